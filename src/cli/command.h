@@ -1,0 +1,44 @@
+// What the sub-commands of `pristine` share: output as text or JSON, progress on standard error, exit status.
+
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <nlohmann/json.hpp>
+#include <string>
+
+#include "core/base/progress.h"
+#include "core/io/cloud_io.h"
+
+namespace pristine::cli {
+
+inline constexpr int kDone = 0, kFault = 1, kWrongUsage = 2;
+
+struct Common {
+    bool json = false;     ///< one JSON object on standard output and nothing else there
+    bool force = false;    ///< an existing output may be replaced
+    bool partial = false;  ///< read what a broken input still holds
+};
+
+/// Adds --json, and --partial or --force where they make sense.
+void add_common(CLI::App&, Common&, bool reads, bool writes);
+
+/// Shows progress of `work` on standard error while that is a terminal.
+void with_progress(const std::function<void(Progress&)>& work);
+
+/// Reads a cloud and says its warnings on standard error.
+io::ReadResult read_input(const std::filesystem::path&, const Common&, Progress&);
+
+/// Throws Error(Usage) when the output is one of the inputs, whatever the spelling of the paths.
+void refuse_overwriting_input(const std::vector<std::string>& inputs, const std::string& output);
+
+/// Prints the JSON object, or the text.
+void print(const Common&, const nlohmann::json&, const std::string& text);
+
+// One function per sub-command: adds it to the program, with the work as its callback.
+void add_info(CLI::App&);
+void add_convert(CLI::App&);
+void add_select(CLI::App&);
+void add_demo(CLI::App&);
+
+}  // namespace pristine::cli

@@ -1,0 +1,34 @@
+#include <fmt/format.h>
+
+#include "command.h"
+
+namespace pristine::cli {
+namespace {
+
+void run(const std::vector<std::string>& inputs, const std::string& output, const Common& common) {
+    refuse_overwriting_input(inputs, output);
+    const io::CloudFormat& format = io::format_for_writing(output);
+    std::uint64_t points = 0;
+    with_progress([&](Progress& p) {
+        std::vector<io::WriteItem> items;
+        for (const std::string& in : inputs) items.push_back({read_input(in, common, p).cloud, nullptr});
+        points = io::write_cloud(items, output, {common.force}, p);
+    });
+    print(common, {{"points", points}, {"triangles", 0}, {"format", format.id}, {"output", output}},
+          fmt::format("{} points written to {} ({})\n", points, output, format.title));
+}
+
+}  // namespace
+
+void add_convert(CLI::App& app) {
+    auto* sub = app.add_subcommand("convert", "Write one or more files as one file, in the format that the name's ending says");
+    auto common = std::make_shared<Common>();
+    auto inputs = std::make_shared<std::vector<std::string>>();
+    auto output = std::make_shared<std::string>();
+    sub->add_option("IN", *inputs, "Input files")->required();
+    sub->add_option("-o,--output", *output, "Output file")->required();
+    add_common(*sub, *common, true, true);
+    sub->callback([=] { run(*inputs, *output, *common); });
+}
+
+}  // namespace pristine::cli

@@ -1,0 +1,40 @@
+#include <fmt/format.h>
+
+#include "ashmere.h"
+#include "command.h"
+
+namespace pristine::cli {
+namespace {
+
+void run(const std::string& folder, demo::Options options, const Common& common) {
+    options.replace = common.force;
+    std::vector<demo::Scan> scans;
+    with_progress([&](Progress& p) { scans = demo::write_site(folder, options, p); });
+    nlohmann::json files = nlohmann::json::array();
+    std::string text;
+    for (const demo::Scan& s : scans) {
+        nlohmann::json truth = nlohmann::json::object();
+        for (std::size_t k = 1; k < demo::kKinds; ++k) truth[demo::name_of(static_cast<demo::Kind>(k))] = s.of_kind[k];
+        files.push_back({{"file", s.file}, {"points", s.points}, {"truth", truth}});
+        text += fmt::format("{}: {} points\n", (std::filesystem::path(folder) / s.file).string(), s.points);
+    }
+    print(common, {{"site", "Ashmere Lock"}, {"files", files}}, text);
+}
+
+}  // namespace
+
+void add_demo(CLI::App& app) {
+    auto* sub = app.add_subcommand("demo", "Write the demo site, Ashmere Lock, into a folder");
+    auto common = std::make_shared<Common>();
+    auto folder = std::make_shared<std::string>();
+    auto options = std::make_shared<demo::Options>();
+    sub->add_option("DIR", *folder, "Folder; made if missing")->required();
+    sub->add_option("--size", options->points, "At least so many points in the first scan")
+        ->check(CLI::Range(std::uint64_t{1000}, std::uint64_t{1'000'000'000}))
+        ->capture_default_str();
+    sub->add_option("--seed", options->seed, "Same seed, same bytes")->capture_default_str();
+    add_common(*sub, *common, false, true);
+    sub->callback([=] { run(*folder, *options, *common); });
+}
+
+}  // namespace pristine::cli

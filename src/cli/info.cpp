@@ -1,0 +1,74 @@
+#include <fmt/format.h>
+
+#include "command.h"
+
+namespace pristine::cli {
+namespace {
+
+using nlohmann::json;
+
+json box_json(const Box3& b) {
+    if (b.empty()) return nullptr;
+    return {{"min", {b.lo.x, b.lo.y, b.lo.z}}, {"max", {b.hi.x, b.hi.y, b.hi.z}}};
+}
+
+std::string box_text(const Box3& b, const char* unit) {
+    if (b.empty()) return "none";
+    return fmt::format("{:.3f} {:.3f} {:.3f}  to  {:.3f} {:.3f} {:.3f}{}", b.lo.x, b.lo.y, b.lo.z, b.hi.x, b.hi.y, b.hi.z, unit);
+}
+
+json class_counts(const cloud::PointCloud& c) {
+    json out = json::object();
+    if (!c.classification()) return out;
+    std::array<std::uint64_t, 256> counts{};
+    for (std::size_t p = 0; p < c.page_count(); ++p)
+        for (const std::uint8_t k : c.classification()->page(p)) ++counts[k];
+    for (std::size_t k = 0; k < counts.size(); ++k)
+        if (counts[k] > 0) out[std::to_string(k)] = counts[k];
+    return out;
+}
+
+void run(const std::string& path, const Common& common) {
+    io::ReadResult r;
+    with_progress([&](Progress& p) { r = read_input(path, common, p); });
+    const cloud::PointCloud& c = *r.cloud;
+    json columns = json::array(), stations = json::array();
+    std::string names;
+    for (const cloud::Field& f : c.records()->layout().fields) {
+        columns.push_back(f.name);
+        names += (names.empty() ? "" : " ") + f.name;
+    }
+    for (const cloud::Station& s : c.stations())
+        stations.push_back({{"name", s.name}, {"position", {s.position.x, s.position.y, s.position.z}}});
+    const json j{{"kind", "cloud"},
+                 {"format", r.format},
+                 {"points", c.records()->count()},
+                 {"triangles", 0},
+                 {"bounds", box_json(c.bounds())},
+                 {"robust_bounds", box_json(c.robust_bounds())},
+                 {"columns", columns},
+                 {"stations", stations},
+                 {"crs", c.crs()},
+                 {"unit", c.unit()},
+                 {"classes", class_counts(c)},
+                 {"warnings", r.warnings}};
+    const std::string unit = c.unit().empty() ? "" : " " + c.unit();
+    print(common, j,
+          fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  columns        {}\n"
+                      "  coordinates    {}\n",
+                      r.format, c.records()->count(), box_text(c.bounds(), unit.c_str()), box_text(c.robust_bounds(), unit.c_str()), names,
+                      c.crs().empty() ? "no reference system stated" : c.crs()));
+}
+
+}  // namespace
+
+void add_info(CLI::App& app) {
+    auto* sub = app.add_subcommand("info", "What is in a file");
+    auto common = std::make_shared<Common>();
+    auto file = std::make_shared<std::string>();
+    sub->add_option("FILE", *file, "The file")->required();
+    add_common(*sub, *common, true, false);
+    sub->callback([=] { run(*file, *common); });
+}
+
+}  // namespace pristine::cli

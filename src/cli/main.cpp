@@ -1,0 +1,36 @@
+// `pristine`: the operations of the program as sub-commands, without a window.
+
+#include <fmt/format.h>
+
+#include "command.h"
+#include "core/base/memory.h"
+
+int main(int argc, char** argv) {
+    using namespace pristine;
+    give_freed_pages_back();
+    CLI::App app{"Cleans point clouds, scan meshes and terrain surfaces"};
+    app.set_version_flag("--version", "0.1.0");
+    app.require_subcommand(1);
+    cli::add_info(app);
+    cli::add_convert(app);
+    cli::add_select(app);
+    cli::add_demo(app);
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        return app.exit(e) == 0 ? cli::kDone : cli::kWrongUsage;
+    } catch (const Error& e) {
+        fmt::print(stderr, "{}\n", e.what());
+        return e.code() == ErrorCode::Usage ? cli::kWrongUsage : cli::kFault;
+    } catch (const Cancelled&) {
+        fmt::print(stderr, "Cancelled.\n");
+        return cli::kFault;
+    } catch (const std::bad_alloc&) {
+        fmt::print(stderr, "There is not enough memory for this.\n");
+        return cli::kFault;
+    } catch (const std::exception& e) {
+        fmt::print(stderr, "Something went wrong that should not: {}.\n", e.what());
+        return cli::kFault;
+    }
+    return cli::kDone;
+}

@@ -1,0 +1,47 @@
+#include <fmt/format.h>
+
+#include "command.h"
+#include "core/io/fence_file.h"
+#include "core/io/keep.h"
+#include "core/select/fence.h"
+
+namespace pristine::cli {
+namespace {
+
+struct Request {
+    std::string input, output, fence;
+    bool inside = false, outside = false;
+    Common common;
+};
+
+void run(const Request& r) {
+    refuse_overwriting_input({r.input, r.fence}, r.output);
+    std::uint64_t before = 0, after = 0;
+    with_progress([&](Progress& p) {
+        const std::vector<Polygon> rings = io::read_rings(r.fence);
+        const auto cloud = read_input(r.input, r.common, p).cloud;
+        const ElementSet in = select::plan_fence(*cloud, rings, ElementSet::all(cloud->size()), p);
+        const auto keep = io::keep_all_but(*cloud, r.outside ? in : ~in, p);
+        before = cloud->records()->count();
+        after = io::write_cloud({{cloud, keep}}, r.output, {r.common.force}, p);
+    });
+    print(r.common, {{"before", before}, {"after", after}, {"output", r.output}},
+          fmt::format("{} of {} points lie {} the fence and were written to {}\n", after, before,
+                      r.outside ? "outside" : "inside", r.output));
+}
+
+}  // namespace
+
+void add_select(CLI::App& app) {
+    auto* sub = app.add_subcommand("select", "Keep what lies inside (or outside) closed lines in plan");
+    auto r = std::make_shared<Request>();
+    sub->add_option("IN", r->input, "Input file")->required();
+    sub->add_option("--fence", r->fence, "File with closed lines: GeoJSON, or text with 'x y' on each line")->required();
+    auto* inside = sub->add_flag("--inside", r->inside, "Keep what lies inside (the default)");
+    sub->add_flag("--outside", r->outside, "Keep what lies outside")->excludes(inside);
+    sub->add_option("-o,--output", r->output, "Output file")->required();
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run(*r); });
+}
+
+}  // namespace pristine::cli

@@ -1,0 +1,87 @@
+#include "core/cloud/point_cloud.h"
+
+#include <algorithm>
+#include <cassert>
+
+#include "core/base/compress.h"
+#include "core/cloud/curve.h"
+
+namespace pristine::cloud {
+namespace {
+
+// The quantiles 1 % and 99 % of an even sample, half as much again on either side, then the tightest box of what the
+// sample has inside: a far stray cannot move it, a long thin site is not cut.
+Box3 find_robust_bounds(const PointCloud::Parts& parts) {
+    std::array<std::vector<double>, 3> sample;
+    constexpr std::size_t per_block = 32;
+    for (const auto& page : parts.positions)
+        for (std::size_t b = 0; b < page->size(); b += kBlockSize)
+            for (std::size_t i = b; i < std::min({b + per_block, b + kBlockSize, page->size()}); ++i) {
+                const Vec3 w = parts.grid.world(page->x[i], page->y[i], page->z[i]);
+                for (int a = 0; a < 3; ++a) sample[static_cast<std::size_t>(a)].push_back(w[a]);
+            }
+    Box3 box;
+    if (sample[0].empty()) return box;
+    for (int a = 0; a < 3; ++a) {
+        auto& s = sample[static_cast<std::size_t>(a)];
+        std::sort(s.begin(), s.end());
+        const double q1 = s[s.size() / 100], q99 = s[s.size() - 1 - s.size() / 100];
+        const double margin = (q99 - q1) / 2;
+        box.lo[a] = *std::lower_bound(s.begin(), s.end(), q1 - margin);
+        box.hi[a] = *(std::upper_bound(s.begin(), s.end(), q99 + margin) - 1);
+    }
+    return box;
+}
+
+}  // namespace
+
+Box3 world_box(const IntBox& b, const Grid& grid) {
+    Box3 box;
+    box.add(grid.world(b.lo[0], b.lo[1], b.lo[2]));
+    box.add(grid.world(b.hi[0], b.hi[1], b.hi[2]));
+    return box;
+}
+
+PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
+    assert(p_.positions.size() == pages_for(p_.size) && p_.info.size() == p_.positions.size());
+    order_.store(std::move(p_.order));
+    records_.store(std::move(p_.records));
+    for (const PageInfo& info : p_.info) bounds_.add(world_box(info.bounds, p_.grid));
+    robust_bounds_ = find_robust_bounds(p_);
+    if (p_.intensity && !p_.info.empty()) {
+        intensity_range_ = {p_.info[0].intensity_lo, p_.info[0].intensity_hi};
+        for (const PageInfo& info : p_.info) {
+            intensity_range_.first = std::min(intensity_range_.first, info.intensity_lo);
+            intensity_range_.second = std::max(intensity_range_.second, info.intensity_hi);
+        }
+    }
+}
+
+void PointCloud::move_sources(std::shared_ptr<const OrderSource> order,
+                              std::shared_ptr<const RecordSource> records) const {
+    order_.store(std::move(order));
+    records_.store(std::move(records));
+}
+
+Vec3 PointCloud::position(std::uint64_t element) const {
+    const PositionPage& page = positions(element / kPageSize);
+    const std::size_t i = element % kPageSize;
+    return p_.grid.world(page.x[i], page.y[i], page.z[i]);
+}
+
+std::vector<std::uint32_t> unpack_order(std::string_view packed, std::size_t length) {
+    const std::vector<std::uint32_t> curve = unpack_deltas(packed, length);
+    std::vector<std::uint32_t> order(length);
+    for (std::size_t b = 0; b < length; b += kBlockSize) {
+        const std::size_t n = std::min(kBlockSize, length - b);
+        const auto& shuffle = block_shuffle(n);
+        for (std::size_t i = 0; i < n; ++i) order[b + i] = curve[b + shuffle[i]];
+    }
+    return order;
+}
+
+std::vector<std::uint32_t> PackedOrder::page(std::size_t page) const {
+    return unpack_order(pages_[page], page_length(size_, page));
+}
+
+}  // namespace pristine::cloud

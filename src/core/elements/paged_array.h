@@ -1,0 +1,55 @@
+// An array cut into shared, constant pages. Copying it costs one pointer a page; changing an element copies its page.
+//
+// Laws (tested): 1. A copy never changes when the original is edited. 2. edit(p) makes page p unique and leaves every
+// other page shared. 3. An edit of a page that is not shared copies nothing.
+
+#pragma once
+
+#include <cassert>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "core/elements/page.h"
+
+namespace pristine {
+
+template <class T>
+class PagedArray {
+  public:
+    using PageData = std::vector<T>;
+    using PagePtr = std::shared_ptr<const PageData>;
+
+    PagedArray() = default;
+    /// `count` copies of `value`; all full pages share one.
+    explicit PagedArray(std::uint64_t count, T value = {}) : size_(count), pages_(pages_for(count)) {
+        if (pages_.empty()) return;
+        const auto full = std::make_shared<PageData>(page_length(count, 0), value);
+        for (auto& page : pages_) page = full;
+        const std::size_t last = page_length(count, pages_.size() - 1);
+        if (last != full->size()) pages_.back() = std::make_shared<PageData>(last, value);
+    }
+    /// From finished pages; each but the last must hold kPageSize elements.
+    PagedArray(std::uint64_t count, std::vector<PagePtr> pages) : size_(count), pages_(std::move(pages)) {
+        assert(pages_.size() == pages_for(count));
+    }
+
+    std::uint64_t size() const { return size_; }
+    bool empty() const { return size_ == 0; }
+    std::size_t page_count() const { return pages_.size(); }
+    std::span<const T> page(std::size_t p) const { return *pages_[p]; }
+    const PagePtr& page_ptr(std::size_t p) const { return pages_[p]; }
+    T operator[](std::uint64_t i) const { return (*pages_[i / kPageSize])[i % kPageSize]; }
+
+    /// Page p for writing; copied first if anyone else holds it.
+    std::span<T> edit(std::size_t p) {
+        if (pages_[p].use_count() != 1) pages_[p] = std::make_shared<PageData>(*pages_[p]);
+        return const_cast<PageData&>(*pages_[p]);  // ours alone now; every page is made as a non-const object
+    }
+
+  private:
+    std::uint64_t size_ = 0;
+    std::vector<PagePtr> pages_;
+};
+
+}  // namespace pristine

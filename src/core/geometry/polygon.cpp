@@ -1,0 +1,96 @@
+#include "core/geometry/polygon.h"
+
+#include "core/geometry/predicates.h"
+
+namespace pristine {
+
+bool contains(const Polygon& polygon, PixelPoint p) {
+    bool in = false;
+    const std::size_t n = polygon.size();
+    if (n < 3) return false;
+    for (std::size_t i = 0, j = n - 1; i < n; j = i++) {
+        const PixelPoint a = polygon[j], b = polygon[i];
+        if ((a.y > p.y) == (b.y > p.y)) continue;  // half-open in y: a corner counts for one of its edges only
+        const int side = orientation(a.x, a.y, b.x, b.y, p.x, p.y);
+        if (b.y > a.y ? side > 0 : side < 0) in = !in;
+    }
+    return in;
+}
+
+bool meets(PixelPoint a, PixelPoint b, const PixelRect& r) {
+    if (std::max(a.x, b.x) < r.x0 || std::min(a.x, b.x) > r.x1 || std::max(a.y, b.y) < r.y0 ||
+        std::min(a.y, b.y) > r.y1)
+        return false;
+    const int s1 = orientation(a.x, a.y, b.x, b.y, r.x0, r.y0), s2 = orientation(a.x, a.y, b.x, b.y, r.x1, r.y0);
+    const int s3 = orientation(a.x, a.y, b.x, b.y, r.x0, r.y1), s4 = orientation(a.x, a.y, b.x, b.y, r.x1, r.y1);
+    return !((s1 > 0 && s2 > 0 && s3 > 0 && s4 > 0) || (s1 < 0 && s2 < 0 && s3 < 0 && s4 < 0));
+}
+
+PixelRect bounds(const Polygon& polygon) {
+    PixelRect r;
+    if (polygon.empty()) return r;
+    r = {polygon[0].x, polygon[0].y, polygon[0].x, polygon[0].y};
+    for (const PixelPoint& p : polygon) {
+        r.x0 = std::min(r.x0, p.x);
+        r.x1 = std::max(r.x1, p.x);
+        r.y0 = std::min(r.y0, p.y);
+        r.y1 = std::max(r.y1, p.y);
+    }
+    return r;
+}
+
+PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(polygon)) {
+    if (polygon_.size() < 3) return;
+    const PixelRect r = bounds(polygon_);
+    const double side = std::max({r.x1 - r.x0, r.y1 - r.y0, 1.0});
+    per_pixel_ = std::min(1.0, (max_cells - 8) / side);
+    x0_ = r.x0 - 3 / per_pixel_;  // a margin of three cells: outside of the grid is surely outside of the polygon
+    y0_ = r.y0 - 3 / per_pixel_;
+    width_ = static_cast<int>((r.x1 - x0_) * per_pixel_) + 4;
+    height_ = static_cast<int>((r.y1 - y0_) * per_pixel_) + 4;
+    cells_.assign(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_), Outside);
+    for (std::size_t i = 0, j = polygon_.size() - 1; i < polygon_.size(); j = i++) mark_edge(polygon_[j], polygon_[i]);
+    // Between edges a row does not change: one exact test for each run of unmarked cells.
+    for (int y = 0; y < height_; ++y) {
+        std::uint8_t* row = cells_.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width_);
+        for (int x = 0; x < width_;) {
+            if (row[x] == Edge) {
+                ++x;
+                continue;
+            }
+            const PixelPoint middle{x0_ + (x + 0.5) / per_pixel_, y0_ + (y + 0.5) / per_pixel_};
+            const Cell cell = contains(polygon_, middle) ? Inside : Outside;
+            for (; x < width_ && row[x] != Edge; ++x) row[x] = cell;
+        }
+    }
+}
+
+void PolygonMask::mark_edge(PixelPoint a, PixelPoint b) {
+    // Rows are walked with a margin of two cells all round the segment, which makes the law hold with room to spare.
+    const double ax = (a.x - x0_) * per_pixel_, ay = (a.y - y0_) * per_pixel_;
+    const double bx = (b.x - x0_) * per_pixel_, by = (b.y - y0_) * per_pixel_;
+    const int y_first = std::max(0, static_cast<int>(std::min(ay, by)) - 2);
+    const int y_last = std::min(height_ - 1, static_cast<int>(std::max(ay, by)) + 2);
+    for (int y = y_first; y <= y_last; ++y) {
+        double lo = std::min(ax, bx), hi = std::max(ax, bx);
+        if (ay != by) {
+            const double t0 = std::clamp((y - 2 - ay) / (by - ay), 0.0, 1.0);
+            const double t1 = std::clamp((y + 3 - ay) / (by - ay), 0.0, 1.0);
+            lo = std::min(ax + t0 * (bx - ax), ax + t1 * (bx - ax));
+            hi = std::max(ax + t0 * (bx - ax), ax + t1 * (bx - ax));
+        }
+        const int x_first = std::max(0, static_cast<int>(lo) - 2);
+        const int x_last = std::min(width_ - 1, static_cast<int>(hi) + 2);
+        std::uint8_t* row = cells_.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width_);
+        for (int x = x_first; x <= x_last; ++x) row[x] = Edge;
+    }
+}
+
+PolygonMask::Cell PolygonMask::classify(const PixelRect& r) const {
+    if (polygon_.size() < 3) return Outside;
+    for (std::size_t i = 0, j = polygon_.size() - 1; i < polygon_.size(); j = i++)
+        if (meets(polygon_[j], polygon_[i], r)) return Edge;
+    return contains(polygon_, {r.x0, r.y0}) ? Inside : Outside;
+}
+
+}  // namespace pristine

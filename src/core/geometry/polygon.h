@@ -1,0 +1,60 @@
+// Closed polygons in the plane, and the raster mask that makes testing millions of points against one cheap.
+
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "core/geometry/vec.h"
+
+namespace pristine {
+
+using Polygon = std::vector<PixelPoint>;
+
+/// Whether p lies in the polygon by the even-odd rule; self-crossing polygons are fine. Exact: decided by the
+/// orientation predicate. A point on a left or lower edge is in, on a right or upper edge out, so that polygons that
+/// tile the plane share no point. Fewer than 3 corners: never. O(corners).
+bool contains(const Polygon&, PixelPoint p);
+
+/// Whether the segment a-b meets the closed rectangle.
+bool meets(PixelPoint a, PixelPoint b, const PixelRect&);
+
+PixelRect bounds(const Polygon&);
+
+/// The polygon painted on a grid of cells: each cell is wholly outside, wholly inside, or near an edge.
+///
+/// Law: if at(p) is Inside or Outside, then contains(polygon, q) is the same for every q within one cell of p.
+class PolygonMask {
+  public:
+    enum Cell : std::uint8_t { Outside = 0, Inside = 1, Edge = 2 };
+
+    /// Cells are one pixel, or larger when the polygon's bounds exceed `max_cells` along a side.
+    explicit PolygonMask(Polygon polygon, int max_cells = 4096);
+
+    Cell at(PixelPoint p) const {
+        const double fx = (p.x - x0_) * per_pixel_, fy = (p.y - y0_) * per_pixel_;
+        if (!(fx >= 0 && fy >= 0 && fx < width_ && fy < height_)) return Outside;
+        return static_cast<Cell>(cells_[static_cast<std::size_t>(fy) * static_cast<std::size_t>(width_) +
+                                        static_cast<std::size_t>(fx)]);
+    }
+    /// What holds for all of a rectangle: Inside or Outside only if every point of it is; else Edge.
+    Cell classify(const PixelRect&) const;
+    const Polygon& polygon() const { return polygon_; }
+
+    // The raw grid, for the vector code of select/fence.
+    const std::uint8_t* cells() const { return cells_.data(); }
+    int width() const { return width_; }
+    int height() const { return height_; }
+    double x0() const { return x0_; }
+    double y0() const { return y0_; }
+    double cells_per_pixel() const { return per_pixel_; }
+
+  private:
+    void mark_edge(PixelPoint a, PixelPoint b);
+    Polygon polygon_;
+    double x0_ = 0, y0_ = 0, per_pixel_ = 1;
+    int width_ = 0, height_ = 0;
+    std::vector<std::uint8_t> cells_;
+};
+
+}  // namespace pristine

@@ -1,0 +1,84 @@
+#include "core/io/cloud_io.h"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cctype>
+
+#include "core/io/las/las.h"
+#include "core/io/ply/ply.h"
+#include "core/io/text/text.h"
+
+namespace pristine::io {
+namespace {
+
+std::string lower_extension(const std::filesystem::path& path) {
+    std::string ext = path.extension().string();
+    if (!ext.empty()) ext.erase(0, 1);
+    std::transform(ext.begin(), ext.end(), ext.begin(), [](unsigned char c) { return std::tolower(c); });
+    return ext;
+}
+
+std::string all_titles() {
+    std::string list;
+    for (const CloudFormat& f : cloud_formats()) list += (list.empty() ? "" : ", ") + f.title;
+    return list;
+}
+
+}  // namespace
+
+std::uint64_t KeepBits::count() const {
+    std::uint64_t n = 0;
+    for (std::size_t w = 0; w < words_.size(); ++w) {
+        std::uint64_t word = words_[w];
+        if (w == size_ / 64) word &= (std::uint64_t{1} << (size_ % 64)) - 1;
+        n += static_cast<std::uint64_t>(std::popcount(word));
+    }
+    return n;
+}
+
+const std::vector<CloudFormat>& cloud_formats() {
+    static const std::vector<CloudFormat> formats{las_format(), ply_format(), text_format()};
+    return formats;
+}
+
+const CloudFormat& format_of_file(const std::filesystem::path& path) {
+    const InputFile file(path);
+    std::array<std::byte, 4096> head{};
+    const std::size_t n = file.read_some(0, head);
+    const std::span<const std::byte> first(head.data(), n);
+    for (const CloudFormat& f : cloud_formats())
+        if (f.recognise(first)) return f;
+    const std::string ext = lower_extension(path);
+    for (const CloudFormat& f : cloud_formats())
+        if (std::find(f.extensions.begin(), f.extensions.end(), ext) != f.extensions.end()) return f;
+    throw Error(ErrorCode::Unsupported, "This kind of file is not known here", path.filename().string(),
+                "What can be read: " + all_titles() + ".");
+}
+
+const CloudFormat& format_for_writing(const std::filesystem::path& path) {
+    const std::string ext = lower_extension(path);
+    for (const CloudFormat& f : cloud_formats())
+        if (std::find(f.extensions.begin(), f.extensions.end(), ext) != f.extensions.end()) return f;
+    std::string list;
+    for (const CloudFormat& f : cloud_formats())
+        for (const std::string& e : f.extensions) list += (list.empty() ? "." : ", .") + e;
+    throw Error(ErrorCode::Usage, "The ending of the name does not say which format to write", path.string(),
+                "Use one of: " + list + ".");
+}
+
+ReadResult read_cloud(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
+    return format_of_file(path).read(path, options, progress);
+}
+
+std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesystem::path& path,
+                          const WriteOptions& options, Progress& progress) {
+    const CloudFormat& format = format_for_writing(path);
+    OutputFile out(path, options.replace);
+    const std::uint64_t written = format.write(items, out, progress);
+    progress.check();
+    out.finish();
+    return written;
+}
+
+}  // namespace pristine::io

@@ -1,0 +1,78 @@
+// Reading and writing point clouds in files, whatever the format.
+
+#pragma once
+
+#include <atomic>
+#include <filesystem>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "core/base/file.h"
+#include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
+
+namespace pristine::io {
+
+struct ReadOptions {
+    bool accept_partial = false;  ///< read what a broken file still holds instead of refusing it
+};
+
+struct ReadResult {
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    std::string format;                 ///< "LAS 1.4, point format 6"
+    std::vector<std::string> warnings;  ///< sentences for people: what was odd, and what was done about it
+};
+
+/// One bit for each record in file order: whether it goes into the output.
+class KeepBits {
+  public:
+    explicit KeepBits(std::uint64_t size) : size_(size), words_((size + 63) / 64, ~std::uint64_t{0}) {}
+    bool operator[](std::uint64_t i) const { return (words_[i / 64] >> (i % 64)) & 1u; }
+    /// Thread safe.
+    void drop(std::uint64_t i) {
+        std::atomic_ref<std::uint64_t>(words_[i / 64]).fetch_and(~(std::uint64_t{1} << (i % 64)), std::memory_order_relaxed);
+    }
+    std::uint64_t count() const;
+    std::uint64_t size() const { return size_; }
+
+  private:
+    std::uint64_t size_;
+    std::vector<std::uint64_t> words_;
+};
+
+/// What is written of one cloud: all records in file order but those dropped.
+struct WriteItem {
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    std::shared_ptr<const KeepBits> keep;  ///< null: everything
+};
+
+struct WriteOptions {
+    bool replace = false;  ///< overwrite an existing file
+};
+
+struct CloudFormat {
+    std::string id;                       ///< as in RecordLayout::format
+    std::string title;                    ///< "LAS point cloud"
+    std::vector<std::string> extensions;  ///< lower case, without the dot; the first is the usual one
+    bool (*recognise)(std::span<const std::byte> first_bytes);
+    ReadResult (*read)(const std::filesystem::path&, const ReadOptions&, Progress&);
+    std::uint64_t (*write)(const std::vector<WriteItem>&, OutputFile&, Progress&);
+};
+
+const std::vector<CloudFormat>& cloud_formats();
+/// By content, then by extension. Throws Error(Unsupported) naming what can be read.
+const CloudFormat& format_of_file(const std::filesystem::path&);
+/// By extension. Throws Error(Usage) naming what can be written.
+const CloudFormat& format_for_writing(const std::filesystem::path&);
+
+/// Reads a file. Throws Error (what and where), Cancelled.
+ReadResult read_cloud(const std::filesystem::path&, const ReadOptions& = {}, Progress& = Progress::none());
+
+/// Writes the clouds one after the other into one file, whole or not at all; returns the number of points. When all have
+/// the target's own record layout, records are copied bit for bit. Throws Error, Cancelled.
+std::uint64_t write_cloud(const std::vector<WriteItem>&, const std::filesystem::path&, const WriteOptions& = {},
+                          Progress& = Progress::none());
+
+}  // namespace pristine::io

@@ -1,0 +1,17 @@
+// Closed lines in plan from a file: GeoJSON (Polygon, MultiPolygon, closed LineString), or text with "x y" on each line
+// and an empty line between rings.
+
+#pragma once
+
+#include <filesystem>
+#include <vector>
+
+#include "core/geometry/polygon.h"
+
+namespace pristine::io {
+
+/// The rings, without the repeated last corner. Throws Error(Format) naming the ring when one is open (GeoJSON: first
+/// and last corner differ) or has fewer than three corners.
+std::vector<Polygon> read_rings(const std::filesystem::path&);
+
+}  // namespace pristine::io

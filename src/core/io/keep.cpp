@@ -1,0 +1,46 @@
+#include "core/io/keep.h"
+
+#include <algorithm>
+#include <cstring>
+
+#include "core/base/parallel.h"
+
+namespace pristine::io {
+
+std::shared_ptr<const KeepBits> keep_all_but(const cloud::PointCloud& cloud, const ElementSet& dropped,
+                                             Progress& progress) {
+    auto keep = std::make_shared<KeepBits>(cloud.records()->count());
+    const auto order = cloud.order();
+    parallel::for_each(cloud.page_count(), [&](std::size_t p) {
+        if (dropped.kind(p) == ElementSet::Kind::None) return;
+        progress.check();
+        const std::vector<std::uint32_t> original = order->page(p);
+        dropped.for_each_in_page(p, [&](std::size_t i) { keep->drop(original[i]); });
+    });
+    return keep;
+}
+
+void for_kept_records(const WriteItem& item, Progress& progress, double from, double to,
+                      const std::function<void(const std::byte*, std::size_t)>& visit) {
+    const auto source = item.cloud->records();
+    const std::size_t bytes = source->layout().record_bytes;
+    const std::uint64_t count = source->count();
+    std::vector<std::byte> stretch(kPageSize * bytes);
+    for (std::uint64_t first = 0; first < count; first += kPageSize) {
+        const std::size_t n = page_length(count, first / kPageSize);
+        source->read(first, std::span(stretch.data(), n * bytes));
+        std::size_t kept = n;
+        if (item.keep) {
+            kept = 0;
+            for (std::size_t i = 0; i < n; ++i) {
+                if (!(*item.keep)[first + i]) continue;
+                if (kept != i) std::memcpy(stretch.data() + kept * bytes, stretch.data() + i * bytes, bytes);
+                ++kept;
+            }
+        }
+        if (kept > 0) visit(stretch.data(), kept);
+        progress.advance(from + (to - from) * static_cast<double>(first + n) / static_cast<double>(count));
+    }
+}
+
+}  // namespace pristine::io

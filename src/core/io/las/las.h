@@ -1,0 +1,18 @@
+// LAS 1.0 to 1.4, point formats 0 to 10 (ASPRS LAS Specification 1.4-R15), read and written.
+//
+// What is not removed comes out bit for bit, in the order it had: records, VLRs, EVLRs and the bytes between them are
+// copied; only counts, bounds and offsets in the header are brought up to date, and only if something was removed.
+
+#pragma once
+
+#include "core/io/cloud_io.h"
+#include "core/io/las/las_header.h"
+
+namespace pristine::io {
+
+CloudFormat las_format();
+
+ReadResult read_las(const std::filesystem::path&, const ReadOptions&, Progress&);
+std::uint64_t write_las(const std::vector<WriteItem>&, OutputFile&, Progress&);
+
+}  // namespace pristine::io

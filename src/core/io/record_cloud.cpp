@@ -1,0 +1,177 @@
+#include "core/io/record_cloud.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+
+#include "core/base/parallel.h"
+#include "core/cloud/builder.h"
+
+namespace pristine::io {
+namespace {
+
+using cloud::Field;
+using cloud::FieldType;
+using cloud::PointBatch;
+
+void merge(FieldRange& into, const FieldRange& r) {
+    into.lo = std::min(into.lo, r.lo);
+    into.hi = std::max(into.hi, r.hi);
+    into.integers &= r.integers;
+}
+
+// value -> 0..limit
+struct Ramp {
+    double lo = 0, factor = 1, limit = 65535;
+    std::uint32_t operator()(double v) const {
+        const double r = std::isfinite(v) ? (v - lo) * factor : 0;
+        return static_cast<std::uint32_t>(std::clamp(r, 0.0, limit));
+    }
+};
+
+Ramp colour_ramp(const Field& f) {
+    if (f.type == FieldType::U8) return {0, 1, 255};
+    if (f.type == FieldType::U16) return {0, 1.0 / 256, 255};
+    return {0, 255.999, 255};
+}
+
+Ramp intensity_ramp(const Field& f, const FieldRange& r) {
+    if (f.type == FieldType::U16 || f.type == FieldType::U8) return {0, 1, 65535};
+    if (r.lo >= 0 && r.hi <= 1) return {0, 65535, 65535};
+    if (r.integers && r.lo >= 0 && r.hi <= 65535) return {0, 1, 65535};
+    return {r.lo, r.hi > r.lo ? 65535 / (r.hi - r.lo) : 1, 65535};
+}
+
+struct Columns {
+    const Field *x, *y, *z, *intensity, *red, *green, *blue, *classification;
+    explicit Columns(const cloud::RecordLayout& l)
+        : x(l.find("x")), y(l.find("y")), z(l.find("z")), intensity(l.find("intensity")), red(l.find("red")),
+          green(l.find("green")), blue(l.find("blue")), classification(l.find("class")) {
+        if (!green || !blue) red = nullptr;
+    }
+};
+
+class Loader {
+  public:
+    Loader(const cloud::RecordSource& records, const std::vector<FieldRange>& ranges, const cloud::Grid& grid)
+        : records_(records), grid_(grid), c_(records.layout()) {
+        const auto& fields = records.layout().fields;
+        for (std::size_t i = 0; i < fields.size(); ++i)
+            if (&fields[i] == c_.intensity) intensity_ = intensity_ramp(fields[i], ranges[i]);
+        if (c_.red) colour_ = colour_ramp(*c_.red);
+    }
+
+    PointBatch page(std::size_t p, bool name_records) const {
+        const std::size_t n = page_length(records_.count(), p), bytes = records_.layout().record_bytes;
+        std::vector<std::byte> raw(n * bytes);
+        records_.read(std::uint64_t{p} * kPageSize, raw);
+        PointBatch b;
+        for (std::size_t i = 0; i < n; ++i) add(b, raw.data() + i * bytes, p * kPageSize + i, name_records);
+        return b;
+    }
+
+  private:
+    void add(PointBatch& b, const std::byte* r, std::uint64_t number, bool name_records) const {
+        const Vec3 w{value(*c_.x, r), value(*c_.y, r), value(*c_.z, r)};
+        if (!std::isfinite(w.x) || !std::isfinite(w.y) || !std::isfinite(w.z)) return;
+        const auto snap = [&](int a) {
+            return static_cast<std::int32_t>(
+                std::clamp(std::nearbyint((w[a] - grid_.offset[a]) / grid_.scale[a]), -2147483647.0, 2147483647.0));
+        };
+        b.x.push_back(snap(0));
+        b.y.push_back(snap(1));
+        b.z.push_back(snap(2));
+        if (c_.intensity) b.intensity.push_back(static_cast<std::uint16_t>(intensity_(value(*c_.intensity, r))));
+        if (c_.red)
+            b.colour.push_back(colour_(value(*c_.red, r)) << 16 | colour_(value(*c_.green, r)) << 8 |
+                               colour_(value(*c_.blue, r)));
+        if (c_.classification)
+            b.classification.push_back(
+                static_cast<std::uint8_t>(std::clamp(value(*c_.classification, r), 0.0, 255.0)));
+        if (name_records) b.record.push_back(static_cast<std::uint32_t>(number));
+    }
+
+    const cloud::RecordSource& records_;
+    cloud::Grid grid_;
+    Columns c_;
+    Ramp intensity_, colour_;
+};
+
+}  // namespace
+
+std::vector<FieldRange> field_ranges(const cloud::RecordSource& records, Progress& progress) {
+    const auto& fields = records.layout().fields;
+    const std::size_t bytes = records.layout().record_bytes, pages = pages_for(records.count());
+    std::atomic<std::size_t> done{0};
+    const auto parts = parallel::map<std::vector<FieldRange>>(pages, [&](std::size_t p) {
+        const std::size_t n = page_length(records.count(), p);
+        std::vector<std::byte> raw(n * bytes);
+        records.read(std::uint64_t{p} * kPageSize, raw);
+        std::vector<FieldRange> ranges(fields.size());
+        for (std::size_t f = 0; f < fields.size(); ++f)
+            for (std::size_t i = 0; i < n; ++i) {
+                const double v = value(fields[f], raw.data() + i * bytes);
+                if (!std::isfinite(v)) continue;
+                ranges[f].lo = std::min(ranges[f].lo, v);
+                ranges[f].hi = std::max(ranges[f].hi, v);
+                ranges[f].integers &= v == std::floor(v);
+            }
+        progress.advance(static_cast<double>(++done) / static_cast<double>(pages));
+        return ranges;
+    });
+    std::vector<FieldRange> all(fields.size());
+    for (const auto& part : parts)
+        for (std::size_t f = 0; f < all.size(); ++f) merge(all[f], part[f]);
+    return all;
+}
+
+cloud::Grid grid_for(const FieldRange& x, const FieldRange& y, const FieldRange& z, int decimals) {
+    cloud::Grid grid;
+    const FieldRange* axes[3] = {&x, &y, &z};
+    double longest = 0;
+    for (int a = 0; a < 3; ++a) {
+        if (!(axes[a]->lo <= axes[a]->hi)) continue;
+        grid.offset[a] = std::floor((axes[a]->lo + axes[a]->hi) / 2);
+        longest = std::max({longest, axes[a]->hi - grid.offset[a], grid.offset[a] - axes[a]->lo});
+    }
+    int digits = decimals >= 0 ? std::max(decimals, 4) : 7;
+    while (digits > -300 && longest * std::pow(10.0, digits) > 2.1e9) --digits;
+    const double scale = digits >= 0 ? 1 / std::pow(10.0, digits) : std::pow(10.0, -digits);
+    grid.scale = {scale, scale, scale};
+    return grid;
+}
+
+std::shared_ptr<const cloud::PointCloud> cloud_from_records(std::shared_ptr<const cloud::RecordSource> records,
+                                                            const std::vector<FieldRange>& ranges, int decimals,
+                                                            std::vector<std::string>& warnings, Progress& progress) {
+    const auto& layout = records->layout();
+    const auto range = [&](const char* name) { return ranges[static_cast<std::size_t>(layout.find(name) - layout.fields.data())]; };
+    cloud::PointCloud::Parts parts;
+    parts.grid = grid_for(range("x"), range("y"), range("z"), decimals);
+    if (std::max({parts.grid.scale.x}) > 1e-4)
+        warnings.push_back(fmt::format("The extent is so large that positions are shown to {} of the unit only; the file's "
+                                       "own numbers are kept for export.",
+                                       parts.grid.scale.x));
+    parts.records = records;
+    const Loader loader(*records, ranges, parts.grid);
+    std::vector<PointBatch> batches(pages_for(records->count()));
+    std::atomic<std::size_t> done{0};
+    parallel::for_each(batches.size(), [&](std::size_t p) {
+        batches[p] = loader.page(p, false);
+        if (batches[p].size() != page_length(records->count(), p)) batches[p] = loader.page(p, true);
+        progress.advance(0.5 * static_cast<double>(++done) / static_cast<double>(batches.size()));
+    });
+    std::uint64_t points = 0;
+    for (const PointBatch& b : batches) points += b.size();
+    if (points != records->count()) {
+        warnings.push_back(fmt::format("{} records have no finite coordinates; they are kept, but cannot be shown.",
+                                       records->count() - points));
+        for (std::size_t p = 0; p < batches.size(); ++p)
+            if (batches[p].record.empty()) batches[p] = loader.page(p, true);
+    }
+    progress.stretch(0.5, 1, "Sorting points");
+    return cloud::build(std::move(batches), std::move(parts), progress);
+}
+
+}  // namespace pristine::io

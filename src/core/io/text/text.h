@@ -1,0 +1,27 @@
+// Text files of points (XYZ, TXT, CSV): columns are recognised by a header line, or by how many there are and what they hold.
+
+#pragma once
+
+#include "core/io/cloud_io.h"
+#include "core/io/text/table.h"
+
+namespace pristine::io {
+
+CloudFormat text_format();
+
+ReadResult read_text(const std::filesystem::path&, const ReadOptions&, Progress&);
+std::uint64_t write_text(const std::vector<WriteItem>&, OutputFile&, Progress&);
+
+/// What the first lines tell: shape, and one name per column.
+struct TextGuess {
+    TableShape shape;
+    std::vector<std::string> names;
+    std::string head;  ///< the lines before the data, as they stand
+};
+/// `sample` is the start of a file. Throws Error(Format) when no line has three numbers.
+TextGuess guess_text(std::string_view sample, const std::string& place);
+
+/// Our own name of a column for what files call it: "Easting" is x, "Reflectance" is intensity.
+std::string column_name(std::string_view name);
+
+}  // namespace pristine::io

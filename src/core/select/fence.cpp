@@ -1,0 +1,214 @@
+#include "core/select/fence.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "core/base/parallel.h"
+
+namespace pristine::select {
+namespace {
+
+using cloud::IntBox;
+using cloud::PointCloud;
+using cloud::PositionPage;
+
+// pixel = (a . X + a0) / (w . X + w0), X integers relative to the block's corner
+struct PixelMap {
+    float px[4], py[4], pw[4];
+    bool perspective;
+};
+
+constexpr std::size_t kRun = 1024;
+
+std::int32_t wrapped_difference(std::int32_t a, std::int32_t b) {
+    return static_cast<std::int32_t>(static_cast<std::uint32_t>(a) - static_cast<std::uint32_t>(b));
+}
+
+// Compiled twice, chosen at run time; without contraction both give the same numbers.
+__attribute__((target_clones("avx2", "default"))) void map_run(const PixelMap& m, const std::int32_t* x,
+                                                               const std::int32_t* y, const std::int32_t* z,
+                                                               const std::array<std::int32_t, 3>& origin, std::size_t n,
+                                                               float* out_x, float* out_y) {
+    for (std::size_t i = 0; i < n; ++i) {
+        const auto fx = static_cast<float>(wrapped_difference(x[i], origin[0]));
+        const auto fy = static_cast<float>(wrapped_difference(y[i], origin[1]));
+        const auto fz = static_cast<float>(wrapped_difference(z[i], origin[2]));
+        const float cx = m.px[0] * fx + m.px[1] * fy + m.px[2] * fz + m.px[3];
+        const float cy = m.py[0] * fx + m.py[1] * fy + m.py[2] * fz + m.py[3];
+        const float cw = m.pw[0] * fx + m.pw[1] * fy + m.pw[2] * fz + m.pw[3];
+        const float s = 1.0f / cw;
+        out_x[i] = cx * s;
+        out_y[i] = cy * s;
+    }
+}
+
+class FenceTest {
+  public:
+    FenceTest(const PointCloud& cloud, const Fence& fence, const ElementSet& eligible, const FenceOptions& options)
+        : cloud_(cloud), view_(fence.view), mask_(fence.corners), eligible_(eligible), options_(options) {}
+
+    // Fills `bits` for the page; true if anything may be in.
+    ElementSet::Kind page(std::size_t p, PageBits& bits) const {
+        if (eligible_.kind(p) == ElementSet::Kind::None) return ElementSet::Kind::None;
+        const cloud::PageInfo& info = cloud_.info(p);
+        const Side side = judge(info.bounds);
+        if (side == Side::Out) return ElementSet::Kind::None;
+        if (side == Side::In && !options_.seen) return ElementSet::Kind::All;
+        const PositionPage& points = cloud_.positions(p);
+        for (std::size_t b = 0; b * kBlockSize < points.size(); ++b) {
+            const Side of_block = side == Side::In ? Side::In : judge(info.blocks[b]);
+            if (of_block == Side::Out) continue;
+            const std::size_t first = b * kBlockSize, last = std::min(first + kBlockSize, points.size());
+            if (of_block == Side::In)
+                for (std::size_t i = first; i < last; ++i) bits.set(i);
+            else if (of_block == Side::Crossing)
+                crossing_block(points, info.blocks[b], first, last, bits);
+            else
+                exact_block(points, first, last, bits);
+            if (options_.seen) drop_unseen(points, first, last, info.spacing[b], bits);
+        }
+        return ElementSet::Kind::Some;
+    }
+
+  private:
+    enum class Side { Out, In, Crossing, Exact };
+
+    Side judge(const IntBox& box) const {
+        PixelRect r;
+        double nearest = INFINITY, farthest = -INFINITY;
+        for (int corner = 0; corner < 8; ++corner) {
+            const Vec3 w = cloud_.grid().world(corner & 1 ? box.hi[0] : box.lo[0], corner & 2 ? box.hi[1] : box.lo[1],
+                                               corner & 4 ? box.hi[2] : box.lo[2]);
+            const double depth = view_.depth(w);
+            nearest = std::min(nearest, depth);
+            farthest = std::max(farthest, depth);
+            const PixelPoint q = view_.project(w);
+            if (corner == 0) r = {q.x, q.y, q.x, q.y};
+            r = {std::min(r.x0, q.x), std::min(r.y0, q.y), std::max(r.x1, q.x), std::max(r.y1, q.y)};
+        }
+        if (farthest < view_.near_depth) return Side::Out;
+        if (nearest < view_.near_depth) return Side::Exact;
+        // The corners were rounded: a hair's breadth of margin keeps the verdict right for every point.
+        const double hair = 1e-6 * (1 + std::max({std::fabs(r.x0), std::fabs(r.x1), std::fabs(r.y0), std::fabs(r.y1)}));
+        r = {r.x0 - hair, r.y0 - hair, r.x1 + hair, r.y1 + hair};
+        const PolygonMask::Cell cell = mask_.classify(r);
+        if (cell == PolygonMask::Outside) return Side::Out;
+        if (cell == PolygonMask::Inside) return Side::In;
+        // Single precision holds a hundredth of a pixel unless the block reaches right up to the eye or spans a world.
+        const bool fits = r.x1 - r.x0 < 1e5 && r.y1 - r.y0 < 1e5 && (!view_.perspective || nearest * 100 > farthest);
+        return fits ? Side::Crossing : Side::Exact;
+    }
+
+    bool exactly_in(const PositionPage& p, std::size_t i) const {
+        const Vec3 w = cloud_.grid().world(p.x[i], p.y[i], p.z[i]);
+        return view_.depth(w) >= view_.near_depth && contains(mask_.polygon(), view_.project(w));
+    }
+
+    void exact_block(const PositionPage& p, std::size_t first, std::size_t last, PageBits& bits) const {
+        for (std::size_t i = first; i < last; ++i)
+            if (exactly_in(p, i)) bits.set(i);
+    }
+
+    PixelMap map_for(const std::array<std::int32_t, 3>& origin) const {
+        PixelMap m{};
+        const cloud::Grid& g = cloud_.grid();
+        const Vec3 o = g.world(origin[0], origin[1], origin[2]) - view_.eye;
+        // Relative to the mask's corner and in its cells, so that large pixel numbers cost no digits.
+        const double k = mask_.cells_per_pixel();
+        const double ox = (view_.centre_x - mask_.x0()) * k, oy = (view_.centre_y - mask_.y0()) * k;
+        const auto row = [&](Vec3 direction, double scale, double constant, float out[4]) {
+            // cell = scale * dot(direction, v) + constant * w
+            const Vec3 ahead = view_.perspective ? view_.ahead : Vec3{};
+            const double w0 = view_.perspective ? dot(view_.ahead, o) : 1;
+            for (int a = 0; a < 3; ++a)
+                out[a] = static_cast<float>((scale * direction[a] + constant * ahead[a]) * g.scale[a]);
+            out[3] = static_cast<float>(scale * dot(direction, o) + constant * w0);
+        };
+        row(view_.right, view_.scale * k, ox, m.px);
+        row(view_.down, view_.scale * k, oy, m.py);
+        row({}, 0, 1, m.pw);
+        m.perspective = view_.perspective;
+        return m;
+    }
+
+    void crossing_block(const PositionPage& p, const IntBox& box, std::size_t first, std::size_t last,
+                        PageBits& bits) const {
+        const PixelMap m = map_for(box.lo);
+        float cx[kRun], cy[kRun];
+        const auto width = static_cast<float>(mask_.width()), height = static_cast<float>(mask_.height());
+        const std::uint8_t* cells = mask_.cells();
+        for (std::size_t at = first; at < last; at += kRun) {
+            const std::size_t n = std::min(kRun, last - at);
+            map_run(m, p.x.data() + at, p.y.data() + at, p.z.data() + at, box.lo, n, cx, cy);
+            for (std::size_t i = 0; i < n; ++i) {
+                if (!(cx[i] >= 0 && cy[i] >= 0 && cx[i] < width && cy[i] < height)) continue;
+                const std::uint8_t cell = cells[static_cast<std::size_t>(cy[i]) * static_cast<std::size_t>(mask_.width()) +
+                                                static_cast<std::size_t>(cx[i])];
+                if (cell == PolygonMask::Outside) continue;
+                if (cell == PolygonMask::Inside || exactly_in(p, at + i)) bits.set(at + i);
+            }
+        }
+    }
+
+    void drop_unseen(const PositionPage& p, std::size_t first, std::size_t last, float spacing, PageBits& bits) const {
+        const DepthPicture& seen = *options_.seen;
+        for (std::size_t i = first; i < last; ++i) {
+            if (!bits.test(i)) continue;
+            const Vec3 w = cloud_.grid().world(p.x[i], p.y[i], p.z[i]);
+            const double depth = view_.depth(w);
+            const PixelPoint q = view_.project(w);
+            bool visible = false;
+            if (q.x >= 0 && q.y >= 0 && q.x < seen.width && q.y < seen.height) {
+                const double front = static_cast<double>(
+                    seen.depth[static_cast<std::size_t>(q.y) * static_cast<std::size_t>(seen.width) + static_cast<std::size_t>(q.x)]);
+                visible = depth <= front + 2 * static_cast<double>(spacing) + 2 / view_.pixels_per_unit(depth);
+            }
+            if (!visible) bits.words[i / 64] &= ~(std::uint64_t{1} << (i % 64));
+        }
+    }
+
+    const PointCloud& cloud_;
+    ViewFrame view_;
+    PolygonMask mask_;
+    const ElementSet& eligible_;
+    FenceOptions options_;
+};
+
+}  // namespace
+
+ElementSet fence(const PointCloud& cloud, const Fence& shape, const ElementSet& eligible, const FenceOptions& options,
+                 Progress& progress) {
+    ElementSet result(cloud.size());
+    if (shape.corners.size() < 3) return result;
+    const FenceTest test(cloud, shape, eligible, options);
+    parallel::for_each(cloud.page_count(), [&](std::size_t p) {
+        progress.check();
+        PageBits bits;
+        const ElementSet::Kind kind = test.page(p, bits);
+        if (kind == ElementSet::Kind::All) result.set_page_all(p);
+        if (kind == ElementSet::Kind::Some) result.set_page(p, bits);
+    });
+    return result & eligible;
+}
+
+ElementSet plan_fence(const PointCloud& cloud, const std::vector<Polygon>& rings, const ElementSet& eligible,
+                      Progress& progress) {
+    ElementSet result(cloud.size());
+    for (const Polygon& ring : rings) {
+        const PixelRect r = bounds(ring);
+        Fence shape;
+        // A view straight down, in which a pixel is a power of two of the unit: scaling the corners rounds nothing.
+        const double side = std::max({r.x1 - r.x0, r.y1 - r.y0, 1e-9});
+        shape.view.scale = std::exp2(std::floor(std::log2(2000 / side)));
+        shape.view.eye = {0, 0, 0};
+        shape.view.down = {0, 1, 0};
+        shape.view.near_depth = -INFINITY;
+        for (const PixelPoint& c : ring) shape.corners.push_back({c.x * shape.view.scale, c.y * shape.view.scale});
+        const ElementSet in = fence(cloud, shape, eligible, {}, progress);
+        result = (result | in) - (result & in);
+    }
+    return result;
+}
+
+}  // namespace pristine::select

@@ -1,0 +1,48 @@
+// Fence selection: which points of a cloud a polygon drawn in a view encloses.
+//
+// Method: pages, then blocks, are judged by their bounds; only those that an edge of the fence crosses are looked into,
+// with single-precision positions against a raster mask, and exactly (double precision, exact predicate) near the edges.
+//
+// Law: the result equals that of testing every point exactly: depth(p) >= near_depth and contains(corners, project(p)).
+// The tests hold it against that slow loop.
+
+#pragma once
+
+#include <span>
+
+#include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
+#include "core/elements/element_set.h"
+#include "core/geometry/polygon.h"
+#include "core/geometry/view_frame.h"
+
+namespace pristine::select {
+
+/// A polygon in pixels of a view; it may reach beyond the viewport.
+struct Fence {
+    ViewFrame view;
+    Polygon corners;  ///< fewer than 3: nothing is selected
+};
+
+/// The depth of what is seen at each pixel of a view, row by row; infinity where there is nothing.
+struct DepthPicture {
+    int width = 0, height = 0;
+    std::span<const float> depth;
+};
+
+struct FenceOptions {
+    /// Given: only what can be seen is selected. A point counts as seen when it lies no deeper behind the picture at its
+    /// pixel than twice its block's spacing plus twice the size of a pixel there.
+    const DepthPicture* seen = nullptr;
+};
+
+/// The points inside the fence that are also in `eligible`. Deterministic. Throws Cancelled.
+/// O(points in blocks that the fence's edges cross).
+ElementSet fence(const cloud::PointCloud&, const Fence&, const ElementSet& eligible, const FenceOptions& = {},
+                 Progress& = Progress::none());
+
+/// A fence in plan: `rings` are closed lines in world x, y (even-odd, so that a ring inside another is a hole).
+ElementSet plan_fence(const cloud::PointCloud&, const std::vector<Polygon>& rings, const ElementSet& eligible,
+                      Progress& = Progress::none());
+
+}  // namespace pristine::select

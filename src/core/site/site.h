@@ -1,0 +1,119 @@
+// The document: an immutable snapshot of everything that the user works on.
+//
+// Laws (tested): 1. A Site never changes; every change makes a new one that shares what did not change. 2. What is out of
+// an item is the union of the active entries of its ledger, nothing else. 3. The selection never holds what is out, and
+// belongs to the item in work.
+
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/cloud/point_cloud.h"
+#include "core/elements/element_set.h"
+
+namespace pristine::site {
+
+using SetPtr = std::shared_ptr<const ElementSet>;
+
+/// A small picture, 8-bit RGB, row by row.
+struct Thumbnail {
+    int width = 0, height = 0;
+    std::vector<std::uint8_t> rgb;
+};
+
+/// One decision about elements of an item; it can be lifted and applied again.
+struct LedgerEntry {
+    std::uint64_t id = 0;
+    std::string reason;  ///< "Person", "Noise", … in the user's words
+    std::string how;     ///< the tool and its settings, as a sentence
+    std::string who, when;  ///< login name; local time as 2026-11-25T08:41:07
+    bool active = true;
+    SetPtr elements;
+    std::shared_ptr<const Thumbnail> picture;  ///< may be null
+
+    std::uint64_t count() const { return elements->count(); }
+};
+
+enum class ColourBy : std::uint8_t { Rgb, Intensity, Height, Class, Single };
+
+struct Style {
+    ColourBy colour_by = ColourBy::Rgb;
+    std::uint32_t single_colour = 0xD8CFBE;
+    int point_size = 1;  ///< 1: closed up by spacing; more: that many pixels larger
+    bool operator==(const Style&) const = default;
+};
+
+struct Item {
+    std::uint64_t id = 0;
+    std::string name;
+    std::string origin;  ///< path and format of the file that it came from
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    bool visible = true, locked = false;
+    Style style;
+    std::vector<LedgerEntry> ledger;
+    SetPtr removed;  ///< union of the active entries; never null
+
+    const LedgerEntry* entry(std::uint64_t entry_id) const;
+    std::uint64_t shown() const { return cloud->size() - removed->count(); }
+};
+using ItemPtr = std::shared_ptr<const Item>;
+
+struct Site {
+    std::string name;
+    std::vector<ItemPtr> items;
+    std::uint64_t active = 0;  ///< the item in work; 0: none
+    SetPtr selection;          ///< over the elements of the item in work; null: nothing selected
+    std::uint64_t next_id = 1;
+
+    ItemPtr item(std::uint64_t id) const;  ///< null if there is none
+    ItemPtr active_item() const { return item(active); }
+    std::uint64_t selected() const { return selection ? selection->count() : 0; }
+};
+using SitePtr = std::shared_ptr<const Site>;
+
+/// Time and person, as they go into a ledger entry.
+struct Signature {
+    std::string who, when;
+    static Signature now();
+};
+
+struct Decision {
+    std::string reason, how;
+    Signature signature = Signature::now();
+    std::shared_ptr<const Thumbnail> picture;
+};
+
+// Each function below returns the new snapshot. They throw Error(Usage) with the reason when the change makes no sense.
+
+SitePtr add_cloud(const Site&, std::shared_ptr<const cloud::PointCloud>, const std::string& name, const std::string& origin);
+/// Brings it in work; an empty selection follows, since a selection belongs to the item in work.
+SitePtr activate(const Site&, std::uint64_t item);
+SitePtr set_visible(const Site&, std::uint64_t item, bool visible);
+SitePtr set_locked(const Site&, std::uint64_t item, bool locked);
+SitePtr rename_item(const Site&, std::uint64_t item, const std::string& name);
+SitePtr set_style(const Site&, std::uint64_t item, const Style&);
+/// Takes the item off the list. Undo brings it back.
+SitePtr drop_item(const Site&, std::uint64_t item);
+
+/// Everything that a tool may touch of an item: what is not out. Nothing of a hidden or locked item.
+ElementSet eligible(const Item&);
+
+enum class Combine : std::uint8_t { New, Add, TakeAway, Both };
+/// The selection after a tool brought `set`; what is not eligible is taken off here, in one place, for all tools.
+SitePtr select(const Site&, const ElementSet& set, Combine);
+SitePtr clear_selection(const Site&);
+SitePtr invert_selection(const Site&);
+
+/// A new entry with the selection; the selection is then empty.
+SitePtr remove_selection(const Site&, const Decision&);
+/// A new entry with everything but the selection; refused when nothing is selected.
+SitePtr keep_only_selection(const Site&, const Decision&);
+
+SitePtr set_entry_active(const Site&, std::uint64_t item, std::uint64_t entry, bool active);
+SitePtr set_entry_reason(const Site&, std::uint64_t item, std::uint64_t entry, const std::string& reason);
+
+}  // namespace pristine::site

@@ -1,0 +1,355 @@
+#include "core/store/project.h"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/file.h>
+#include <unistd.h>
+
+#include <array>
+#include <cstring>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "core/base/compress.h"
+#include "core/base/file.h"
+#include "core/store/cloud_rows.h"
+
+namespace pristine::store {
+namespace fs = std::filesystem;
+namespace {
+
+using nlohmann::json;
+using site::Item;
+using site::LedgerEntry;
+using site::Site;
+
+constexpr int kFormatVersion = 1;
+constexpr int kApplicationId = 0x50524354;  // "PRCT"
+
+fs::path lock_path(const fs::path& project) {
+    fs::path p = project;
+    p += ".lock";
+    return p;
+}
+
+void sync_file(const fs::path& path) {
+    const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (fd < 0 || ::fsync(fd) != 0) {
+        if (fd >= 0) ::close(fd);
+        throw Error(ErrorCode::Io, "Could not bring the project to the disk", path.string());
+    }
+    ::close(fd);
+}
+
+json style_json(const site::Style& s) {
+    return {{"colour_by", static_cast<int>(s.colour_by)}, {"single", s.single_colour}, {"point_size", s.point_size}};
+}
+
+site::Style style_from(const json& j) {
+    site::Style s;
+    const int by = j.at("colour_by");
+    if (by >= 0 && by <= static_cast<int>(site::ColourBy::Single)) s.colour_by = static_cast<site::ColourBy>(by);
+    s.single_colour = j.at("single");
+    s.point_size = j.at("point_size");
+    return s;
+}
+
+std::string picture_blob(const site::Thumbnail& t) {
+    std::string raw(8, '\0');
+    std::memcpy(raw.data(), &t.width, 4);
+    std::memcpy(raw.data() + 4, &t.height, 4);
+    raw.append(reinterpret_cast<const char*>(t.rgb.data()), t.rgb.size());
+    return pack(raw);
+}
+
+std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
+    const std::string raw = unpack(blob, 64u << 20);
+    auto t = std::make_shared<site::Thumbnail>();
+    if (raw.size() < 8) return nullptr;
+    std::memcpy(&t->width, raw.data(), 4);
+    std::memcpy(&t->height, raw.data() + 4, 4);
+    t->rgb.assign(raw.begin() + 8, raw.end());
+    const bool sound = t->width > 0 && t->height > 0 && t->width < 4096 && t->height < 4096 &&
+                       t->rgb.size() == static_cast<std::size_t>(t->width) * static_cast<std::size_t>(t->height) * 3;
+    return sound ? t : nullptr;
+}
+
+class Transaction {
+  public:
+    explicit Transaction(Database& db) : db_(db) { db_.run("BEGIN IMMEDIATE"); }
+    ~Transaction() {
+        if (!done_) try {
+                db_.run("ROLLBACK");
+            } catch (const Error&) {  // the error that brought us here matters more
+            }
+    }
+    void commit() {
+        db_.run("COMMIT");
+        done_ = true;
+    }
+
+  private:
+    Database& db_;
+    bool done_ = false;
+};
+
+}  // namespace
+
+ProjectLock::ProjectLock(const fs::path& project) : path_(lock_path(project)) {
+    fd_ = ::open(path_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
+    if (fd_ < 0) throw Error(ErrorCode::Io, std::string("The folder cannot be written: ") + std::strerror(errno), project.string());
+    if (::flock(fd_, LOCK_EX | LOCK_NB) != 0) {
+        ::close(fd_);
+        throw Error(ErrorCode::Conflict, "The project is open in another window", project.string(), "Close it there first.");
+    }
+}
+
+ProjectLock::~ProjectLock() {
+    ::unlink(path_.c_str());
+    ::close(fd_);
+}
+
+bool ProjectLock::held(const fs::path& project) {
+    const int fd = ::open(lock_path(project).c_str(), O_RDWR | O_CLOEXEC);
+    if (fd < 0) return false;
+    const bool free = ::flock(fd, LOCK_EX | LOCK_NB) == 0;
+    ::close(fd);
+    return !free;
+}
+
+bool is_project(const fs::path& path) {
+    const InputFile file(path);
+    std::array<std::byte, 72> head{};
+    if (file.read_some(0, head) < head.size() || std::memcmp(head.data(), "SQLite format 3", 16) != 0) return false;
+    int id = 0;
+    for (int i = 0; i < 4; ++i) id = id << 8 | static_cast<int>(head[static_cast<std::size_t>(68 + i)]);
+    return id == kApplicationId;
+}
+
+Project::Project(const fs::path& path, Database::Mode mode)
+    : path_(path), lock_(path), db_(std::make_unique<Database>(path, mode)) {}
+
+std::unique_ptr<Project> Project::create(const fs::path& path) {
+    std::error_code ignored;
+    if (fs::exists(path, ignored)) throw Error(ErrorCode::Conflict, "The file exists already", path.string());
+    std::unique_ptr<Project> p(new Project(path, Database::Mode::Create));
+    p->db_->run("PRAGMA page_size=65536; PRAGMA journal_mode=OFF; PRAGMA synchronous=OFF; PRAGMA temp_store=MEMORY;");
+    p->db_->run(fmt::format("PRAGMA application_id={}; PRAGMA user_version={};", kApplicationId, kFormatVersion).c_str());
+    create_cloud_tables(*p->db_);
+    p->db_->run(
+        "CREATE TABLE elements(id INTEGER PRIMARY KEY, data BLOB);"
+        "CREATE TABLE picture(entry INTEGER PRIMARY KEY, data BLOB);"
+        "CREATE TABLE site_commit(number INTEGER PRIMARY KEY, title TEXT, site TEXT);"
+        "CREATE TABLE note(key TEXT PRIMARY KEY, text TEXT);");
+    p->bulk_ = true;
+    return p;
+}
+
+std::unique_ptr<Project> Project::open(const fs::path& path) {
+    if (!is_project(path))
+        throw Error(ErrorCode::Format, "This is no Pristine Cloud project, or its start is damaged", path.string());
+    std::unique_ptr<Project> p(new Project(path, Database::Mode::ReadWrite));
+    Statement version = p->db_->prepare("PRAGMA user_version");
+    version.step();
+    if (version.number(0) > kFormatVersion)
+        throw Error(ErrorCode::Unsupported, "The project was made by a later version of this program", path.string(), "Update the program.");
+    p->db_->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA temp_store=MEMORY;");
+    p->reader_ = std::make_shared<Database>(path, Database::Mode::Read);
+    return p;
+}
+
+void Project::leave_bulk() {
+    sync_file(path_);
+    db_->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;");
+    reader_ = std::make_shared<Database>(path_, Database::Mode::Read);
+    bulk_ = false;
+}
+
+std::int64_t Project::cloud_row(const std::shared_ptr<const cloud::PointCloud>& c, Progress& progress) {
+    if (const auto it = cloud_rows_.find(c); it != cloud_rows_.end()) return it->second;
+    return write_cloud_rows(*db_, *c, progress);
+}
+
+std::int64_t Project::set_row(const site::SetPtr& set) {
+    if (const auto it = set_rows_.find(set); it != set_rows_.end()) return it->second;
+    Statement s = db_->prepare("INSERT INTO elements(data) VALUES(?)");
+    s.bind(0, set->packed(), true);
+    s.run();
+    Statement id = db_->prepare("SELECT last_insert_rowid()");
+    id.step();
+    return id.number(0);
+}
+
+std::string Project::site_json(const Site& s, Progress& progress) {
+    json items = json::array();
+    for (const site::ItemPtr& item : s.items) {
+        json ledger = json::array();
+        for (const LedgerEntry& e : item->ledger) {
+            const std::int64_t row = set_row(e.elements);
+            set_rows_[e.elements] = row;
+            ledger.push_back({{"id", e.id}, {"reason", e.reason}, {"how", e.how}, {"who", e.who}, {"when", e.when},
+                              {"active", e.active}, {"elements", row}, {"picture", e.picture != nullptr}});
+            if (!e.picture) continue;
+            Statement picture = db_->prepare("INSERT OR IGNORE INTO picture VALUES(?,?)");
+            picture.bind(0, static_cast<std::int64_t>(e.id)).bind(1, picture_blob(*e.picture), true);
+            picture.run();
+        }
+        const std::int64_t cloud = cloud_row(item->cloud, progress);
+        cloud_rows_[item->cloud] = cloud;
+        items.push_back({{"id", item->id}, {"name", item->name}, {"origin", item->origin}, {"visible", item->visible},
+                         {"locked", item->locked}, {"style", style_json(item->style)}, {"ledger", ledger},
+                         {"cloud", cloud}});
+    }
+    json j{{"name", s.name}, {"items", items}, {"active", s.active}, {"next_id", s.next_id}};
+    if (s.selection) {
+        const std::int64_t row = set_row(s.selection);
+        set_rows_[s.selection] = row;
+        j["selection"] = row;
+    }
+    return j.dump();
+}
+
+void Project::write(const site::Commit& commit, Progress& progress) {
+    const auto known_clouds = cloud_rows_;
+    const auto known_sets = set_rows_;
+    try {
+        Transaction t(*db_);
+        Statement drop = db_->prepare("DELETE FROM site_commit WHERE number>=?");
+        drop.bind(0, static_cast<std::int64_t>(commit.number));
+        drop.run();
+        Statement s = db_->prepare("INSERT INTO site_commit VALUES(?,?,?)");
+        s.bind(0, static_cast<std::int64_t>(commit.number)).bind(1, commit.title).bind(2, site_json(*commit.site, progress));
+        s.run();
+        set_note("cursor", std::to_string(commit.number));
+        if (saved_mark() >= commit.number) set_note("saved", "0");  // what was saved has just been dropped
+        t.commit();
+    } catch (...) {
+        cloud_rows_ = known_clouds;  // nothing of it is in the file
+        set_rows_ = known_sets;
+        throw;
+    }
+    if (bulk_) leave_bulk();
+    for (const site::ItemPtr& item : commit.site->items)
+        if (known_clouds.find(item->cloud) == known_clouds.end()) use_cloud_rows(reader_, cloud_rows_.at(item->cloud), *item->cloud);
+    std::erase_if(set_rows_, [](const auto& known) { return known.first.expired(); });
+}
+
+void Project::set_cursor(std::uint64_t number) { set_note("cursor", std::to_string(number)); }
+void Project::mark_saved(std::uint64_t number) { set_note("saved", std::to_string(number)); }
+
+std::uint64_t Project::saved_mark() {
+    const std::string text = note("saved");
+    return text.empty() ? 0 : std::stoull(text);
+}
+
+void Project::set_note(const std::string& key, const std::string& text) {
+    Statement s = db_->prepare("INSERT OR REPLACE INTO note VALUES(?,?)");
+    s.bind(0, key).bind(1, text);
+    s.run();
+}
+
+std::string Project::note(const std::string& key) {
+    Statement s = db_->prepare("SELECT text FROM note WHERE key=?");
+    s.bind(0, key);
+    return s.step() ? s.bytes(0) : std::string();
+}
+
+site::SetPtr Project::load_set(std::int64_t row) {
+    if (auto known = sets_[row].lock()) return known;
+    Statement s = db_->prepare("SELECT data FROM elements WHERE id=?");
+    s.bind(0, row);
+    if (!s.step()) throw Error(ErrorCode::Format, "A set of elements is missing in the project file", path_.string());
+    auto set = std::make_shared<const ElementSet>(ElementSet::unpacked(s.bytes(0)));
+    sets_[row] = set;
+    set_rows_[set] = row;
+    return set;
+}
+
+std::shared_ptr<const cloud::PointCloud> Project::load_cloud(std::int64_t row, Progress& progress) {
+    if (auto known = clouds_[row].lock()) return known;
+    auto c = read_cloud_rows(reader_, row, progress);
+    clouds_[row] = c;
+    cloud_rows_[c] = row;
+    return c;
+}
+
+site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
+    Statement s = db_->prepare("SELECT site FROM site_commit WHERE number=?");
+    s.bind(0, static_cast<std::int64_t>(number));
+    if (!s.step()) throw Error(ErrorCode::Format, "A commit is missing in the project file", path_.string());
+    try {
+        const json j = json::parse(s.bytes(0));
+        auto out = std::make_shared<Site>();
+        out->name = j.at("name");
+        out->active = j.at("active");
+        out->next_id = j.at("next_id");
+        for (const json& i : j.at("items")) {
+            auto item = std::make_shared<Item>();
+            item->id = i.at("id");
+            item->name = i.at("name");
+            item->origin = i.at("origin");
+            item->visible = i.at("visible");
+            item->locked = i.at("locked");
+            item->style = style_from(i.at("style"));
+            item->cloud = load_cloud(i.at("cloud"), progress);
+            ElementSet removed(item->cloud->size());
+            for (const json& e : i.at("ledger")) {
+                LedgerEntry entry{e.at("id"), e.at("reason"), e.at("how"), e.at("who"), e.at("when"), e.at("active"),
+                                  load_set(e.at("elements")), nullptr};
+                if (entry.elements->size() != item->cloud->size())
+                    throw Error(ErrorCode::Format, "A ledger entry does not fit its cloud", path_.string());
+                if (e.at("picture").get<bool>()) {
+                    Statement p = db_->prepare("SELECT data FROM picture WHERE entry=?");
+                    p.bind(0, static_cast<std::int64_t>(entry.id));
+                    if (p.step()) entry.picture = picture_from(p.bytes(0));
+                }
+                if (entry.active) removed = removed | *entry.elements;
+                item->ledger.push_back(std::move(entry));
+            }
+            item->removed = std::make_shared<const ElementSet>(std::move(removed));
+            out->items.push_back(std::move(item));
+        }
+        if (j.contains("selection")) out->selection = load_set(j.at("selection"));
+        return out;
+    } catch (const json::exception& e) {
+        throw Error(ErrorCode::Format, fmt::format("Commit {} in the project file is damaged: {}", number, e.what()), path_.string());
+    }
+}
+
+site::History Project::load(Progress& progress) {
+    std::vector<site::Commit> commits;
+    Statement s = db_->prepare("SELECT number, title FROM site_commit ORDER BY number");
+    while (s.step()) commits.push_back({static_cast<std::uint64_t>(s.number(0)), s.bytes(1), nullptr});
+    if (commits.empty()) throw Error(ErrorCode::Format, "The project holds nothing yet", path_.string());
+    const std::string text = note("cursor");
+    const std::uint64_t at = text.empty() ? commits.back().number : std::stoull(text);
+    std::size_t cursor = commits.size() - 1;
+    for (std::size_t i = 0; i < commits.size(); ++i)
+        if (commits[i].number == at) cursor = i;
+    commits[cursor].site = load_site(commits[cursor].number, progress);
+    return site::History(std::move(commits), cursor, [this](std::uint64_t number) { return load_site(number, Progress::none()); });
+}
+
+void Project::copy_to(const fs::path& target, bool replace) {
+    std::error_code ignored;
+    if (!replace && fs::exists(target, ignored))
+        throw Error(ErrorCode::Conflict, "The file exists already", target.string(), "Choose another name, or allow it to be replaced.");
+    if (ProjectLock::held(target)) throw Error(ErrorCode::Conflict, "The target is open in another window", target.string());
+    fs::path beside = target;
+    beside += fmt::format(".part-{:08x}", std::random_device{}());
+    try {
+        Statement s = db_->prepare("VACUUM INTO ?");
+        s.bind(0, beside.string());
+        s.run();
+        sync_file(beside);
+        fs::rename(beside, target);
+    } catch (const fs::filesystem_error& e) {
+        fs::remove(beside, ignored);
+        throw Error(ErrorCode::Io, std::string("Could not name the finished file: ") + e.what(), target.string());
+    } catch (...) {
+        fs::remove(beside, ignored);
+        throw;
+    }
+}
+
+}  // namespace pristine::store

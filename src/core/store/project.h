@@ -1,0 +1,88 @@
+// The project file (.pristine): a SQLite database with the pages of clouds, their full records, sets and commits.
+//
+// Invariants: 1. A commit is one transaction, synced: once write() returned it survives a crash and a power cut. 2. What a
+// commit refers to is in the file before it, in the same transaction or an earlier one. 3. Rows are never changed, but for
+// the cursor, the saved mark and the view; commits behind the cursor are dropped when a new one is made.
+
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <memory>
+
+#include "core/base/progress.h"
+#include "core/site/history.h"
+#include "core/store/database.h"
+
+namespace pristine::store {
+
+/// Holds a lock file beside the project, so that no two programs write it. Throws Error(Conflict).
+class ProjectLock {
+  public:
+    explicit ProjectLock(const std::filesystem::path& project);
+    ~ProjectLock();
+    ProjectLock(const ProjectLock&) = delete;
+    ProjectLock& operator=(const ProjectLock&) = delete;
+    /// Whether some running program holds it now.
+    static bool held(const std::filesystem::path& project);
+
+  private:
+    std::filesystem::path path_;
+    int fd_ = -1;
+};
+
+/// One open project file. Used from one thread at a time.
+class Project {
+  public:
+    /// A new file; Error(Conflict) if it exists.
+    static std::unique_ptr<Project> create(const std::filesystem::path&);
+    /// Error(Format) if it is no project or of a later version.
+    static std::unique_ptr<Project> open(const std::filesystem::path&);
+
+    /// The list of commits and the cursor; snapshots other than the current one are loaded when asked for.
+    /// Progress over the present stretch.
+    site::History load(Progress& = Progress::none());
+
+    /// Writes a commit with everything that it needs and is not yet here, sets the cursor on it and drops later ones.
+    /// Clouds written for the first time then read their records and order from here.
+    void write(const site::Commit&, Progress& = Progress::none());
+    void set_cursor(std::uint64_t commit_number);
+
+    void mark_saved(std::uint64_t commit_number);
+    /// 0: never saved.
+    std::uint64_t saved_mark();
+    /// Small texts kept beside the commits: the view, for one. Empty if never set.
+    void set_note(const std::string& key, const std::string& text);
+    std::string note(const std::string& key);
+
+    /// A compact copy of all of it, whole or not at all; replaces an existing file only if told so.
+    void copy_to(const std::filesystem::path&, bool replace);
+    const std::filesystem::path& path() const { return path_; }
+
+  private:
+    explicit Project(const std::filesystem::path&, Database::Mode);
+    std::int64_t cloud_row(const std::shared_ptr<const cloud::PointCloud>&, Progress&);
+    std::int64_t set_row(const site::SetPtr&);
+    site::SetPtr load_set(std::int64_t row);
+    std::shared_ptr<const cloud::PointCloud> load_cloud(std::int64_t row, Progress&);
+    site::SitePtr load_site(std::uint64_t number, Progress&);
+    std::string site_json(const site::Site&, Progress&);
+
+    std::filesystem::path path_;
+    ProjectLock lock_;
+    void leave_bulk();
+
+    std::unique_ptr<Database> db_;      // the one connection that writes
+    std::shared_ptr<Database> reader_;  // shared by the clouds that read their records here
+    bool bulk_ = false;                 // a new file is filled without a journal, and synced once
+    // Rows of what has been written or loaded; weak for sets, so that an undone selection frees its memory.
+    std::map<std::weak_ptr<const cloud::PointCloud>, std::int64_t, std::owner_less<>> cloud_rows_;
+    std::map<std::int64_t, std::weak_ptr<const cloud::PointCloud>> clouds_;
+    std::map<std::weak_ptr<const ElementSet>, std::int64_t, std::owner_less<>> set_rows_;
+    std::map<std::int64_t, std::weak_ptr<const ElementSet>> sets_;
+};
+
+/// Whether the file is a project, by its first bytes.
+bool is_project(const std::filesystem::path&);
+
+}  // namespace pristine::store
