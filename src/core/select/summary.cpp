@@ -9,7 +9,9 @@ namespace pristine::select {
 namespace {
 
 constexpr std::size_t kSampledPerBlock = kBlockSize / 16;
-constexpr int kMostCells = 512;  // along a side
+constexpr std::size_t kBins = 24;
+constexpr int kMostCells = 1024;  // along a side
+constexpr double kSamplesPerCell = 30;
 
 }  // namespace
 
@@ -17,7 +19,10 @@ LocalFloor::LocalFloor(const cloud::PointCloud& cloud, const ElementSet& eligibl
     const Box3 box = cloud.robust_bounds();
     if (box.empty()) return;
     const double side = std::max({box.hi.x - box.lo.x, box.hi.y - box.lo.y, 1e-6});
-    cell_ = side / kMostCells;
+    // Cells that hold some thirty samples: wide enough to reach past the feet that stand on the floor.
+    const double area = std::max((box.hi.x - box.lo.x) * (box.hi.y - box.lo.y), side * side * 1e-6);
+    const double samples = std::max(1.0, static_cast<double>(cloud.size()) / 16);
+    cell_ = std::max(side / kMostCells, std::sqrt(area * kSamplesPerCell / samples));
     x0_ = box.lo.x;
     y0_ = box.lo.y;
     z0_ = box.lo.z;
@@ -43,7 +48,7 @@ LocalFloor::LocalFloor(const cloud::PointCloud& cloud, const ElementSet& eligibl
     for (std::size_t c = 0; c < heights.size(); ++c) {
         auto& h = heights[c];
         if (h.size() < 3) continue;  // a lone low point is no floor
-        const std::size_t k = h.size() / 50;
+        const std::size_t k = h.size() / 10;
         std::nth_element(h.begin(), h.begin() + static_cast<std::ptrdiff_t>(k), h.end());
         low_[c] = h[k];
     }
@@ -69,7 +74,8 @@ std::optional<double> LocalFloor::height(double x, double y) const {
 Summary summarise(const cloud::PointCloud& cloud, const ElementSet& selection, const ElementSet& eligible,
                   const LocalFloor* floor, Progress& progress) {
     struct Part {
-        double lowest = INFINITY, highest = -INFINITY, above = INFINITY;
+        double lowest = INFINITY, highest = -INFINITY, above = INFINITY, above_most = -INFINITY;
+        std::vector<float> heights;  // above the floor
         Box3 box;
     };
     const auto parts = parallel::map<Part>(cloud.page_count(), [&](std::size_t p) {
@@ -90,7 +96,11 @@ Summary summarise(const cloud::PointCloud& cloud, const ElementSet& selection, c
             part.lowest = std::min(part.lowest, w.z);
             part.highest = std::max(part.highest, w.z);
             if (!floor) return;
-            if (const auto h = floor->height(w.x, w.y)) part.above = std::min(part.above, w.z - *h);
+            if (const auto h = floor->height(w.x, w.y)) {
+                part.above = std::min(part.above, w.z - *h);
+                part.above_most = std::max(part.above_most, w.z - *h);
+                part.heights.push_back(static_cast<float>(w.z - *h));
+            }
         };
         if (!all)
             selection.for_each_in_page(p, look);
@@ -102,12 +112,21 @@ Summary summarise(const cloud::PointCloud& cloud, const ElementSet& selection, c
     Summary s;
     s.count = selection.count();
     s.of = eligible.count();
-    double lowest = INFINITY, highest = -INFINITY, above = INFINITY;
+    double lowest = INFINITY, highest = -INFINITY, above = INFINITY, above_most = -INFINITY;
     for (const Part& part : parts) {
         lowest = std::min(lowest, part.lowest);
         highest = std::max(highest, part.highest);
         above = std::min(above, part.above);
+        above_most = std::max(above_most, part.above_most);
         s.box.add(part.box);
+    }
+    if (std::isfinite(above_most)) {
+        s.histogram_top = std::max(above_most, 1e-6);
+        s.above_floor.assign(kBins, 0);
+        for (const Part& part : parts)
+            for (const float h : part.heights)
+                ++s.above_floor[static_cast<std::size_t>(
+                    std::clamp(static_cast<double>(h) / s.histogram_top * kBins, 0.0, kBins - 1.0))];
     }
     if (s.count > 0) {
         s.lowest = lowest;

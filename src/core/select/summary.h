@@ -10,7 +10,7 @@
 
 namespace pristine::select {
 
-/// A rough floor under a cloud: the 2 % quantile of heights in square cells of plan, from an even sample. Good enough to
+/// A rough floor under a cloud: the 10 % quantile of heights in square cells of plan, from an even sample. Good enough to
 /// say how far a selection stays off the floor; it removes nothing and guards nothing.
 class LocalFloor {
   public:
@@ -33,6 +33,9 @@ struct Summary {
     std::uint64_t of = 0;                ///< eligible elements of the item
     std::optional<double> lowest, highest;  ///< heights, data unit; none for an empty selection
     std::optional<double> lowest_above_floor;
+    /// How many lie how high above the floor: equal bins from 0 to histogram_top; what lies outside is in the end bins.
+    std::vector<std::uint64_t> above_floor;
+    double histogram_top = 0;  ///< data unit
     Box3 box;  ///< world box, from page bounds: may be a little large
 };
 

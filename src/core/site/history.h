@@ -28,6 +28,9 @@ class History {
     /// As stored: at least one commit; `cursor` is an index into them.
     History(std::vector<Commit> commits, std::size_t cursor, Loader);
 
+    /// Where snapshots come from that are only in the project file.
+    void set_loader(Loader loader) { loader_ = std::move(loader); }
+
     const SitePtr& now() const { return commits_[cursor_].site; }
     const Commit& current() const { return commits_[cursor_]; }
     const std::vector<Commit>& commits() const { return commits_; }

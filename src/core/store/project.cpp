@@ -330,6 +330,32 @@ site::History Project::load(Progress& progress) {
     return site::History(std::move(commits), cursor, [this](std::uint64_t number) { return load_site(number, Progress::none()); });
 }
 
+void Project::adopt(const site::History& history) {
+    for (const site::Commit& c : history.commits()) {
+        if (!c.site) continue;
+        Statement s = db_->prepare("SELECT site FROM site_commit WHERE number=?");
+        s.bind(0, static_cast<std::int64_t>(c.number));
+        if (!s.step()) continue;
+        const json j = json::parse(s.bytes(0));
+        const json& items = j.at("items");
+        for (std::size_t i = 0; i < std::min(items.size(), c.site->items.size()); ++i) {
+            const Item& item = *c.site->items[i];
+            const std::int64_t row = items[i].at("cloud");
+            if (cloud_rows_.emplace(item.cloud, row).second) use_cloud_rows(reader_, row, *item.cloud);
+            clouds_[row] = item.cloud;
+            const json& ledger = items[i].at("ledger");
+            for (std::size_t e = 0; e < std::min(ledger.size(), item.ledger.size()); ++e) {
+                set_rows_[item.ledger[e].elements] = ledger[e].at("elements");
+                sets_[ledger[e].at("elements")] = item.ledger[e].elements;
+            }
+        }
+        if (c.site->selection && j.contains("selection")) {
+            set_rows_[c.site->selection] = j.at("selection");
+            sets_[j.at("selection")] = c.site->selection;
+        }
+    }
+}
+
 void Project::copy_to(const fs::path& target, bool replace) {
     std::error_code ignored;
     if (!replace && fs::exists(target, ignored))

@@ -43,6 +43,11 @@ class Project {
     /// Progress over the present stretch.
     site::History load(Progress& = Progress::none());
 
+    /// One snapshot, sharing clouds and sets that are in memory.
+    site::SitePtr load_commit(std::uint64_t number) { return load_site(number, Progress::none()); }
+    /// Makes the clouds and sets of a history in memory, of which this file is a copy, known as those of this file.
+    void adopt(const site::History&);
+
     /// Writes a commit with everything that it needs and is not yet here, sets the cursor on it and drops later ones.
     /// Clouds written for the first time then read their records and order from here.
     void write(const site::Commit&, Progress& = Progress::none());

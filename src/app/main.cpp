@@ -1,0 +1,35 @@
+// `pristine-cloud`: the window.
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QTimer>
+
+#include "app/shell/main_window.h"
+#include "app/shell/shots.h"
+#include "app/shell/theme.h"
+#include "core/base/memory.h"
+
+int main(int argc, char** argv) {
+    pristine::give_freed_pages_back();
+    QApplication app(argc, argv);
+    QApplication::setOrganizationName(QStringLiteral("Pristine Cloud"));
+    QApplication::setApplicationName(QStringLiteral("pristine-cloud"));
+    QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
+    pristine::app::apply_theme(app);
+    QCommandLineParser parser;
+    parser.setApplicationDescription(QCoreApplication::translate("main", "Cleans point clouds, scan meshes and terrain surfaces"));
+    parser.addHelpOption();
+    parser.addVersionOption();
+    const QCommandLineOption shots(QStringLiteral("shots"), QCoreApplication::translate("main", "Make the pictures of the manual in this folder and quit"), QStringLiteral("DIR"));
+    parser.addOption(shots);
+    parser.addPositionalArgument(QStringLiteral("files"), QCoreApplication::translate("main", "Scans, or one project"));
+    parser.process(app);
+    pristine::app::MainWindow window;
+    window.show();
+    std::vector<std::filesystem::path> files;
+    for (const QString& f : parser.positionalArguments()) files.emplace_back(f.toStdString());
+    if (files.empty()) window.offer_drafts();
+    window.open_files(files);
+    if (parser.isSet(shots)) return pristine::app::make_shots(window, parser.value(shots), files.size());
+    return QApplication::exec();
+}

@@ -1,0 +1,199 @@
+#include "app/panels/contents_panel.h"
+
+#include <QComboBox>
+#include <QFormLayout>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QMenu>
+#include <QSpinBox>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+
+#include "app/shell/document.h"
+#include "app/shell/theme.h"
+
+namespace pristine::app {
+namespace {
+
+enum Column { kEye, kName, kCount, kLock };
+
+std::uint64_t id_of(const QTreeWidgetItem* row) { return row ? row->data(0, Qt::UserRole).toULongLong() : 0; }
+
+}  // namespace
+
+ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(parent), document_(document) {
+    setObjectName(QStringLiteral("contents"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 10, 0, 10);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(12, 0, 12, 0);
+    site_ = new QLabel(this);
+    site_->setObjectName(QStringLiteral("siteName"));
+    disk_ = new QLabel(this);
+    disk_->setObjectName(QStringLiteral("soft"));
+    head->addWidget(site_, 1);
+    head->addWidget(disk_);
+    layout->addLayout(head);
+
+    tree_ = new QTreeWidget(this);
+    tree_->setObjectName(QStringLiteral("contentsTree"));
+    tree_->setAccessibleName(tr("Contents: Enter brings an item in work, Space shows or hides it, L locks it, F2 renames it"));
+    tree_->setColumnCount(4);
+    tree_->setHeaderHidden(true);
+    tree_->setRootIsDecorated(false);
+    tree_->setIndentation(0);
+    tree_->header()->setStretchLastSection(false);
+    tree_->header()->setMinimumSectionSize(20);
+    tree_->header()->setSectionResizeMode(kEye, QHeaderView::Fixed);
+    tree_->header()->setSectionResizeMode(kName, QHeaderView::Stretch);
+    tree_->header()->setSectionResizeMode(kCount, QHeaderView::ResizeToContents);
+    tree_->header()->setSectionResizeMode(kLock, QHeaderView::Fixed);
+    tree_->setColumnWidth(kEye, 30);
+    tree_->setColumnWidth(kLock, 24);
+    tree_->setEditTriggers(QAbstractItemView::EditKeyPressed);
+    tree_->setContextMenuPolicy(Qt::CustomContextMenu);
+    tree_->installEventFilter(this);
+    layout->addWidget(tree_, 1);
+    connect(tree_, &QTreeWidget::itemClicked, this, &ContentsPanel::clicked);
+    connect(tree_, &QTreeWidget::itemDoubleClicked, this, [this](QTreeWidgetItem* row, int column) {
+        if (column == kName && id_of(row)) emit fly_to(id_of(row));
+    });
+    connect(tree_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* row, int column) {
+        if (filling_ || column != kName) return;
+        const std::string name = row->text(kName).trimmed().toStdString();
+        const std::uint64_t id = id_of(row);
+        document_->apply(tr("Rename to %1").arg(row->text(kName)), [&](const site::Site& s) { return site::rename_item(s, id, name); });
+        refresh();
+    });
+    connect(tree_, &QWidget::customContextMenuRequested, this, &ContentsPanel::context_menu);
+
+    auto* look = new QFormLayout;
+    look->setContentsMargins(12, 6, 12, 0);
+    colour_ = new QComboBox(this);
+    colour_->setObjectName(QStringLiteral("colourBy"));
+    colour_->setAccessibleName(tr("Colour points by"));
+    size_ = new QSpinBox(this);
+    size_->setObjectName(QStringLiteral("pointSize"));
+    size_->setAccessibleName(tr("Point size in pixels"));
+    size_->setRange(1, 12);
+    size_->setSuffix(tr(" px"));
+    look->addRow(tr("Colour by"), colour_);
+    look->addRow(tr("Point size"), size_);
+    layout->addLayout(look);
+    connect(colour_, &QComboBox::activated, this, [this] { edit_look(); });
+    connect(size_, &QSpinBox::valueChanged, this, [this] { edit_look(); });
+}
+
+void ContentsPanel::refresh() {
+    filling_ = true;
+    site_->setText(document_->title());
+    disk_->setText(document_->has_file() ? tr("project") : tr("not saved"));
+    fill_tree();
+    fill_look();
+    filling_ = false;
+}
+
+void ContentsPanel::fill_tree() {
+    const site::SitePtr s = document_->site();
+    tree_->clear();
+    auto* group = new QTreeWidgetItem(tree_, {QString(), tr("Scans")});
+    group->setFlags(Qt::ItemIsEnabled);
+    group->setForeground(kName, token::ink_soft);
+    for (const site::ItemPtr& item : s->items) {
+        auto* row = new QTreeWidgetItem(tree_);
+        const bool active = item->id == s->active;
+        row->setData(0, Qt::UserRole, static_cast<qulonglong>(item->id));
+        row->setFlags(row->flags() | Qt::ItemIsEditable);
+        row->setIcon(kEye, icon(item->visible ? "eye" : "eye-off"));
+        row->setText(kName, QString::fromStdString(item->name));
+        row->setText(kCount, rounded(item->shown()));
+        row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
+        row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
+        const QString tip = tr("%1\n%2 of %3 points shown\n%4").arg(row->text(kName), grouped(item->shown()), grouped(item->cloud->size()),
+                                                                   QString::fromStdString(item->origin));
+        for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
+        QFont font = tree_->font();
+        font.setBold(active);
+        row->setFont(kName, font);
+        row->setFont(kCount, font);
+        if (!item->visible) row->setForeground(kName, token::ink_soft);
+        if (active) tree_->setCurrentItem(row, kName);
+    }
+}
+
+void ContentsPanel::fill_look() {
+    const site::ItemPtr item = document_->site()->active_item();
+    colour_->clear();
+    colour_->setEnabled(item != nullptr);
+    size_->setEnabled(item != nullptr);
+    if (!item) return;
+    const auto add = [&](const QString& text, site::ColourBy by, bool there) {
+        if (there) colour_->addItem(text, static_cast<int>(by));
+    };
+    add(tr("Colour (RGB)"), site::ColourBy::Rgb, item->cloud->colour().has_value());
+    add(tr("Intensity"), site::ColourBy::Intensity, item->cloud->intensity().has_value());
+    add(tr("Height"), site::ColourBy::Height, true);
+    add(tr("Class"), site::ColourBy::Class, item->cloud->classification().has_value());
+    add(tr("One colour"), site::ColourBy::Single, true);
+    colour_->setCurrentIndex(colour_->findData(static_cast<int>(item->style.colour_by)));
+    size_->setValue(item->style.point_size);
+}
+
+void ContentsPanel::edit_look() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (filling_ || !item) return;
+    site::Style style = item->style;
+    style.colour_by = static_cast<site::ColourBy>(colour_->currentData().toInt());
+    style.point_size = size_->value();
+    if (style == item->style) return;
+    document_->apply(style.colour_by != item->style.colour_by ? tr("Colour by %1").arg(colour_->currentText()) : tr("Point size %1 px").arg(style.point_size),
+                     [&](const site::Site& s) { return site::set_style(s, item->id, style); });
+}
+
+void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
+    const std::uint64_t id = id_of(row);
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item) return;
+    const QString name = QString::fromStdString(item->name);
+    if (column == kEye)
+        document_->apply(item->visible ? tr("Hide %1").arg(name) : tr("Show %1").arg(name),
+                         [&](const site::Site& s) { return site::set_visible(s, id, !item->visible); });
+    else if (column == kLock)
+        document_->apply(item->locked ? tr("Unlock %1").arg(name) : tr("Lock %1").arg(name),
+                         [&](const site::Site& s) { return site::set_locked(s, id, !item->locked); });
+    else if (document_->site()->active != id)
+        document_->apply(tr("Work on %1").arg(name), [&](const site::Site& s) { return site::activate(s, id); });
+}
+
+bool ContentsPanel::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == tree_ && event->type() == QEvent::KeyPress) {
+        QTreeWidgetItem* row = tree_->currentItem();
+        if (id_of(row) != 0) switch (static_cast<QKeyEvent*>(event)->key()) {
+                case Qt::Key_Space: clicked(row, kEye); return true;
+                case Qt::Key_L: clicked(row, kLock); return true;
+                case Qt::Key_Return:
+                case Qt::Key_Enter: clicked(row, kName); return true;
+                default: break;
+            }
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+void ContentsPanel::context_menu(const QPoint& at) {
+    QTreeWidgetItem* row = tree_->itemAt(at);
+    const std::uint64_t id = id_of(row);
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item) return;
+    QMenu menu(this);
+    menu.addAction(tr("Work on this"), this, [=, this] { clicked(row, kName); });
+    menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to(id); });
+    menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
+    menu.addAction(tr("Take off the list"), this, [=, this] {
+        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)), [&](const site::Site& s) { return site::drop_item(s, id); });
+    });
+    menu.exec(tree_->viewport()->mapToGlobal(at));
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,43 @@
+// The contents: items of the site by kind, with eye, lock and counts; below, how the item in work is coloured.
+
+#pragma once
+
+#include <QWidget>
+
+class QTreeWidget;
+class QTreeWidgetItem;
+class QComboBox;
+class QSpinBox;
+class QLabel;
+
+namespace pristine::app {
+
+class Document;
+
+class ContentsPanel : public QWidget {
+    Q_OBJECT
+  public:
+    ContentsPanel(Document*, QWidget* parent = nullptr);
+    void refresh();
+
+  signals:
+    void fly_to(quint64 item);
+
+  protected:
+    bool eventFilter(QObject*, QEvent*) override;
+
+  private:
+    void fill_tree();
+    void fill_look();
+    void clicked(QTreeWidgetItem*, int column);
+    void edit_look();
+    void context_menu(const QPoint&);
+    Document* document_;
+    QTreeWidget* tree_;
+    QComboBox* colour_;
+    QSpinBox* size_;
+    QLabel *site_, *disk_;
+    bool filling_ = false;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,108 @@
+#include "app/panels/decision_bar.h"
+
+#include <QEvent>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+#include "app/shell/commands.h"
+#include "app/shell/document.h"
+#include "app/shell/theme.h"
+
+namespace pristine::app {
+namespace {
+
+QToolButton* button(const QString& name, const QString& command, CommandTable* table, QWidget* parent) {
+    auto* b = new QToolButton(parent);
+    b->setObjectName(name);
+    b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+    b->setIconSize({22, 22});
+    b->setFocusPolicy(Qt::StrongFocus);
+    b->setMinimumHeight(44);
+    QObject::connect(b, &QToolButton::clicked, table, [table, command] { table->trigger(command); });
+    return b;
+}
+
+QString share(std::uint64_t part, std::uint64_t whole) {
+    if (whole == 0) return {};
+    const double percent = 100.0 * static_cast<double>(part) / static_cast<double>(whole);
+    return QStringLiteral("%1 %").arg(QString::number(percent, 'f', percent < 1 ? 2 : percent < 10 ? 1 : 0));
+}
+
+}  // namespace
+
+DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage) : QFrame(stage), document_(document) {
+    setObjectName(QStringLiteral("decisionBar"));
+    setAccessibleName(tr("What to do with the selection"));
+    setStyleSheet(QStringLiteral(
+        "#decisionBar { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid #B86BFF; border-radius: 8px; }"
+        "#decisionCount { font-size: 11pt; font-weight: 600; }"
+        "QToolButton { border: none; border-radius: 6px; padding: 4px 9px; font-weight: 600; }"
+        "QToolButton#decideRemove { background: #1D2733; color: #F5F2EC; }"
+        "QToolButton#decideRemove:hover { background: #33445A; }"
+        "QToolButton#decideClear:hover { background: #E2DBCD; }"
+        "QToolButton#decideKeep { border: 2px dashed #8C8577; border-radius: 18px; font-weight: 400; }"
+        "QToolButton#decideKeep:hover { background: #E2DBCD; }"
+        "QToolButton:focus { border: 2px solid #B86BFF; }"));
+    auto* layout = new QHBoxLayout(this);
+    layout->setContentsMargins(12, 5, 8, 5);
+    layout->setSpacing(6);
+    auto* words = new QVBoxLayout;
+    words->setSpacing(0);
+    count_ = new QLabel(this);
+    count_->setObjectName(QStringLiteral("decisionCount"));
+    detail_ = new QLabel(this);
+    detail_->setObjectName(QStringLiteral("soft"));
+    words->addWidget(count_);
+    words->addWidget(detail_);
+    layout->addLayout(words);
+    remove_ = button(QStringLiteral("decideRemove"), QStringLiteral("decide.remove"), table, this);
+    remove_->setIcon(icon(QStringLiteral("remove"), token::paper));
+    auto* clear = button(QStringLiteral("decideClear"), QStringLiteral("select.clear"), table, this);
+    clear->setText(tr("Drop"));
+    clear->setAccessibleName(tr("Drop the selection, remove nothing"));
+    keep_ = button(QStringLiteral("decideKeep"), QStringLiteral("decide.keep"), table, this);
+    keep_->setIcon(icon(QStringLiteral("keep")));
+    layout->addWidget(remove_);
+    layout->addWidget(clear);
+    layout->addSpacing(8);
+    layout->addWidget(keep_);
+    stage->installEventFilter(this);
+    hide();
+}
+
+bool DecisionBar::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::Resize) place();
+    return QFrame::eventFilter(watched, event);
+}
+
+void DecisionBar::place() {
+    adjustSize();
+    move((parentWidget()->width() - width()) / 2, parentWidget()->height() - height() - 14);
+}
+
+void DecisionBar::refresh() {
+    const Document::Numbers& n = document_->numbers();
+    setVisible(n.count > 0);
+    if (n.count == 0) return;
+    count_->setText(tr("%1 points · %2").arg(grouped(n.count), share(n.count, n.of)));
+    QString detail = tr("measuring…");
+    if (n.ready && n.detail.lowest) {
+        const site::ItemPtr item = document_->site()->active_item();
+        const QString unit = item && !item->cloud->unit().empty() ? " " + QString::fromStdString(item->cloud->unit()) : QString();
+        detail = tr("H %1 to %2%3").arg(QString::number(*n.detail.lowest, 'f', 2), QString::number(*n.detail.highest, 'f', 2), unit);
+        if (n.detail.lowest_above_floor) detail += tr(", lowest %1%2 above floor").arg(QString::number(*n.detail.lowest_above_floor, 'f', 2), unit);
+    }
+    detail_->setText(detail);
+    remove_->setText(tr("Remove %1").arg(rounded(n.count)));
+    remove_->setAccessibleName(tr("Remove %1 points").arg(grouped(n.count)));
+    remove_->setToolTip(tr("The selection goes, everything else stays. %1 points would be left.").arg(grouped(n.of - n.count)));
+    keep_->setText(tr("Keep only this\n%1 would go").arg(rounded(n.of - n.count)));
+    keep_->setAccessibleName(tr("Keep only the selection: %1 points would go").arg(grouped(n.of - n.count)));
+    keep_->setToolTip(tr("The selection stays, everything else of this item goes: %1 points.").arg(grouped(n.of - n.count)));
+    place();
+    raise();
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,100 @@
+#include "app/panels/status_line.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QProgressBar>
+#include <QTimer>
+#include <QToolButton>
+
+#include "app/shell/document.h"
+#include "app/shell/jobs.h"
+#include "app/shell/theme.h"
+
+namespace pristine::app {
+
+StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent) : QWidget(parent), document_(document), jobs_(jobs) {
+    setObjectName(QStringLiteral("statusLine"));
+    setAttribute(Qt::WA_StyledBackground);
+    setFixedHeight(26);
+    auto* layout = new QHBoxLayout(this);
+    layout->setContentsMargins(12, 0, 8, 0);
+    layout->setSpacing(18);
+    const auto label = [&](const char* name) {
+        auto* l = new QLabel(this);
+        l->setObjectName(QString::fromLatin1(name));
+        layout->addWidget(l);
+        return l;
+    };
+    position_ = label("position");
+    position_->setMinimumWidth(285);
+    counts_ = label("counts");
+    disk_ = label("disk");
+    message_ = label("message");
+    layout->addStretch(1);
+    job_ = label("job");
+    bar_ = new QProgressBar(this);
+    bar_->setObjectName(QStringLiteral("jobBar"));
+    bar_->setAccessibleName(tr("Progress of the running job"));
+    bar_->setRange(0, 1000);
+    bar_->setTextVisible(false);
+    bar_->setFixedWidth(110);
+    layout->addWidget(bar_);
+    cancel_ = new QToolButton(this);
+    cancel_->setObjectName(QStringLiteral("jobCancel"));
+    cancel_->setAccessibleName(tr("Cancel the running job"));
+    cancel_->setToolTip(tr("Cancel: everything stays as it was"));
+    cancel_->setIcon(icon(QStringLiteral("cancel")));
+    cancel_->setAutoRaise(true);
+    layout->addWidget(cancel_);
+    connect(cancel_, &QToolButton::clicked, jobs_, &Jobs::cancel_shown);
+    connect(jobs_, &Jobs::changed, this, [this] { refresh_job(); });
+    set_position(false, 0, 0, 0);
+    refresh_job();
+}
+
+void StatusLine::set_position(bool there, double x, double y, double z) {
+    position_->setText(there ? QStringLiteral("E %1   N %2   H %3").arg(QString::number(x, 'f', 3), QString::number(y, 'f', 3), QString::number(z, 'f', 3))
+                             : tr("E –   N –   H –"));
+}
+
+void StatusLine::refresh() {
+    const site::SitePtr s = document_->site();
+    std::uint64_t all = 0, shown = 0;
+    for (const site::ItemPtr& i : s->items) {
+        all += i->cloud->size();
+        if (i->visible) shown += i->shown();
+    }
+    counts_->setText(all == 0 ? QString() : tr("%1 points · %2 shown").arg(grouped(all), grouped(shown)));
+    const store::Journal::Status disk = document_->disk();
+    if (!disk.error.empty()) disk_->setText(tr("<span style='color:#B03A2E'>not written: %1</span>").arg(QString::fromStdString(disk.error).toHtmlEscaped()));
+    else if (disk.waiting > 0) disk_->setText(tr("writing, %1 %").arg(static_cast<int>(disk.fraction * 100)));
+    else disk_->setText(all == 0 ? QString() : tr("all changes on disk"));
+    refresh_job();
+}
+
+void StatusLine::refresh_job() {
+    const Jobs::Shown job = jobs_->shown();
+    const bool show = !job.title.isEmpty();
+    job_->setVisible(show);
+    bar_->setVisible(show);
+    cancel_->setVisible(show);
+    message_->setVisible(!show && !message_->text().isEmpty());
+    if (!show) return;
+    QString text = job.title;
+    if (job.seconds_left >= 0) text += tr(" · %1 s left").arg(static_cast<int>(job.seconds_left + 0.5));
+    job_->setText(text);
+    bar_->setValue(static_cast<int>(job.fraction * 1000));
+}
+
+void StatusLine::say(const QString& text, bool fault) {
+    message_->setText(fault ? QStringLiteral("<span style='color:#B03A2E'>%1</span>").arg(text.toHtmlEscaped()) : text.toHtmlEscaped());
+    message_->setToolTip(text);
+    refresh_job();
+    if (!fault) QTimer::singleShot(8000, this, [this, shown = message_->text()] {
+            if (message_->text() == shown) message_->clear();
+        });
+}
+
+QString StatusLine::said() const { return message_->toolTip(); }
+
+}  // namespace pristine::app

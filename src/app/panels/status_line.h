@@ -1,0 +1,35 @@
+// The status line: position under the pointer, counts, whether all is on the disk, and the job that runs.
+
+#pragma once
+
+#include <QWidget>
+
+class QLabel;
+class QProgressBar;
+class QToolButton;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+class StatusLine : public QWidget {
+    Q_OBJECT
+  public:
+    StatusLine(Document*, Jobs*, QWidget* parent = nullptr);
+    void refresh();
+    void set_position(bool there, double x, double y, double z);
+    /// Shows a sentence for a while; `fault` marks it as an error, which stays until the next.
+    void say(const QString& text, bool fault);
+    QString said() const;
+
+  private:
+    void refresh_job();
+    Document* document_;
+    Jobs* jobs_;
+    QLabel *position_, *counts_, *disk_, *message_, *job_;
+    QProgressBar* bar_;
+    QToolButton* cancel_;
+};
+
+}  // namespace pristine::app

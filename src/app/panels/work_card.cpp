@@ -1,0 +1,146 @@
+#include "app/panels/work_card.h"
+
+#include <QButtonGroup>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/shell/document.h"
+#include "app/shell/theme.h"
+
+namespace pristine::app {
+
+HeightHistogram::HeightHistogram(QWidget* parent) : QWidget(parent) {
+    setObjectName(QStringLiteral("heightHistogram"));
+    setAccessibleName(tr("Heights above the floor of what is selected"));
+    setMinimumHeight(104);
+}
+
+void HeightHistogram::set(std::vector<std::uint64_t> bins, double top, const QString& unit) {
+    bins_ = std::move(bins);
+    top_ = top;
+    unit_ = unit;
+    update();
+}
+
+void HeightHistogram::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const QRectF box = QRectF(rect()).adjusted(0.5, 0.5, -0.5, -20);
+    p.setPen(token::line);
+    p.setBrush(QColor(0xFF, 0xFD, 0xF9));
+    p.drawRoundedRect(box, 4, 4);
+    if (bins_.empty()) return;
+    const double most = static_cast<double>(*std::max_element(bins_.begin(), bins_.end()));
+    const double w = (box.width() - 8) / static_cast<double>(bins_.size());
+    p.setPen(Qt::NoPen);
+    p.setBrush(token::pick);
+    for (std::size_t i = 0; i < bins_.size(); ++i) {
+        if (bins_[i] == 0) continue;
+        const double h = std::max(2.0, static_cast<double>(bins_[i]) / most * (box.height() - 8));
+        p.drawRect(QRectF(box.left() + 4 + static_cast<double>(i) * w, box.bottom() - h, w - 1.5, h));
+    }
+    p.setPen(token::ink_soft);
+    QFont f = font();
+    f.setPointSizeF(8.5);
+    p.setFont(f);
+    p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, QStringLiteral("0"));
+    p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("%1%2").arg(QString::number(top_, 'f', 2), unit_));
+}
+
+namespace {
+
+QHBoxLayout* segments(const QString& label, const QString& group_name, const QStringList& names, const QStringList& tips, QButtonGroup* group, QWidget* parent) {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(0);
+    row->addWidget(new QLabel(label, parent));
+    row->addStretch(1);
+    for (int i = 0; i < names.size(); ++i) {
+        auto* b = new QPushButton(names[i], parent);
+        b->setCheckable(true);
+        b->setProperty("segment", true);
+        b->setChecked(i == 0);
+        b->setObjectName(QStringLiteral("%1%2").arg(group_name).arg(i));
+        b->setAccessibleName(label + ": " + names[i]);
+        b->setToolTip(tips[i]);
+        group->addButton(b, i);
+        row->addWidget(b);
+    }
+    return row;
+}
+
+}  // namespace
+
+WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), document_(document) {
+    setObjectName(QStringLiteral("workCard"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(14, 12, 14, 12);
+    layout->setSpacing(9);
+    title_ = new QLabel(this);
+    title_->setObjectName(QStringLiteral("cardTitle"));
+    hint_ = new QLabel(this);
+    hint_->setObjectName(QStringLiteral("soft"));
+    hint_->setWordWrap(true);
+    layout->addWidget(title_);
+    layout->addWidget(hint_);
+    combine_ = new QButtonGroup(this);
+    layout->addLayout(segments(tr("Result"), QStringLiteral("combine"), {tr("New"), tr("Add"), tr("Take away"), tr("Both")},
+                               {tr("The fence makes a new selection"), tr("What is in the fence is added (hold Shift)"),
+                                tr("What is in the fence is taken away (hold Ctrl)"), tr("Only what is selected and in the fence stays selected")},
+                               combine_, this));
+    depth_ = new QButtonGroup(this);
+    layout->addLayout(segments(tr("Depth"), QStringLiteral("depth"), {tr("Through"), tr("Visible only")},
+                               {tr("Everything inside the fence, near and far"), tr("Only what can be seen in this view; what lies behind it stays")}, depth_, this));
+    auto* reason_row = new QHBoxLayout;
+    reason_row->addWidget(new QLabel(tr("Reason"), this));
+    reason_ = new QComboBox(this);
+    reason_->setObjectName(QStringLiteral("reason"));
+    reason_->setAccessibleName(tr("Reason that a removal is entered with"));
+    reason_->setEditable(true);
+    reason_->addItems({tr("Person"), tr("Vehicle"), tr("Moving object"), tr("Noise"), tr("Vegetation"), tr("Fixture"), tr("Outside boundary"), tr("Artifact")});
+    reason_row->addStretch(1);
+    reason_row->addWidget(reason_, 2);
+    layout->addLayout(reason_row);
+    histogram_title_ = new QLabel(this);
+    histogram_title_->setObjectName(QStringLiteral("soft"));
+    histogram_title_->setWordWrap(true);
+    layout->addWidget(histogram_title_);
+    histogram_ = new HeightHistogram(this);
+    layout->addWidget(histogram_);
+    layout->addStretch(1);
+    connect(combine_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
+    connect(depth_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
+}
+
+void WorkCard::set_tool(const QString& title, const QString& hint) {
+    title_->setText(title);
+    hint_->setText(hint);
+}
+
+site::Combine WorkCard::combine() const { return static_cast<site::Combine>(combine_->checkedId()); }
+void WorkCard::set_combine(site::Combine c) { combine_->button(static_cast<int>(c))->setChecked(true); }
+bool WorkCard::visible_only() const { return depth_->checkedId() == 1; }
+void WorkCard::set_visible_only(bool on) { depth_->button(on ? 1 : 0)->setChecked(true); }
+QString WorkCard::reason() const { return reason_->currentText().trimmed().isEmpty() ? tr("Artifact") : reason_->currentText().trimmed(); }
+
+void WorkCard::refresh() {
+    const Document::Numbers& n = document_->numbers();
+    const bool show = n.ready && !n.detail.above_floor.empty();
+    histogram_->setVisible(show);
+    histogram_title_->setVisible(show || n.count > 0);
+    if (show) {
+        const site::ItemPtr item = document_->site()->active_item();
+        const QString unit = item && !item->cloud->unit().empty() ? " " + QString::fromStdString(item->cloud->unit()) : QString();
+        histogram_title_->setText(tr("Height above the floor of what is selected"));
+        histogram_->set(n.detail.above_floor, n.detail.histogram_top, unit);
+    } else {
+        histogram_title_->setText(n.count > 0 && !n.ready ? tr("Measuring the selection…") : QString());
+    }
+}
+
+}  // namespace pristine::app

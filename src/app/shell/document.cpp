@@ -1,0 +1,298 @@
+#include "app/shell/document.h"
+
+#include <QDateTime>
+#include <QStandardPaths>
+#include <algorithm>
+
+#include "app/shell/jobs.h"
+#include "core/io/cloud_io.h"
+#include "core/io/keep.h"
+
+namespace pristine::app {
+namespace fs = std::filesystem;
+namespace {
+
+// "chamber-station-1" as "Chamber station 1".
+QString spoken(const std::string& file_name) {
+    QString name = QString::fromStdString(file_name).replace('-', ' ').replace('_', ' ');
+    if (!name.isEmpty()) name[0] = name[0].toUpper();
+    return name;
+}
+
+}  // namespace
+
+Document::Document(Jobs* jobs, QObject* parent)
+    : QObject(parent), jobs_(jobs), history_([] {
+          auto s = std::make_shared<site::Site>();
+          s->name = "New site";
+          return s;
+      }()) {}
+
+Document::~Document() = default;
+
+bool Document::apply(const QString& title, const Edit& edit) {
+    try {
+        site::SitePtr next = edit(*site());
+        ensure_draft();
+        const site::Commit& c = history_.commit(std::move(next), title.toStdString());
+        journal_->commit(c);
+    } catch (const std::exception& e) {
+        emit failed(QString::fromUtf8(e.what()));
+        return false;
+    }
+    committed();
+    return true;
+}
+
+void Document::go_to(std::size_t index) {
+    try {
+        history_.go_to(index);
+        if (journal_) journal_->cursor(history_.current().number);
+    } catch (const std::exception& e) {
+        emit failed(QString::fromUtf8(e.what()));
+        return;
+    }
+    committed();
+}
+
+void Document::undo() {
+    if (history_.can_undo()) go_to(history_.cursor() - 1);
+}
+void Document::redo() {
+    if (history_.can_redo()) go_to(history_.cursor() + 1);
+}
+
+void Document::committed() {
+    update_numbers();
+    emit changed();
+    emit disk_changed();
+}
+
+// ---- files -----------------------------------------------------------------------------------------------------
+
+fs::path Document::drafts_folder() {
+    return fs::path(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) / "drafts";
+}
+
+std::vector<fs::path> Document::left_drafts() {
+    std::vector<std::pair<fs::file_time_type, fs::path>> found;
+    std::error_code error;
+    for (const auto& e : fs::directory_iterator(drafts_folder(), error))
+        if (e.path().extension() == ".pristine" && !store::ProjectLock::held(e.path()))
+            found.emplace_back(e.last_write_time(error), e.path());
+    std::sort(found.rbegin(), found.rend());
+    std::vector<fs::path> paths;
+    for (auto& [time, path] : found) paths.push_back(std::move(path));
+    return paths;
+}
+
+void Document::start_journal(std::unique_ptr<store::Project> project, bool draft) {
+    file_ = project->path();
+    draft_ = draft;
+    // Called from the writer's thread.
+    journal_ = std::make_unique<store::Journal>(std::move(project), [this] {
+        QMetaObject::invokeMethod(this, [this] { emit disk_changed(); }, Qt::QueuedConnection);
+    });
+}
+
+void Document::ensure_draft() {
+    if (journal_) return;
+    fs::create_directories(drafts_folder());
+    const QString name = QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-hhmmss-zzz")) + ".pristine";
+    start_journal(store::Project::create(drafts_folder() / name.toStdString()), true);
+    journal_->commit(history_.current());
+}
+
+void Document::add_files(const std::vector<fs::path>& files, bool accept_partial) { read_next(files, accept_partial); }
+
+void Document::read_next(std::vector<fs::path> files, bool accept_partial) {
+    if (files.empty()) return;
+    const fs::path file = files.front();
+    files.erase(files.begin());
+    const auto result = std::make_shared<io::ReadResult>();
+    jobs_->start(
+        tr("Opening %1").arg(QString::fromStdString(file.filename().string())),
+        [=](Progress& p) {
+            io::ReadOptions options;
+            options.accept_partial = accept_partial;
+            p.stretch(0, 0.5, "Reading points");
+            *result = io::read_cloud(file, options, p);
+        },
+        [this, files, file, result, accept_partial] {
+            const QString name = spoken(file.stem().string());
+            const std::string origin = file.string() + " (" + result->format + ")";
+            apply(tr("Open %1").arg(name), [&](const site::Site& s) {
+                auto next = std::make_shared<site::Site>(*site::add_cloud(s, result->cloud, name.toStdString(), origin));
+                if (s.items.empty() && !file.parent_path().filename().empty()) next->name = spoken(file.parent_path().filename().string()).toStdString();
+                return site::SitePtr(next);
+            });
+            for (const std::string& w : result->warnings) emit message(QString::fromStdString(w));
+            read_next(files, accept_partial);
+        },
+        [this, files, accept_partial](const QString&) { read_next(files, accept_partial); });
+}
+
+void Document::open_project(const fs::path& path, const std::function<void()>& then) {
+    struct Opened {
+        std::unique_ptr<store::Project> project;
+        std::unique_ptr<site::History> history;
+        std::uint64_t saved = 0;
+        std::string view;
+    };
+    const auto opened = std::make_shared<Opened>();
+    jobs_->start(
+        tr("Opening %1").arg(QString::fromStdString(path.filename().string())),
+        [=](Progress& p) {
+            opened->project = store::Project::open(path);
+            p.stretch(0, 1, "Reading pages");
+            opened->history = std::make_unique<site::History>(opened->project->load(p));
+            opened->saved = opened->project->saved_mark();
+            opened->view = opened->project->note("view");
+        },
+        [this, opened, then, path] {
+            journal_.reset();
+            view_ = opened->view;
+            history_ = std::move(*opened->history);
+            const bool draft = path.parent_path() == drafts_folder();
+            start_journal(std::move(opened->project), draft);
+            history_.set_loader([this](std::uint64_t number) {
+                site::SitePtr s;
+                journal_->with_project([&](store::Project& p) { s = p.load_commit(number); });
+                return s;
+            });
+            saved_index_ = 0;
+            for (std::size_t i = 0; i < history_.commits().size(); ++i)
+                if (history_.commits()[i].number == opened->saved) saved_index_ = i;
+            unsaved_at_open_ = opened->saved == 0 || history_.cursor() < saved_index_ ? 0 : history_.cursor() - saved_index_;
+            emit replaced();
+            committed();
+            if (then) then();
+        });
+}
+
+void Document::go_back_to_saved() {
+    unsaved_at_open_ = 0;
+    go_to(saved_index_);
+}
+
+QString Document::title() const {
+    if (draft_) return QString::fromStdString(site()->name);
+    return QString::fromStdString(file_.stem().string());
+}
+
+void Document::save() {
+    if (!has_file()) return;
+    journal_->mark_saved(history_.current().number);
+    unsaved_at_open_ = 0;
+    emit disk_changed();
+}
+
+void Document::save_as(const fs::path& path, bool replace) {
+    ensure_draft();
+    if (!flush()) {
+        emit failed(tr("The project could not be written: %1").arg(QString::fromStdString(disk().error)));
+        return;
+    }
+    const std::uint64_t number = history_.current().number;
+    jobs_->start(
+        tr("Saving %1").arg(QString::fromStdString(path.filename().string())),
+        [this, path, replace](Progress& p) {
+            p.stretch(0, 1, "Writing the project");
+            journal_->with_project([&](store::Project& project) { project.copy_to(path, replace); });
+        },
+        [this, path, number] {
+            const fs::path before = file_;
+            const bool was_draft = draft_;
+            try {
+                auto project = store::Project::open(path);
+                project->adopt(history_);
+                journal_.reset();
+                start_journal(std::move(project), false);
+            } catch (const std::exception& e) {
+                emit failed(QString::fromUtf8(e.what()));
+                return;
+            }
+            journal_->mark_saved(number);
+            if (history_.current().number != number) journal_->commit(history_.current());
+            std::error_code ignored;
+            if (was_draft)
+                for (const char* end : {"", "-wal", "-shm"}) fs::remove(before.string() + end, ignored);
+            unsaved_at_open_ = 0;
+            emit disk_changed();
+            emit message(tr("Saved as %1").arg(QString::fromStdString(path.string())));
+        });
+}
+
+void Document::export_shown(const fs::path& path, bool replace) {
+    const site::SitePtr s = site();
+    const auto written = std::make_shared<std::uint64_t>(0);
+    jobs_->start(
+        tr("Exporting %1").arg(QString::fromStdString(path.filename().string())),
+        [=](Progress& p) {
+            std::vector<io::WriteItem> items;
+            for (const site::ItemPtr& item : s->items)
+                if (item->visible) items.push_back({item->cloud, item->removed->empty() ? nullptr : io::keep_all_but(*item->cloud, *item->removed, p)});
+            if (items.empty()) throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {}, "Show an item in the contents.");
+            io::WriteOptions options;
+            options.replace = replace;
+            *written = io::write_cloud(items, path, options, p);
+        },
+        [this, written, path] {
+            emit message(tr("%1 points were written to %2").arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written)),
+                                                               QString::fromStdString(path.string())));
+        });
+}
+
+void Document::keep_view(const std::string& text) {
+    if (view_ == text) return;
+    view_ = text;
+    if (journal_) journal_->note("view", text);
+}
+
+store::Journal::Status Document::disk() const { return journal_ ? journal_->status() : store::Journal::Status{}; }
+
+void Document::retry_writing() {
+    if (journal_) journal_->retry();
+}
+
+bool Document::flush() { return !journal_ || journal_->flush(); }
+
+// ---- numbers of the selection ----------------------------------------------------------------------------------
+
+void Document::update_numbers() {
+    const site::SitePtr s = site();
+    const site::ItemPtr item = s->active_item();
+    numbers_ = {};
+    numbers_for_ = s->selection;
+    numbers_.count = s->selected();
+    numbers_.of = item ? site::eligible(*item).count() : 0;
+    emit numbers_changed();
+    if (!s->selection || !item) return;
+    struct Result {
+        select::Summary detail;
+        std::shared_ptr<const select::LocalFloor> floor;
+        std::shared_ptr<const site::Thumbnail> picture;
+    };
+    const auto result = std::make_shared<Result>();
+    result->floor = floor_of_ == item->cloud.get() ? floor_ : nullptr;
+    jobs_->start(
+        tr("Measuring the selection"),
+        [s, item, result, picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p) {
+            const ElementSet eligible = site::eligible(*item);
+            if (!result->floor) result->floor = std::make_shared<const select::LocalFloor>(*item->cloud, ElementSet::all(item->cloud->size()), p);
+            result->detail = select::summarise(*item->cloud, *s->selection, eligible, result->floor.get(), p);
+            if (picture) result->picture = picture(result->detail.box);
+        },
+        [this, s, item, result] {
+            floor_ = result->floor;
+            floor_of_ = item->cloud.get();
+            if (numbers_for_ != s->selection) return;  // the selection changed meanwhile
+            numbers_.detail = result->detail;
+            numbers_.picture = result->picture;
+            numbers_.ready = true;
+            emit numbers_changed();
+        },
+        {}, true);
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,105 @@
+// The document of the window: history, journal and the one place where commits are made.
+
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <filesystem>
+#include <functional>
+#include <memory>
+
+#include "core/select/summary.h"
+#include "core/site/history.h"
+#include "core/store/journal.h"
+
+namespace pristine::app {
+
+class Jobs;
+
+class Document : public QObject {
+    Q_OBJECT
+  public:
+    explicit Document(Jobs* jobs, QObject* parent = nullptr);
+    ~Document() override;
+
+    const site::SitePtr& site() const { return history_.now(); }
+    const site::History& history() const { return history_; }
+
+    using Edit = std::function<site::SitePtr(const site::Site&)>;
+    /// Makes a commit of edit(site()). A refusal is reported by failed() and changes nothing. True if it was made.
+    bool apply(const QString& title, const Edit&);
+    void undo();
+    void redo();
+    void go_to(std::size_t index);
+
+    /// Reads scans in the background and adds them, each as a commit of its own.
+    void add_files(const std::vector<std::filesystem::path>&, bool accept_partial = false);
+    /// Replaces the document by a project. `then` runs when it is open.
+    void open_project(const std::filesystem::path&, const std::function<void()>& then = {});
+    /// Saving marks the present commit. A site without a name of its own needs save_as first.
+    void save();
+    void save_as(const std::filesystem::path&, bool replace);
+    bool has_file() const { return !draft_ && journal_ != nullptr; }
+    QString title() const;
+    /// Writes everything shown into one file, in the background.
+    void export_shown(const std::filesystem::path&, bool replace);
+
+    /// The view, kept with the project but not in the history.
+    void keep_view(const std::string& text);
+    std::string kept_view() const { return view_; }
+
+    store::Journal::Status disk() const;
+    void retry_writing();
+    /// Waits until all is on the disk; false if it could not be written.
+    bool flush();
+    /// Commits made after the last save, when the project was opened; 0: none.
+    std::size_t unsaved_at_open() const { return unsaved_at_open_; }
+    void go_back_to_saved();
+
+    /// Numbers of the present selection, worked out in the background after each change.
+    struct Numbers {
+        std::uint64_t count = 0, of = 0;
+        select::Summary detail;   ///< valid when ready
+        bool ready = false;
+        std::shared_ptr<const site::Thumbnail> picture;
+    };
+    const Numbers& numbers() const { return numbers_; }
+    /// Makes the thumbnail of a selection, given its box; called on a worker thread.
+    using PictureMaker = std::function<std::shared_ptr<const site::Thumbnail>(const Box3&)>;
+    /// Set by the window; called on this thread, to take the camera as it is now.
+    std::function<PictureMaker(const site::SitePtr&)> picture_maker;
+
+    static std::filesystem::path drafts_folder();
+    /// Drafts left behind by a crash or a quick exit, newest first.
+    static std::vector<std::filesystem::path> left_drafts();
+
+  signals:
+    void changed();        ///< the present snapshot is another one
+    void numbers_changed();
+    void disk_changed();
+    void replaced();       ///< another document: views start afresh
+    void failed(const QString& message);
+    void message(const QString& text);
+
+  private:
+    void committed();
+    void start_journal(std::unique_ptr<store::Project>, bool draft);
+    void ensure_draft();
+    void update_numbers();
+    void read_next(std::vector<std::filesystem::path> files, bool accept_partial);
+
+    Jobs* jobs_;
+    site::History history_;
+    std::unique_ptr<store::Journal> journal_;
+    std::filesystem::path file_;
+    bool draft_ = true;
+    std::string view_;
+    std::size_t unsaved_at_open_ = 0;
+    std::size_t saved_index_ = 0;
+    Numbers numbers_;
+    site::SetPtr numbers_for_;
+    std::shared_ptr<const select::LocalFloor> floor_;
+    const cloud::PointCloud* floor_of_ = nullptr;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,423 @@
+#include "app/shell/main_window.h"
+
+#include <QCloseEvent>
+#include <QDesktopServices>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMimeData>
+#include <QSettings>
+#include <QSplitter>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include "app/panels/contents_panel.h"
+#include "app/panels/decision_bar.h"
+#include "app/panels/ledger_strip.h"
+#include "app/panels/notice.h"
+#include "app/panels/status_line.h"
+#include "app/panels/work_card.h"
+#include "app/shell/theme.h"
+#include "app/shell/thumbnails.h"
+#include "core/io/cloud_io.h"
+
+namespace pristine::app {
+namespace fs = std::filesystem;
+
+MainWindow::MainWindow() : jobs_(new Jobs(this)), document_(new Document(jobs_, this)) {
+    setObjectName(QStringLiteral("mainWindow"));
+    setWindowTitle(tr("Pristine Cloud"));
+    setAcceptDrops(true);
+    resize(1280, 800);
+    add_commands();
+    build_layout();
+    build_menus();
+    connect_parts();
+    take_tool(Hand::Polygon);
+    refresh();
+}
+
+MainWindow::~MainWindow() {
+    // Jobs end before what they report to goes away.
+    delete jobs_;
+}
+
+// ---- layout ----------------------------------------------------------------------------------------------------
+
+void MainWindow::build_layout() {
+    auto* centre = new QWidget(this);
+    auto* rows = new QVBoxLayout(centre);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(0);
+    auto* columns = new QHBoxLayout;
+    columns->setSpacing(0);
+    contents_ = new ContentsPanel(document_, this);
+    contents_->setFixedWidth(246);
+    stage_ = new Stage(this);
+    card_ = new WorkCard(document_, this);
+    card_->setFixedWidth(296);
+    columns->addWidget(contents_);
+    columns->addWidget(build_rail());
+    columns->addWidget(stage_, 1);
+    columns->addWidget(card_);
+    rows->addLayout(columns, 1);
+    ledger_ = new LedgerStrip(document_, this);
+    rows->addWidget(ledger_);
+    status_ = new StatusLine(document_, jobs_, this);
+    rows->addWidget(status_);
+    setCentralWidget(centre);
+    build_stage_corner();
+    notice_ = new Notice(stage_);
+    bar_ = new DecisionBar(document_, &commands_, stage_);
+}
+
+QWidget* MainWindow::build_rail() {
+    auto* rail = new QWidget(this);
+    rail->setObjectName(QStringLiteral("rail"));
+    rail->setAttribute(Qt::WA_StyledBackground);
+    rail->setFixedWidth(46);
+    auto* layout = new QVBoxLayout(rail);
+    layout->setContentsMargins(5, 10, 5, 10);
+    layout->setSpacing(5);
+    for (const char* id : {"select.rectangle", "select.polygon"}) {
+        auto* b = new QToolButton(rail);
+        b->setObjectName(QStringLiteral("railButton"));
+        b->setDefaultAction(commands_.action(QString::fromLatin1(id)));
+        b->setAccessibleName(commands_.find(QString::fromLatin1(id))->title);
+        b->setIconSize({22, 22});
+        b->setFocusPolicy(Qt::TabFocus);
+        layout->addWidget(b);
+    }
+    layout->addStretch(1);
+    return rail;
+}
+
+void MainWindow::build_stage_corner() {
+    working_on_ = new QToolButton(stage_);
+    working_on_->setObjectName(QStringLiteral("workingOn"));
+    working_on_->setAccessibleName(tr("Item in work; press to choose another"));
+    working_on_->setStyleSheet(QStringLiteral("QToolButton { background: #F5F2EC; border: none; border-radius: 4px; padding: 4px 10px; font-weight: 600; }"));
+    working_on_->setPopupMode(QToolButton::InstantPopup);
+    working_on_->move(12, 10);
+    connect(working_on_, &QToolButton::clicked, this, [this] { choose_item(); });
+
+    view_strip_ = new QWidget(stage_);
+    view_strip_->setObjectName(QStringLiteral("viewStrip"));
+    view_strip_->setAttribute(Qt::WA_StyledBackground);
+    view_strip_->setStyleSheet(QStringLiteral("#viewStrip { background: rgba(18,23,30,170); border-radius: 4px; } QToolButton { color: #D9D4C8; border: none; border-radius: 4px; padding: 3px 5px; font-size: 9pt; }"
+                                              "QToolButton:hover { background: #3A4656; } QToolButton:checked { background: #F5F2EC; color: #1D2733; } QToolButton:focus { border: 1px solid #B86BFF; }"));
+    auto* layout = new QHBoxLayout(view_strip_);
+    layout->setContentsMargins(3, 2, 3, 2);
+    layout->setSpacing(1);
+    const std::pair<const char*, QString> views[] = {{"view.top", tr("Top")}, {"view.front", tr("Front")}, {"view.back", tr("Back")}, {"view.left", tr("Left")},
+                                                     {"view.right", tr("Right")}, {"view.bottom", tr("Below")}, {"view.perspective", QString()}};
+    for (const auto& [id, text] : views) {
+        auto* b = new QToolButton(view_strip_);
+        QAction* a = commands_.action(QString::fromLatin1(id));
+        b->setObjectName(QString::fromLatin1(id) + ".button");
+        b->setAccessibleName(commands_.find(QString::fromLatin1(id))->title);
+        b->setFocusPolicy(Qt::TabFocus);
+        if (text.isEmpty()) {
+            b->setDefaultAction(a);
+            b->setToolButtonStyle(Qt::ToolButtonTextOnly);
+        } else {
+            b->setText(text);
+            connect(b, &QToolButton::clicked, a, &QAction::trigger);
+            b->setToolTip(commands_.find(QString::fromLatin1(id))->help);
+        }
+        layout->addWidget(b);
+    }
+}
+
+void MainWindow::connect_parts() {
+    connect(document_, &Document::changed, this, [this] { refresh(); });
+    connect(document_, &Document::numbers_changed, this, [this] {
+        bar_->refresh();
+        card_->refresh();
+        commands_.refresh();
+    });
+    connect(document_, &Document::disk_changed, this, [this] {
+        status_->refresh();
+        contents_->refresh();
+    });
+    connect(document_, &Document::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
+    connect(document_, &Document::message, this, [this](const QString& text) { status_->say(text, false); });
+    connect(document_, &Document::replaced, this, [this] {
+        drawn_site_ = nullptr;
+        restore_view();
+        if (const std::size_t n = document_->unsaved_at_open(); n > 0)
+            notice_->show_text(tr("%n change(s) made after the last save are here too.", "", static_cast<int>(n)), false,
+                               {tr("Keep them"), [] {}}, {tr("Back to the saved state"), [this] { document_->go_back_to_saved(); }});
+    });
+    connect(jobs_, &Jobs::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
+    connect(&commands_, &CommandTable::refused, this, &MainWindow::say_refused);
+    connect(stage_, &Stage::fence_closed, this, &MainWindow::close_fence);
+    connect(stage_, &Stage::refused, this, &MainWindow::say_refused);
+    connect(stage_, &Stage::pointed, status_, &StatusLine::set_position);
+    connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
+    connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
+    connect(contents_, &ContentsPanel::fly_to, this, [this](quint64 id) { fly_to_item(id); });
+    connect(ledger_, &LedgerStrip::hovered, this, [this](quint64 id) { set_ghosts(id); });
+    connect(ledger_, &LedgerStrip::fly_to, this, [this](quint64 id) { fly_to_entry(id); });
+    document_->picture_maker = [this](const site::SitePtr& s) {
+        return [s, camera = stage_->camera()](const Box3& box) { return selection_thumbnail(*s, box, camera); };
+    };
+}
+
+// ---- what is shown ---------------------------------------------------------------------------------------------
+
+void MainWindow::refresh() {
+    show_scene();
+    contents_->refresh();
+    bar_->refresh();
+    card_->refresh();
+    ledger_->refresh();
+    status_->refresh();
+    commands_.refresh();
+    const site::ItemPtr item = document_->site()->active_item();
+    working_on_->setVisible(item != nullptr);
+    if (item) working_on_->setText(tr("Working on %1 ▾").arg(QString::fromStdString(item->name)));
+    working_on_->adjustSize();
+    view_strip_->adjustSize();
+    view_strip_->move(stage_->width() - view_strip_->width() - 10, 10);
+    setWindowTitle(tr("%1 – Pristine Cloud").arg(document_->title()));
+}
+
+void MainWindow::show_scene() {
+    const site::SitePtr s = document_->site();
+    site::SetPtr ghosts;
+    if (const site::ItemPtr item = s->active_item()) {
+        if (const site::LedgerEntry* e = item->entry(ghost_entry_)) ghosts = e->elements;
+        else if (ghosts_shown_) ghosts = item->removed;
+    }
+    drawn_site_ = s;
+    stage_->set_scene(std::make_shared<const render::Scene>(render::scene_of(*s, ghosts)));
+}
+
+void MainWindow::set_ghosts(std::uint64_t entry) {
+    if (ghost_entry_ == entry) return;
+    ghost_entry_ = entry;
+    show_scene();
+}
+
+void MainWindow::fly_to_entry(std::uint64_t id) {
+    const site::ItemPtr item = document_->site()->active_item();
+    const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
+    if (!e) return;
+    Box3 box = select::summarise(*item->cloud, *e->elements, *e->elements).box;
+    const double margin = std::max(box.diagonal() * 0.6, 0.2);
+    box.lo = box.lo - Vec3{margin, margin, margin} * 0.5;
+    box.hi = box.hi + Vec3{margin, margin, margin} * 0.5;
+    stage_->look_at(box);
+}
+
+void MainWindow::fly_to_item(std::uint64_t id) {
+    if (const site::ItemPtr item = document_->site()->item(id)) stage_->look_at(item->cloud->robust_bounds());
+}
+
+void MainWindow::choose_item() {
+    QMenu menu(this);
+    for (const site::ItemPtr& item : document_->site()->items)
+        menu.addAction(QString::fromStdString(item->name), this, [this, id = item->id, name = item->name] {
+            document_->apply(tr("Work on %1").arg(QString::fromStdString(name)), [id](const site::Site& s) { return site::activate(s, id); });
+        });
+    menu.exec(working_on_->mapToGlobal(QPoint(0, working_on_->height())));
+}
+
+void MainWindow::say_refused(const QString& why) { status_->say(why, true); }
+
+// ---- tools -----------------------------------------------------------------------------------------------------
+
+void MainWindow::take_tool(Hand hand) {
+    hand_ = hand;
+    if (hand == Hand::Rectangle) {
+        stage_->set_tool(&rectangle_);
+        card_->set_tool(tr("Rectangle fence"), tr("Press, drag, release. Right drag turns the view, the wheel zooms, at any time."));
+    } else {
+        stage_->set_tool(&polygon_);
+        card_->set_tool(tr("Polygon fence"), tr("Click corners; double click or Enter closes, Backspace takes one back, Esc drops it. Right drag turns the view meanwhile."));
+    }
+    commands_.refresh();
+}
+
+void MainWindow::close_fence(const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item) return say_refused(tr("Open a scan first."));
+    site::Combine combine = card_->combine();
+    if (modifiers & Qt::ShiftModifier) combine = site::Combine::Add;
+    if (modifiers & Qt::ControlModifier) combine = site::Combine::TakeAway;
+    const bool visible_only = card_->visible_only();
+    const auto set = std::make_shared<ElementSet>();
+    const auto scene = std::make_shared<const render::Scene>(stage_->scene());
+    jobs_->start(
+        tr("Selecting"),
+        [=](Progress& p) {
+            select::FenceOptions options;
+            render::Picture picture;
+            std::vector<float> depths;
+            select::DepthPicture seen;
+            if (visible_only) {
+                picture = render::render_picture(scene, fence.view);
+                depths = picture.depths();
+                seen = {picture.width, picture.height, depths};
+                options.seen = &seen;
+            }
+            *set = select::fence(*item->cloud, fence, site::eligible(*item), options, p);
+        },
+        [this, set, item, combine] {
+            // The item may have been closed or exchanged meanwhile: then the result speaks of nothing.
+            const site::ItemPtr now = document_->site()->active_item();
+            if (!now || now->cloud != item->cloud) return say_refused(tr("The item in work changed meanwhile; the fence was dropped."));
+            const QString title = combine == site::Combine::TakeAway ? tr("Take %1 points from the selection") : combine == site::Combine::Add ? tr("Add %1 points to the selection") : tr("Select %1 points");
+            document_->apply(title.arg(grouped(set->count())), [&](const site::Site& site) { return site::select(site, *set, combine); });
+            if (set->empty()) say_refused(tr("The fence holds no points of %1.").arg(QString::fromStdString(now->name)));
+        },
+        {}, true);
+}
+
+void MainWindow::decide(bool keep_only) {
+    const site::SitePtr s = document_->site();
+    site::Decision d;
+    d.reason = keep_only ? tr("Everything else").toStdString() : card_->reason().toStdString();
+    d.how = (hand_ == Hand::Rectangle ? tr("rectangle fence") : tr("polygon fence")).toStdString() + (card_->visible_only() ? ", visible only" : ", through");
+    if (keep_only) d.how = "keep only what was selected by " + d.how;
+    d.picture = document_->numbers().picture;
+    const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();
+    document_->apply((keep_only ? tr("Keep only the selection, %1 points go") : tr("Remove %1 points")).arg(grouped(n)),
+                     [&](const site::Site& site) { return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d); });
+}
+
+// ---- files -----------------------------------------------------------------------------------------------------
+
+void MainWindow::open_files(const std::vector<fs::path>& paths) {
+    std::vector<fs::path> scans;
+    for (const fs::path& p : paths) {
+        remember_recent(p);
+        bool project = false;
+        try {
+            project = store::is_project(p);
+        } catch (const std::exception& e) {
+            notice_->show_text(QString::fromUtf8(e.what()), true);
+            continue;
+        }
+        if (project) document_->open_project(p);
+        else scans.push_back(p);
+    }
+    document_->add_files(scans);
+}
+
+void MainWindow::offer_drafts() {
+    const auto drafts = Document::left_drafts();
+    if (drafts.empty()) return;
+    const fs::path newest = drafts.front();
+    notice_->show_text(tr("A site that was never saved is still here (%1).").arg(QString::fromStdString(newest.stem().string())), false,
+                       {tr("Open it"), [this, newest] { document_->open_project(newest); }},
+                       {tr("Throw it away"), [newest] {
+                            std::error_code ignored;
+                            for (const char* end : {"", "-wal", "-shm"}) fs::remove(newest.string() + end, ignored);
+                        }});
+}
+
+void MainWindow::choose_open() {
+    QStringList endings;
+    for (const io::CloudFormat& f : io::cloud_formats())
+        for (const std::string& e : f.extensions) endings << "*." + QString::fromStdString(e);
+    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Open scans or a project"), QSettings().value("folder").toString(),
+                                                            tr("Scans and projects (%1 *.pristine);;All files (*)").arg(endings.join(' ')));
+    std::vector<fs::path> paths;
+    for (const QString& f : files) paths.emplace_back(f.toStdString());
+    if (!paths.empty()) QSettings().setValue("folder", QString::fromStdString(paths[0].parent_path().string()));
+    open_files(paths);
+}
+
+void MainWindow::choose_save_as() {
+    QString file = QFileDialog::getSaveFileName(this, tr("Save the project"), QSettings().value("folder").toString(), tr("Projects (*.pristine)"));
+    if (file.isEmpty()) return;
+    if (!file.endsWith(QStringLiteral(".pristine"))) file += QStringLiteral(".pristine");
+    document_->save_as(file.toStdString(), true);
+    remember_recent(file.toStdString());
+}
+
+void MainWindow::choose_export() {
+    const QString file = QFileDialog::getSaveFileName(this, tr("Export what is shown"), QSettings().value("folder").toString(),
+                                                      tr("LAS (*.las);;PLY (*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+    if (!file.isEmpty()) document_->export_shown(file.toStdString(), true);
+}
+
+void MainWindow::remember_recent(const fs::path& path) {
+    std::error_code error;
+    const QString absolute = QString::fromStdString(fs::absolute(path, error).string());
+    QStringList recent = QSettings().value("recent").toStringList();
+    recent.removeAll(absolute);
+    recent.prepend(absolute);
+    while (recent.size() > 10) recent.removeLast();
+    QSettings().setValue("recent", recent);
+}
+
+void MainWindow::fill_recent() {
+    recent_->clear();
+    for (const QString& f : QSettings().value("recent").toStringList())
+        recent_->addAction(f, this, [this, f] { open_files({f.toStdString()}); });
+    if (recent_->isEmpty()) recent_->addAction(tr("Nothing opened yet"))->setEnabled(false);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+    std::vector<fs::path> paths;
+    for (const QUrl& url : e->mimeData()->urls())
+        if (url.isLocalFile()) paths.emplace_back(url.toLocalFile().toStdString());
+    open_files(paths);
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    store_view();
+    // Everything is in the project file or a draft: nothing to ask, only to wait until the disk has it.
+    if (!document_->flush()) notice_->show_text(tr("Not everything could be written: %1").arg(QString::fromStdString(document_->disk().error)), true,
+                                                {tr("Try again"), [this] { document_->retry_writing(); }}, {tr("Close all the same"), [] { std::_Exit(1); }});
+    const bool safe = document_->disk().error.empty();
+    safe ? e->accept() : e->ignore();
+}
+
+// ---- the view is kept with the project -------------------------------------------------------------------------
+
+void MainWindow::store_view() {
+    const render::Camera& c = stage_->camera();
+    const nlohmann::json j{{"eye", {c.eye.x, c.eye.y, c.eye.z}}, {"yaw", c.yaw_deg}, {"pitch", c.pitch_deg}, {"focus", c.focus}, {"perspective", c.perspective}, {"field", c.field_deg}};
+    if (!stage_->peeking() && !document_->site()->items.empty()) document_->keep_view(j.dump());
+}
+
+void MainWindow::restore_view() {
+    const auto j = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    if (!j.is_object()) return;
+    try {
+        render::Camera c;
+        c.eye = {j.at("eye").at(0), j.at("eye").at(1), j.at("eye").at(2)};
+        c.yaw_deg = j.at("yaw");
+        c.pitch_deg = j.at("pitch");
+        c.focus = j.at("focus");
+        c.perspective = j.at("perspective");
+        c.field_deg = j.at("field");
+        stage_->set_camera(c);
+    } catch (const nlohmann::json::exception&) {
+        // A view from a later version: the data matter more than the place of the camera.
+    }
+}
+
+void MainWindow::open_manual() {
+    for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../share/pristine-cloud/manual", QStringLiteral(PRISTINE_MANUAL_DIR)})
+        if (QFileInfo::exists(folder + "/index.md")) {
+            QDesktopServices::openUrl(QUrl::fromLocalFile(folder + "/index.md"));
+            return;
+        }
+    notice_->show_text(tr("The manual was not found beside the program."), true);
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,89 @@
+#include "app/shell/shots.h"
+
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QMouseEvent>
+#include <functional>
+
+#include "app/shell/main_window.h"
+#include "app/panels/work_card.h"
+
+namespace pristine::app {
+namespace {
+
+bool wait_for(const std::function<bool()>& condition, int limit_ms = 120'000) {
+    QElapsedTimer t;
+    t.start();
+    while (!condition()) {
+        if (t.elapsed() > limit_ms) return false;
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
+    }
+    return true;
+}
+
+bool wait_settled(MainWindow& w) {
+    return wait_for([&] { return !w.jobs().busy() && w.stage().settled() && w.document().disk().waiting == 0; });
+}
+
+void click(QWidget& on, PixelPoint p) {
+    const QPointF at(p.x, p.y), global = on.mapToGlobal(at);
+    for (const auto type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
+        QMouseEvent e(type, at, global, Qt::LeftButton, type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, Qt::NoModifier);
+        QApplication::sendEvent(&on, &e);
+    }
+}
+
+// A fence round a person who stands at these feet.
+std::vector<PixelPoint> round_person(const Stage& stage, Vec3 feet) {
+    const ViewFrame f = stage.frame();
+    const Vec3 r = f.right, up{0, 0, 1};
+    const auto at = [&](double side, double height) { return f.project(feet + r * side + up * height); };
+    return {at(-0.55, -0.05), at(-0.6, 1.0), at(-0.3, 1.95), at(0.3, 1.95), at(0.6, 1.0), at(0.55, -0.05)};
+}
+
+void key(QWidget& on, Qt::Key k) {
+    QKeyEvent down(QEvent::KeyPress, k, Qt::NoModifier), up(QEvent::KeyRelease, k, Qt::NoModifier);
+    QApplication::sendEvent(&on, &down);
+    QApplication::sendEvent(&on, &up);
+}
+
+}  // namespace
+
+int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
+    QDir().mkpath(folder);
+    const auto shot = [&](const char* name) {
+        QApplication::processEvents();
+        return w.grab().save(folder + "/" + QString::fromLatin1(name) + ".png");
+    };
+    if (!wait_for([&] { return w.document().site()->items.size() >= scans && scans > 0; }) || !wait_settled(w)) return 1;
+    const Vec3 origin{412300, 5218930, 58};
+    render::Camera c;
+    c.eye = origin + Vec3{0.4, 5.0, 2.6};
+    c.yaw_deg = -3;
+    c.pitch_deg = -12;
+    c.focus = 8;
+    w.stage().set_camera(c);
+    if (!wait_settled(w) || !shot("main-view")) return 1;
+
+    const Vec3 worker = origin + Vec3{-1.1, 11.5, 0}, other = origin + Vec3{0.55, 12.4, 0};
+    for (const PixelPoint p : round_person(w.stage(), worker)) click(w.stage(), p);
+    if (!shot("fence-half-drawn")) return 1;
+    key(w.stage(), Qt::Key_Return);
+    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) || !wait_settled(w)) return 1;
+    if (!shot("fence-and-decision-bar")) return 1;
+    w.commands().trigger("decide.remove");
+    if (!wait_settled(w)) return 1;
+    for (const PixelPoint p : round_person(w.stage(), other)) click(w.stage(), p);
+    key(w.stage(), Qt::Key_Return);
+    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) || !wait_settled(w)) return 1;
+    w.commands().trigger("decide.remove");
+    w.commands().trigger("view.ghosts");
+    if (!wait_settled(w) || !shot("ledger-and-ghosts")) return 1;
+    w.commands().trigger("view.ghosts");
+    w.commands().trigger("view.left");
+    if (!wait_settled(w) || !shot("side-view")) return 1;
+    return 0;
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,367 @@
+#include "app/stage/stage.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <cmath>
+
+#include "app/shell/theme.h"
+#include "app/tools/fence_tools.h"
+
+namespace pristine::app {
+namespace {
+
+constexpr double kTurn_deg_per_px = 0.35;
+constexpr double kKeyTurn_deg = 5;
+constexpr double kKeyMove_px = 40;
+constexpr double kWheelStep = 0.85;  // per notch
+constexpr int kPickRadius_px = 12;
+constexpr int kRest_ms = 140;        // after the last move full detail is drawn
+constexpr std::size_t kMostViews = 50;
+
+PixelPoint pixel(const QPointF& p) { return {p.x(), p.y()}; }
+
+}  // namespace
+
+Stage::Stage(QWidget* parent) : QWidget(parent), scene_(std::make_shared<render::Scene>()) {
+    setObjectName(QStringLiteral("stage"));
+    setAccessibleName(tr("Stage: 3D view. Right drag turns, middle drag moves, wheel zooms, hold V to look round and return."));
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setAttribute(Qt::WA_OpaquePaintEvent);
+    connect(&worker_, &RenderWorker::drawn, this, [this] {
+        update();
+        if (settled()) emit settled_now();
+    }, Qt::QueuedConnection);
+    rest_.setSingleShot(true);
+    rest_.setInterval(kRest_ms);
+    connect(&rest_, &QTimer::timeout, this, [this] { redraw(false); });
+}
+
+void Stage::set_scene(std::shared_ptr<const render::Scene> scene) {
+    scene_ = std::move(scene);
+    if (!has_looked_ && !scene_->robust_bounds().empty()) {
+        has_looked_ = true;
+        camera_.yaw_deg = 20;
+        camera_.pitch_deg = -35;
+        camera_.look_at_all(scene_->robust_bounds(), aspect());
+    }
+    redraw(false);
+}
+
+void Stage::set_tool(Tool* tool) {
+    if (tool_ && tool_ != tool) tool_->key(ToolKey::Cancel, frame());
+    tool_ = tool;
+    setCursor(tool ? Qt::CrossCursor : Qt::ArrowCursor);
+    update();
+}
+
+ViewFrame Stage::frame() const { return camera_.frame(width(), height(), scene_->bounds()); }
+
+void Stage::redraw(bool moving) {
+    worker_.draw({scene_, frame(), {}, moving});
+    if (moving) rest_.start();
+}
+
+bool Stage::settled() const {
+    const auto p = worker_.picture();
+    const ViewFrame f = frame();
+    return p && p->complete && p->scene == scene_ && p->view.eye == f.eye && p->view.ahead == f.ahead && p->view.scale == f.scale &&
+           p->view.perspective == f.perspective && p->width == width() && p->height == height();
+}
+
+void Stage::moved() {
+    redraw(true);
+    update();
+    emit camera_changed();
+}
+
+void Stage::remember_view() {
+    if (!views_.empty() && views_.back() == camera_) return;
+    views_.push_back(camera_);
+    if (views_.size() > kMostViews) views_.erase(views_.begin());
+}
+
+void Stage::set_camera(const render::Camera& c) {
+    camera_ = c;
+    has_looked_ = true;
+    redraw(false);
+    update();
+    emit camera_changed();
+}
+
+void Stage::look_along(render::AxisView view) {
+    remember_view();
+    render::Camera c = camera_;
+    c.look_along(view, scene_->robust_bounds(), aspect());
+    // A cut from the side is only true without perspective.
+    c.perspective = false;
+    set_camera(c);
+}
+
+void Stage::look_at_everything() { look_at(scene_->robust_bounds()); }
+
+void Stage::look_at(const Box3& box) {
+    if (box.empty()) return;
+    remember_view();
+    render::Camera c = camera_;
+    c.look_at_all(box, aspect());
+    set_camera(c);
+}
+
+void Stage::go_back() {
+    if (views_.empty()) return;
+    const render::Camera c = views_.back();
+    views_.pop_back();
+    set_camera(c);
+}
+
+void Stage::set_perspective(bool on) {
+    if (camera_.perspective == on) return;
+    remember_view();
+    render::Camera c = camera_;
+    c.perspective = on;
+    set_camera(c);
+}
+
+Vec3 Stage::anchor(PixelPoint p) const {
+    const ViewFrame now = frame();
+    if (const auto shown = worker_.picture(); shown && shown->scene == scene_) {
+        if (const auto id = shown->id_near(static_cast<int>(p.x), static_cast<int>(p.y), kPickRadius_px)) {
+            const double depth = now.depth(shown->position(*id));
+            if (depth > now.near_depth) return now.lift(p, depth);
+        }
+    }
+    const double middle = camera_.perspective ? camera_.focus : now.depth(camera_.eye + camera_.ahead() * camera_.focus);
+    return now.lift(p, std::max(middle, 2 * now.near_depth));
+}
+
+// ---- mouse -----------------------------------------------------------------------------------------------------
+
+void Stage::mousePressEvent(QMouseEvent* e) {
+    setFocus();
+    key_cursor_.reset();
+    last_ = pixel(e->position());
+    const bool move = e->button() == Qt::MiddleButton || (e->button() == Qt::RightButton && (e->modifiers() & Qt::ShiftModifier));
+    if (move || e->button() == Qt::RightButton) {
+        remember_view();
+        centre_ = anchor(last_);
+        drag_depth_ = frame().depth(centre_);
+        drag_ = move ? Drag::Move : Drag::Turn;
+        setCursor(move ? Qt::SizeAllCursor : Qt::ClosedHandCursor);
+    } else if (e->button() == Qt::LeftButton && tool_) {
+        if (!tool_->begun()) press_modifiers_ = e->modifiers();
+        drag_ = Drag::Tool;
+        tool_->press(last_, frame(), [this](PixelPoint p) { return anchor(p); });
+        after_tool();
+    }
+}
+
+void Stage::mouseMoveEvent(QMouseEvent* e) {
+    const PixelPoint p = pixel(e->position());
+    const double dx = p.x - last_.x, dy = p.y - last_.y;
+    if (drag_ == Drag::Turn) {
+        camera_.turn_about(centre_, dx * kTurn_deg_per_px, -dy * kTurn_deg_per_px);
+        moved();
+    } else if (drag_ == Drag::Move) {
+        camera_.move_by(dx, dy, drag_depth_, height());
+        moved();
+    } else {
+        if (tool_) tool_->move(p, frame());
+        if (tool_ && tool_->begun()) update();
+        point_at(p);
+    }
+    last_ = p;
+}
+
+void Stage::mouseReleaseEvent(QMouseEvent* e) {
+    if (drag_ == Drag::Tool && tool_) {
+        tool_->release(pixel(e->position()), frame());
+        after_tool();
+    } else if (drag_ != Drag::None) {
+        redraw(false);
+    }
+    drag_ = Drag::None;
+    setCursor(tool_ ? Qt::CrossCursor : Qt::ArrowCursor);
+}
+
+void Stage::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton || !tool_) return mousePressEvent(e);
+    tool_->double_click(pixel(e->position()), frame());
+    after_tool();
+}
+
+void Stage::wheelEvent(QWheelEvent* e) {
+    const double notches = e->angleDelta().y() / 120.0;
+    camera_.zoom_at(anchor(pixel(e->position())), std::pow(kWheelStep, notches));
+    moved();
+    e->accept();
+}
+
+void Stage::point_at(PixelPoint p) {
+    const auto shown = worker_.picture();
+    if (shown && shown->scene == scene_)
+        if (const auto id = shown->id_near(static_cast<int>(p.x), static_cast<int>(p.y), 3)) {
+            const Vec3 w = shown->position(*id);
+            emit pointed(true, w.x, w.y, w.z);
+            return;
+        }
+    emit pointed(false, 0, 0, 0);
+}
+
+void Stage::after_tool() {
+    if (const auto fence = tool_->take_fence()) emit fence_closed(*fence, press_modifiers_);
+    if (const auto* polygon = dynamic_cast<const PolygonTool*>(tool_); polygon && !polygon->refusal().empty())
+        emit refused(tr(polygon->refusal().c_str()));
+    update();
+}
+
+// ---- keys ------------------------------------------------------------------------------------------------------
+
+// Keys that a tool or the stage wants for itself must not be taken as shortcuts of menus.
+bool Stage::event(QEvent* e) {
+    if (e->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(e);
+        const bool plain = (key->modifiers() & ~Qt::KeypadModifier) == Qt::NoModifier;
+        if (plain && key->key() == Qt::Key_V) {
+            e->accept();
+            return true;
+        }
+        const bool of_tool = key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter || key->key() == Qt::Key_Backspace ||
+                             key->key() == Qt::Key_Escape;
+        if (plain && of_tool && tool_ && tool_->begun()) {
+            e->accept();
+            return true;
+        }
+    }
+    return QWidget::event(e);
+}
+
+bool Stage::tool_key(int key) {
+    if (!tool_) return false;
+    if (key == Qt::Key_Space && key_cursor_) {
+        if (!tool_->begun()) press_modifiers_ = Qt::NoModifier;
+        tool_->press(*key_cursor_, frame(), [this](PixelPoint p) { return anchor(p); });
+        after_tool();
+        return true;
+    }
+    if (!tool_->begun()) return false;
+    if (key == Qt::Key_Return || key == Qt::Key_Enter) tool_->key(ToolKey::Finish, frame());
+    else if (key == Qt::Key_Backspace) tool_->key(ToolKey::Back, frame());
+    else if (key == Qt::Key_Escape) tool_->key(ToolKey::Cancel, frame());
+    else return false;
+    after_tool();
+    return true;
+}
+
+bool Stage::navigation_key(int key, Qt::KeyboardModifiers modifiers) {
+    const int dx = key == Qt::Key_Left ? -1 : key == Qt::Key_Right ? 1 : 0;
+    const int dy = key == Qt::Key_Up ? -1 : key == Qt::Key_Down ? 1 : 0;
+    const PixelPoint middle{width() / 2.0, height() / 2.0};
+    if (dx != 0 || dy != 0) {
+        if (modifiers & Qt::ControlModifier) {
+            const double step = modifiers & Qt::ShiftModifier ? 1 : 10;
+            PixelPoint p = key_cursor_.value_or(middle);
+            key_cursor_ = PixelPoint{std::clamp(p.x + dx * step, 0.0, width() - 1.0), std::clamp(p.y + dy * step, 0.0, height() - 1.0)};
+            if (tool_) tool_->move(*key_cursor_, frame());
+            point_at(*key_cursor_);
+            update();
+            return true;
+        }
+        if (modifiers & Qt::ShiftModifier) camera_.move_by(-dx * kKeyMove_px, -dy * kKeyMove_px, frame().depth(anchor(middle)), height());
+        else camera_.turn_about(anchor(middle), dx * kKeyTurn_deg, -dy * kKeyTurn_deg);
+        moved();
+        return true;
+    }
+    if (key == Qt::Key_Plus || key == Qt::Key_Equal || key == Qt::Key_Minus) {
+        camera_.zoom_at(anchor(key_cursor_.value_or(middle)), key == Qt::Key_Minus ? 1 / kWheelStep : kWheelStep);
+        moved();
+        return true;
+    }
+    return false;
+}
+
+void Stage::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_V && !e->isAutoRepeat() && !peek_) {
+        peek_ = camera_;
+        update();
+        return;
+    }
+    if (e->key() == Qt::Key_V) return;
+    if (tool_key(e->key()) || navigation_key(e->key(), e->modifiers())) return;
+    QWidget::keyPressEvent(e);
+}
+
+void Stage::keyReleaseEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_V && !e->isAutoRepeat()) return end_peek();
+    QWidget::keyReleaseEvent(e);
+}
+
+void Stage::focusOutEvent(QFocusEvent* e) {
+    end_peek();
+    QWidget::focusOutEvent(e);
+}
+
+void Stage::end_peek() {
+    if (!peek_) return;
+    const render::Camera before = *peek_;
+    peek_.reset();
+    drag_ = Drag::None;
+    set_camera(before);
+}
+
+// ---- painting --------------------------------------------------------------------------------------------------
+
+void Stage::resizeEvent(QResizeEvent*) { redraw(false); }
+
+void Stage::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    const auto p = worker_.picture();
+    if (!p) {
+        painter.fillRect(rect(), QColor(0x12, 0x17, 0x1E));
+    } else {
+        const QImage image(reinterpret_cast<const uchar*>(p->pixels.data()), p->width, p->height, p->width * 4, QImage::Format_RGB32);
+        if (p->width == width() && p->height == height()) painter.drawImage(0, 0, image);
+        else painter.drawImage(rect(), image);
+    }
+    painter.setRenderHint(QPainter::Antialiasing);
+    paint_outline(painter);
+    if (key_cursor_) {
+        const QPointF c(key_cursor_->x, key_cursor_->y);
+        painter.setPen(QPen(Qt::white, 1.5));
+        painter.drawLine(c - QPointF(12, 0), c + QPointF(12, 0));
+        painter.drawLine(c - QPointF(0, 12), c + QPointF(0, 12));
+    }
+    if (peek_) {
+        painter.setPen(QColor(0xFF, 0xE0, 0x8A));
+        painter.drawText(rect().adjusted(0, 0, -14, -10), Qt::AlignRight | Qt::AlignBottom, tr("Peek: release V to return"));
+    }
+    if (hasFocus()) {
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(QColor(0xB8, 0x6B, 0xFF, 140), 1));
+        painter.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+}
+
+void Stage::paint_outline(QPainter& painter) const {
+    if (!tool_ || !tool_->begun()) return;
+    const Polygon outline = tool_->outline(frame());
+    if (outline.empty()) return;
+    QPainterPath path(QPointF(outline[0].x, outline[0].y));
+    for (std::size_t i = 1; i < outline.size(); ++i) path.lineTo(outline[i].x, outline[i].y);
+    path.closeSubpath();
+    QColor fill = token::pick;
+    fill.setAlpha(36);
+    painter.setBrush(fill);
+    painter.setPen(QPen(QColor(0, 0, 0, 120), 3));
+    painter.drawPath(path);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(Qt::white, 1.4, Qt::DashLine));
+    painter.drawPath(path);
+    painter.setPen(QPen(token::ink, 1));
+    painter.setBrush(Qt::white);
+    for (const PixelPoint& c : outline) painter.drawEllipse(QPointF(c.x, c.y), 3.5, 3.5);
+}
+
+}  // namespace pristine::app

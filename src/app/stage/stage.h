@@ -1,0 +1,96 @@
+// The stage: the 3D view with navigation, the tool in hand, and what is painted over the picture.
+
+#pragma once
+
+#include <QElapsedTimer>
+#include <QTimer>
+#include <QWidget>
+#include <memory>
+
+#include "app/stage/render_worker.h"
+#include "app/tools/tool.h"
+#include "render/camera.h"
+
+namespace pristine::app {
+
+class Stage : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Stage(QWidget* parent = nullptr);
+
+    /// What is drawn from now on. The camera stays, unless this is the first scene with anything in it.
+    void set_scene(std::shared_ptr<const render::Scene>);
+    const render::Scene& scene() const { return *scene_; }
+
+    /// The tool in hand; not owned, may be null.
+    void set_tool(Tool*);
+    Tool* tool() const { return tool_; }
+
+    const render::Camera& camera() const { return camera_; }
+    void set_camera(const render::Camera&);
+    void look_along(render::AxisView);
+    void look_at_everything();
+    void look_at(const Box3&);
+    /// Back to the view before the last jump.
+    void go_back();
+    bool can_go_back() const { return !views_.empty(); }
+    void set_perspective(bool);
+    ViewFrame frame() const;
+    std::shared_ptr<const render::Picture> picture() const { return worker_.picture(); }
+    /// Whether the newest picture shows the present scene and view in full detail.
+    bool settled() const;
+    std::uint64_t budget() const { return worker_.budget(); }
+    /// The world point under a pixel: on what is seen within a few pixels, else in the middle distance.
+    Vec3 anchor(PixelPoint) const;
+    bool peeking() const { return peek_.has_value(); }
+
+  signals:
+    void fence_closed(const select::Fence& fence, Qt::KeyboardModifiers modifiers);
+    void refused(const QString& why);
+    void camera_changed();
+    /// World position under the pointer; `there` is false over the background.
+    void pointed(bool there, double x, double y, double z);
+    void settled_now();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void keyReleaseEvent(QKeyEvent*) override;
+    void focusOutEvent(QFocusEvent*) override;
+    bool event(QEvent*) override;
+
+  private:
+    void redraw(bool moving);
+    void moved();
+    void remember_view();
+    void end_peek();
+    void after_tool();
+    void point_at(PixelPoint);
+    bool navigation_key(int key, Qt::KeyboardModifiers);
+    bool tool_key(int key);
+    void paint_outline(class QPainter&) const;
+    double aspect() const { return height() > 0 ? static_cast<double>(width()) / height() : 1; }
+
+    RenderWorker worker_;
+    std::shared_ptr<const render::Scene> scene_;
+    render::Camera camera_;
+    std::vector<render::Camera> views_;
+    std::optional<render::Camera> peek_;
+    Tool* tool_ = nullptr;
+    bool has_looked_ = false;
+    enum class Drag { None, Turn, Move, Tool } drag_ = Drag::None;
+    PixelPoint last_;
+    Vec3 centre_;
+    double drag_depth_ = 1;
+    std::optional<PixelPoint> key_cursor_;  // of who works without a mouse
+    Qt::KeyboardModifiers press_modifiers_;
+    QTimer rest_;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,51 @@
+// The rectangle and the polygon fence.
+
+#pragma once
+
+#include "app/tools/tool.h"
+
+namespace pristine::app {
+
+/// Press, drag, release. A drag of less than 3 pixels is a click and makes nothing.
+class RectangleTool : public Tool {
+  public:
+    void press(PixelPoint, const ViewFrame&, const Anchor&) override;
+    void move(PixelPoint, const ViewFrame&) override;
+    void release(PixelPoint, const ViewFrame&) override;
+    void double_click(PixelPoint, const ViewFrame&) override {}
+    void key(ToolKey, const ViewFrame&) override;
+    Polygon outline(const ViewFrame&) const override;
+    bool begun() const override { return begun_; }
+    std::optional<select::Fence> take_fence() override;
+
+  private:
+    bool begun_ = false;
+    PixelPoint from_, to_;
+    std::optional<select::Fence> fence_;
+};
+
+/// A corner with each click; a double click or Finish closes, Back takes a corner back, Cancel drops it. Corners are
+/// planted in the world, so the view can be turned meanwhile and they stay where they were set.
+class PolygonTool : public Tool {
+  public:
+    void press(PixelPoint, const ViewFrame&, const Anchor&) override;
+    void move(PixelPoint, const ViewFrame&) override;
+    void release(PixelPoint, const ViewFrame&) override {}
+    void double_click(PixelPoint, const ViewFrame&) override;
+    void key(ToolKey, const ViewFrame&) override;
+    Polygon outline(const ViewFrame&) const override;
+    bool begun() const override { return !corners_.empty(); }
+    std::optional<select::Fence> take_fence() override;
+    /// Why the last attempt to close came to nothing; empty if it did not fail.
+    const std::string& refusal() const { return refusal_; }
+    std::size_t corner_count() const { return corners_.size(); }
+
+  private:
+    void close(const ViewFrame&);
+    std::vector<Vec3> corners_;
+    PixelPoint pointer_;
+    std::optional<select::Fence> fence_;
+    std::string refusal_;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,160 @@
+#include "render/scene.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace pristine::render {
+namespace {
+
+constexpr std::size_t kMostPages = 65536;
+
+// Stops of the height ramp: low and wet to high and dry.
+constexpr Rgb kStops[] = {0x27456B, 0x2E7F86, 0x8FB37A, 0xE3C878, 0xF3EEE3};
+
+std::array<Rgb, 256> make_ramp() {
+    std::array<Rgb, 256> ramp{};
+    constexpr int spans = static_cast<int>(std::size(kStops)) - 1;
+    for (int i = 0; i < 256; ++i) {
+        const double at = i / 255.0 * spans;
+        const int k = std::min(spans - 1, static_cast<int>(at));
+        ramp[static_cast<std::size_t>(i)] = mix(kStops[k], kStops[k + 1], at - k);
+    }
+    return ramp;
+}
+
+// 1 % and 99 % of an even sample, so that a few glints do not darken everything else.
+std::pair<double, double> intensity_span(const cloud::PointCloud& c) {
+    std::vector<std::uint16_t> sample;
+    for (std::size_t p = 0; p < c.page_count(); ++p) {
+        const auto page = c.intensity()->page(p);
+        for (std::size_t b = 0; b < page.size(); b += kBlockSize)
+            for (std::size_t i = b; i < std::min(b + 32, page.size()); ++i) sample.push_back(page[i]);
+    }
+    if (sample.empty()) return {0, 1};
+    std::sort(sample.begin(), sample.end());
+    return {sample[sample.size() / 100], std::max<double>(sample[sample.size() - 1 - sample.size() / 100], sample[sample.size() / 100] + 1.0)};
+}
+
+}  // namespace
+
+Rgb mix(Rgb a, Rgb b, double t) {
+    const auto k = static_cast<std::uint32_t>(std::clamp(t, 0.0, 1.0) * 256);
+    const auto channel = [&](int shift) {
+        const std::uint32_t u = (a >> shift) & 255u, v = (b >> shift) & 255u;
+        return ((u * (256 - k) + v * k) >> 8) << shift;
+    };
+    return channel(16) | channel(8) | channel(0);
+}
+
+Rgb scaled(Rgb c, double factor) {
+    const auto channel = [&](int shift) {
+        return static_cast<std::uint32_t>(std::clamp(((c >> shift) & 255u) * factor, 0.0, 255.0)) << shift;
+    };
+    return channel(16) | channel(8) | channel(0);
+}
+
+Rgb height_colour(int position) {
+    static const std::array<Rgb, 256> ramp = make_ramp();
+    return ramp[static_cast<std::size_t>(std::clamp(position, 0, 255))];
+}
+
+Rgb class_colour(int code) {
+    static constexpr Rgb named[] = {0xB9B2A4, 0xCFC8BA, 0x9C7B53, 0xA5B86A, 0x74A04F, 0x3E7F3C, 0xC77452, 0xE0457B, 0x7E8CC4,
+                                    0x3F86C2, 0x6E6A75, 0x84807A, 0xD9A441, 0x4FB0A6, 0xE2C14B, 0x8E6BB0, 0x5C92A8, 0xAA8F7A, 0xF0595A};
+    if (code < static_cast<int>(std::size(named))) return named[code];
+    const auto h = static_cast<std::uint32_t>(code) * 2654435761u;
+    return 0x606060 + (h & 0x7F7F7Fu);
+}
+
+Scene::Scene(std::vector<DrawItem> items) {
+    for (DrawItem& item : items) {
+        if (pages_.size() + item.cloud->page_count() > kMostPages) continue;
+        for (std::size_t p = 0; p < item.cloud->page_count(); ++p)
+            pages_.push_back({static_cast<std::uint32_t>(items_.size()), static_cast<std::uint32_t>(p)});
+        bounds_.add(item.cloud->bounds());
+        robust_bounds_.add(item.cloud->robust_bounds());
+        looks_.push_back(look_of(item));
+        items_.push_back(std::move(item));
+    }
+}
+
+Scene::Look Scene::look_of(const DrawItem& item) {
+    Look look;
+    const cloud::PointCloud& c = *item.cloud;
+    look.cloud = &c;
+    look.selected = item.selected.get();
+    look.single = item.style.single_colour;
+    look.by = item.style.colour_by;
+    const bool missing = (look.by == site::ColourBy::Rgb && !c.colour()) || (look.by == site::ColourBy::Intensity && !c.intensity()) ||
+                         (look.by == site::ColourBy::Class && !c.classification());
+    if (missing) look.by = site::ColourBy::Height;
+    if (const Box3 box = c.robust_bounds(); look.by == site::ColourBy::Height && !box.empty()) {
+        const double span = std::max(box.hi.z - box.lo.z, 1e-9);
+        look.z_scale = c.grid().scale.z * 255 / span;
+        look.z_offset = (c.grid().offset.z - box.lo.z) * 255 / span;
+    }
+    if (look.by == site::ColourBy::Intensity) {
+        const auto [lo, hi] = intensity_span(c);
+        look.i_scale = 255 / (hi - lo);
+        look.i_offset = -lo * look.i_scale;
+    }
+    return look;
+}
+
+bool Scene::selected(std::uint32_t id) const {
+    const PageRef ref = pages_[id >> 16];
+    const ElementSet* s = looks_[ref.item].selected;
+    if (!s) return false;
+    const ElementSet::Kind kind = s->kind(ref.page);
+    return kind == ElementSet::Kind::All || (kind == ElementSet::Kind::Some && s->bits(ref.page)->test(id & 0xFFFFu));
+}
+
+void Scene::prefetch(std::uint32_t id) const {
+    const PageRef ref = pages_[id >> 16];
+    const Look& look = looks_[ref.item];
+    const std::size_t i = id & 0xFFFFu;
+    const void* at = nullptr;
+    switch (look.by) {
+        case site::ColourBy::Rgb: at = look.cloud->colour()->page(ref.page).data() + i; break;
+        case site::ColourBy::Intensity: at = look.cloud->intensity()->page(ref.page).data() + i; break;
+        case site::ColourBy::Height: at = look.cloud->positions(ref.page).z.data() + i; break;
+        case site::ColourBy::Class: at = look.cloud->classification()->page(ref.page).data() + i; break;
+        case site::ColourBy::Single: return;
+    }
+    __builtin_prefetch(at);
+}
+
+Rgb Scene::colour(std::uint32_t id) const {
+    const PageRef ref = pages_[id >> 16];
+    const Look& look = looks_[ref.item];
+    const std::size_t i = id & 0xFFFFu;
+    switch (look.by) {
+        case site::ColourBy::Rgb: return look.cloud->colour()->page(ref.page)[i];
+        case site::ColourBy::Intensity: {
+            const double v = look.cloud->intensity()->page(ref.page)[i] * look.i_scale + look.i_offset;
+            const auto grey = static_cast<std::uint32_t>(std::clamp(v, 0.0, 255.0));
+            return grey << 16 | grey << 8 | grey;
+        }
+        case site::ColourBy::Height:
+            return height_colour(static_cast<int>(std::clamp(look.cloud->positions(ref.page).z[i] * look.z_scale + look.z_offset, 0.0, 255.0)));
+        case site::ColourBy::Class: return class_colour(look.cloud->classification()->page(ref.page)[i]);
+        case site::ColourBy::Single: break;
+    }
+    return look.single;
+}
+
+Scene scene_of(const site::Site& site, const site::SetPtr& ghosts) {
+    std::vector<DrawItem> items;
+    for (const site::ItemPtr& i : site.items) {
+        if (!i->visible) continue;
+        DrawItem d{i->id, i->cloud, i->removed, nullptr, nullptr, i->style};
+        if (i->id == site.active) {
+            d.selected = site.selection;
+            d.ghosts = ghosts;
+        }
+        items.push_back(std::move(d));
+    }
+    return Scene(std::move(items));
+}
+
+}  // namespace pristine::render

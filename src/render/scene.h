@@ -1,0 +1,81 @@
+// What is to be drawn, and the colours of it.
+
+#pragma once
+
+#include <array>
+#include <memory>
+#include <vector>
+
+#include "core/cloud/point_cloud.h"
+#include "core/elements/element_set.h"
+#include "core/site/site.h"
+
+namespace pristine::render {
+
+using Rgb = std::uint32_t;  ///< 0x00RRGGBB
+
+/// The colours of look.md that the stage needs.
+struct Palette {
+    Rgb stage_top = 0x2A3340, stage_bottom = 0x12171E;
+    Rgb pick = 0xB86BFF, ghost = 0x8C8577;
+};
+
+/// One cloud to draw. Sets are over its elements; null means empty.
+struct DrawItem {
+    std::uint64_t id = 0;  ///< of the site item
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    site::SetPtr hidden, selected, ghosts;
+    site::Style style;
+};
+
+/// A list of items with their pages numbered through: the upper 16 bits of an element id are the number of the page.
+class Scene {
+  public:
+    /// At most 65,536 pages are drawn; items beyond that are left out.
+    explicit Scene(std::vector<DrawItem> items = {});
+
+    struct PageRef {
+        std::uint32_t item;  ///< index into items()
+        std::uint32_t page;
+    };
+    const std::vector<DrawItem>& items() const { return items_; }
+    const std::vector<PageRef>& pages() const { return pages_; }
+    const Box3& bounds() const { return bounds_; }
+    /// Box of what belongs together, strays left out, of all items.
+    const Box3& robust_bounds() const { return robust_bounds_; }
+
+    /// Colour of an element by its item's style; selection tint included.
+    Rgb colour(std::uint32_t id) const;
+    /// As above but for the tint; whether it is selected.
+    bool selected(std::uint32_t id) const;
+    /// Makes the processor fetch what colour(id) will read.
+    void prefetch(std::uint32_t id) const;
+
+  private:
+    struct Look {  // what an item's style means, worked out once
+        site::ColourBy by = site::ColourBy::Single;
+        double z_scale = 1, z_offset = 0;  // integer height to 0..255 on the ramp
+        double i_scale = 1, i_offset = 0;  // intensity to 0..255
+        const cloud::PointCloud* cloud = nullptr;
+        const ElementSet* selected = nullptr;
+        Rgb single = 0;
+    };
+    static Look look_of(const DrawItem&);
+
+    std::vector<DrawItem> items_;
+    std::vector<Look> looks_;
+    std::vector<PageRef> pages_;
+    Box3 bounds_, robust_bounds_;
+};
+
+/// The scene of a site: every visible item, what is out left away. `ghosts`: what of the item in work is drawn as ghosts.
+Scene scene_of(const site::Site&, const site::SetPtr& ghosts = nullptr);
+
+Rgb mix(Rgb a, Rgb b, double share_of_b);
+Rgb scaled(Rgb c, double factor);
+/// The height ramp, position 0..255.
+Rgb height_colour(int position);
+/// Colours of classes 0..255, by the LAS standard classes where those have a meaning.
+Rgb class_colour(int code);
+
+}  // namespace pristine::render

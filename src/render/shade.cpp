@@ -1,0 +1,123 @@
+#include "render/shade.h"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+
+#include "core/base/parallel.h"
+#include "render/splat.h"
+
+namespace pristine::render {
+namespace {
+
+constexpr std::size_t kRows = 16;  // a piece of parallel work
+constexpr float kNoStep_px = 4;    // smaller steps come from the discs themselves on slanting surfaces
+constexpr float kBehind_px = 8;    // so far behind a neighbour, in pixel sizes, a pixel is a gap and not a surface
+
+float depth_of(std::uint64_t key) { return std::bit_cast<float>(static_cast<std::uint32_t>(key >> 32)); }
+
+// World size of a pixel at a depth: a * depth + b.
+struct PixelSize {
+    float a, b;
+    explicit PixelSize(const ViewFrame& v)
+        : a(v.perspective ? static_cast<float>(1 / v.scale) : 0), b(v.perspective ? 0 : static_cast<float>(1 / v.scale)) {}
+    float operator()(float depth) const { return a * depth + b; }
+};
+
+// 1: untouched, 0: black.
+float light(const std::uint64_t* keys, int x, int y, int width, int height, float depth, float pixel) {
+    float sum = 0;
+    constexpr int offsets[8][2] = {{-1, 0}, {1, 0}, {0, -1}, {0, 1}, {-2, -2}, {2, -2}, {-2, 2}, {2, 2}};
+    for (const auto& o : offsets) {
+        const int u = x + o[0], v = y + o[1];
+        if (u < 0 || v < 0 || u >= width || v >= height) continue;
+        const std::uint64_t key = keys[v * width + u];
+        if (key == kNothing) continue;
+        const float jump = (depth - depth_of(key)) / pixel;  // in pixels, towards the eye
+        if (jump <= kNoStep_px) continue;
+        const float step = jump - kNoStep_px, far = jump / 260.0f;
+        sum += step / (step + 18.0f) / (1 + far * far);
+    }
+    return 1 / (1 + 0.22f * sum);
+}
+
+std::uint32_t opaque(Rgb c) { return 0xFF000000u | c; }
+
+struct Shader {
+    const Scene& scene;
+    const ViewFrame& view;
+    const RenderOptions& options;
+    const std::uint64_t* keys;
+    const std::uint64_t* ghosts;
+    PixelSize pixel_size;
+
+    void row(int y, std::uint32_t* out) const {
+        const int width = view.width;
+        const std::uint64_t* k = keys + static_cast<std::ptrdiff_t>(y) * width;
+        const double down = view.height > 1 ? static_cast<double>(y) / (view.height - 1) : 1;
+        const Rgb background = mix(options.palette.stage_top, options.palette.stage_bottom, options.gradient ? down : 1);
+        for (int x = 0; x < width; ++x) {
+            constexpr int ahead = 24;
+            if (x + ahead < width && k[x + ahead] != kNothing) scene.prefetch(static_cast<std::uint32_t>(k[x + ahead]));
+            Rgb c = background;
+            if (k[x] != kNothing) c = point(k[x], x, y);
+            if (ghosts) c = with_ghost(c, k[x], ghosts[static_cast<std::ptrdiff_t>(y) * width + x]);
+            out[x] = opaque(c);
+        }
+    }
+
+    Rgb point(std::uint64_t key, int x, int y) const {
+        const auto id = static_cast<std::uint32_t>(key);
+        Rgb c = scene.colour(id);
+        if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
+        if (!options.depth_shading) return c;
+        const float depth = depth_of(key);
+        return scaled(c, static_cast<double>(light(keys, x, y, view.width, view.height, depth, pixel_size(depth))));
+    }
+
+    Rgb with_ghost(Rgb c, std::uint64_t key, std::uint64_t ghost) const {
+        if (ghost == kNothing) return c;
+        const float depth = depth_of(ghost);
+        // A removed point lies among what stayed around it: a little behind is still in front for the eye.
+        if (key != kNothing && depth > depth_of(key) + 2 * pixel_size(depth)) return c;
+        return mix(mix(c, scene.colour(static_cast<std::uint32_t>(ghost)), 0.25), options.palette.ghost, 0.35);
+    }
+};
+
+}  // namespace
+
+void grow_keys(const ViewFrame& view, const std::uint64_t* from, std::uint64_t* to) {
+    const int width = view.width, height = view.height;
+    const PixelSize pixel_size(view);
+    parallel::for_ranges(static_cast<std::size_t>(height), kRows, [&](std::size_t y0, std::size_t y1) {
+        std::vector<std::uint64_t> column(static_cast<std::size_t>(width) + 2, kNothing);
+        for (auto y = static_cast<int>(y0); y < static_cast<int>(y1); ++y) {
+            const std::uint64_t* mid = from + static_cast<std::ptrdiff_t>(y) * width;
+            const std::uint64_t* up = y > 0 ? mid - width : mid;
+            const std::uint64_t* low = y + 1 < height ? mid + width : mid;
+            for (int x = 0; x < width; ++x)
+                column[static_cast<std::size_t>(x) + 1] = std::min(std::min(up[x], low[x]), mid[x]);
+            std::uint64_t* out = to + static_cast<std::ptrdiff_t>(y) * width;
+            for (int x = 0; x < width; ++x) {
+                const auto i = static_cast<std::size_t>(x);
+                const std::uint64_t best = std::min(std::min(column[i], column[i + 1]), column[i + 2]);
+                std::uint64_t own = mid[x];
+                if (best < own) {
+                    const float depth = depth_of(own), nearer = depth_of(best);
+                    if (own == kNothing || depth - nearer > kBehind_px * pixel_size(nearer)) own = best;
+                }
+                out[x] = own;
+            }
+        }
+    });
+}
+
+void shade(const RenderOptions& options, const std::uint64_t* ghosts, Picture& picture) {
+    const Shader shader{*picture.scene, picture.view, options, picture.keys.data(), ghosts, PixelSize(picture.view)};
+    parallel::for_ranges(static_cast<std::size_t>(picture.height), kRows, [&](std::size_t y0, std::size_t y1) {
+        for (std::size_t y = y0; y < y1; ++y)
+            shader.row(static_cast<int>(y), picture.pixels.data() + y * static_cast<std::size_t>(picture.width));
+    });
+}
+
+}  // namespace pristine::render
