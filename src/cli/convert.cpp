@@ -1,6 +1,6 @@
 #include <fmt/format.h>
 
-#include "command.h"
+#include "cli/command.h"
 
 namespace pristine::cli {
 namespace {

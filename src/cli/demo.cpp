@@ -1,7 +1,7 @@
 #include <fmt/format.h>
 
-#include "ashmere.h"
-#include "command.h"
+#include "cli/command.h"
+#include "demo/ashmere.h"
 
 namespace pristine::cli {
 namespace {

@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "command.h"
+#include "cli/command.h"
 #include "core/base/memory.h"
 
 int main(int argc, char** argv) {

@@ -1,6 +1,6 @@
 #include <fmt/format.h>
 
-#include "command.h"
+#include "cli/command.h"
 #include "core/io/fence_file.h"
 #include "core/io/keep.h"
 #include "core/select/fence.h"

@@ -13,7 +13,7 @@ namespace pristine::render {
 namespace {
 
 // Growing one pixel closes gaps up to about this spacing on the screen; sparser places get discs.
-constexpr double kSparse_px = 1.6;
+constexpr double kSparse_px = 1.3;
 // Discs of this many spacings, grown by a pixel afterwards, leave few holes on a surface; larger ones would blow up strays.
 constexpr double kDiscSpacings = 0.8;
 constexpr float kLargestDisc_px = 4.5f;

@@ -41,6 +41,16 @@ float light(const std::uint64_t* keys, int x, int y, int width, int height, floa
     return 1 / (1 + 0.22f * sum);
 }
 
+// Whether at least two of the eight neighbours lie at the depth of the nearest: a gap in a surface. The surroundings of a
+// lone point have one only, so that strays are not blown up.
+bool is_gap(const std::uint64_t* up, const std::uint64_t* mid, const std::uint64_t* low, int x, int width, float limit) {
+    int near = 0;
+    for (const std::uint64_t* row : {up, mid, low})
+        for (int u = std::max(0, x - 1); u <= std::min(width - 1, x + 1); ++u)
+            near += row[u] != kNothing && depth_of(row[u]) <= limit;
+    return near >= 2;
+}
+
 std::uint32_t opaque(Rgb c) { return 0xFF000000u | c; }
 
 struct Shader {
@@ -104,7 +114,8 @@ void grow_keys(const ViewFrame& view, const std::uint64_t* from, std::uint64_t* 
                 std::uint64_t own = mid[x];
                 if (best < own) {
                     const float depth = depth_of(own), nearer = depth_of(best);
-                    if (own == kNothing || depth - nearer > kBehind_px * pixel_size(nearer)) own = best;
+                    const float slack = kBehind_px * pixel_size(nearer);
+                    if ((own == kNothing || depth - nearer > slack) && is_gap(up, mid, low, x, width, nearer + slack)) own = best;
                 }
                 out[x] = own;
             }

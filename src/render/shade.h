@@ -6,8 +6,8 @@
 
 namespace pristine::render {
 
-/// A pixel that is empty, or lies well behind one of its eight neighbours, takes the nearest neighbour: near surfaces
-/// close up and hide what is behind them, detail on a surface stays.
+/// A pixel that is empty, or lies well behind at least two of its eight neighbours, takes the nearest of them: near surfaces
+/// close up and hide what is behind them, detail on a surface and lone points stay as they are.
 void grow_keys(const ViewFrame&, const std::uint64_t* from, std::uint64_t* to);
 
 /// Colours every pixel by its key. `ghosts` are keys too, and may be null.

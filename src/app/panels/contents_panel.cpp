@@ -115,6 +115,7 @@ void ContentsPanel::fill_tree() {
                                                                    QString::fromStdString(item->origin));
         for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
         QFont font = tree_->font();
+        font.setPointSizeF(9.5);
         font.setBold(active);
         row->setFont(kName, font);
         row->setFont(kCount, font);

@@ -37,8 +37,8 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     setAccessibleName(tr("What to do with the selection"));
     setStyleSheet(QStringLiteral(
         "#decisionBar { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid #B86BFF; border-radius: 8px; }"
-        "#decisionCount { font-size: 11pt; font-weight: 600; }"
-        "QToolButton { border: none; border-radius: 6px; padding: 4px 9px; font-weight: 600; }"
+        "#decisionCount { font-size: 11pt; font-weight: 600; } #soft { font-size: 8.5pt; }"
+        "QToolButton { border: none; border-radius: 6px; padding: 4px 5px; font-weight: 600; }"
         "QToolButton#decideRemove { background: #1D2733; color: #F5F2EC; }"
         "QToolButton#decideRemove:hover { background: #33445A; }"
         "QToolButton#decideClear:hover { background: #E2DBCD; }"
@@ -78,6 +78,8 @@ bool DecisionBar::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void DecisionBar::place() {
+    layout()->invalidate();
+    layout()->activate();
     adjustSize();
     move((parentWidget()->width() - width()) / 2, parentWidget()->height() - height() - 14);
 }

@@ -56,7 +56,7 @@ void MainWindow::build_layout() {
     auto* columns = new QHBoxLayout;
     columns->setSpacing(0);
     contents_ = new ContentsPanel(document_, this);
-    contents_->setFixedWidth(246);
+    contents_->setFixedWidth(254);
     stage_ = new Stage(this);
     card_ = new WorkCard(document_, this);
     card_->setFixedWidth(296);
@@ -101,7 +101,6 @@ void MainWindow::build_stage_corner() {
     working_on_->setObjectName(QStringLiteral("workingOn"));
     working_on_->setAccessibleName(tr("Item in work; press to choose another"));
     working_on_->setStyleSheet(QStringLiteral("QToolButton { background: #F5F2EC; border: none; border-radius: 4px; padding: 4px 10px; font-weight: 600; }"));
-    working_on_->setPopupMode(QToolButton::InstantPopup);
     working_on_->move(12, 10);
     connect(working_on_, &QToolButton::clicked, this, [this] { choose_item(); });
 
@@ -133,7 +132,21 @@ void MainWindow::build_stage_corner() {
     }
 }
 
+void MainWindow::place_stage_corner() {
+    working_on_->adjustSize();
+    view_strip_->adjustSize();
+    const int left = stage_->width() - view_strip_->width() - 10;
+    const bool collides = working_on_->isVisibleTo(stage_) && left < working_on_->geometry().right() + 4;
+    view_strip_->move(left, collides ? 46 : 10);
+}
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == stage_ && event->type() == QEvent::Resize) place_stage_corner();
+    return QMainWindow::eventFilter(watched, event);
+}
+
 void MainWindow::connect_parts() {
+    stage_->installEventFilter(this);
     connect(document_, &Document::changed, this, [this] { refresh(); });
     connect(document_, &Document::numbers_changed, this, [this] {
         bar_->refresh();
@@ -181,9 +194,7 @@ void MainWindow::refresh() {
     const site::ItemPtr item = document_->site()->active_item();
     working_on_->setVisible(item != nullptr);
     if (item) working_on_->setText(tr("Working on %1 ▾").arg(QString::fromStdString(item->name)));
-    working_on_->adjustSize();
-    view_strip_->adjustSize();
-    view_strip_->move(stage_->width() - view_strip_->width() - 10, 10);
+    place_stage_corner();
     setWindowTitle(tr("%1 – Pristine Cloud").arg(document_->title()));
 }
 

@@ -45,6 +45,7 @@ class MainWindow : public QMainWindow {
     void dragEnterEvent(QDragEnterEvent*) override;
     void dropEvent(QDropEvent*) override;
     void closeEvent(QCloseEvent*) override;
+    bool eventFilter(QObject*, QEvent*) override;
 
   private:
     enum class Hand { Rectangle, Polygon };
@@ -65,6 +66,7 @@ class MainWindow : public QMainWindow {
     void build_layout();
     QWidget* build_rail();
     void build_stage_corner();
+    void place_stage_corner();
     void connect_parts();
     void take_tool(Hand);
     void close_fence(const select::Fence&, Qt::KeyboardModifiers);

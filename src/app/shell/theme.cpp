@@ -79,7 +79,7 @@ QPushButton:disabled { color: #A29D93; background: #F1EDE5; }
 QLineEdit { background: #FFFDF9; border: 1px solid #CFC7B7; border-radius: 5px; padding: 3px 6px; selection-background-color: #B86BFF; }
 QLineEdit:focus { border: 2px solid #B86BFF; padding: 2px 5px; }
 QComboBox QAbstractItemView { background: #FFFDF9; selection-background-color: #E2DBCD; selection-color: #1D2733; }
-QTreeWidget { background: #F5F2EC; border: none; outline: none; }
+QTreeWidget { background: #F5F2EC; border: none; outline: none; font-size: 9.5pt; }
 QTreeWidget::item { height: 24px; }
 QTreeWidget::item:selected { background: #FFFDF9; color: #1D2733; }
 QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }

@@ -1,24 +1,52 @@
 #include "app/shell/thumbnails.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 
 #include "render/renderer.h"
 
 namespace pristine::app {
 
+namespace {
+
+// The box of most of the selection: a fence drawn through takes stretches of what lies behind, which would make the thing
+// itself tiny. Median and MAD along each axis.
+Box3 middle_of(const cloud::PointCloud& c, const ElementSet& selection, const Box3& whole) {
+    std::array<std::vector<double>, 3> sample;
+    const std::uint64_t stride = std::max<std::uint64_t>(1, selection.count() / 20'000);
+    std::uint64_t k = 0;
+    selection.for_each([&](std::uint64_t i) {
+        if (k++ % stride != 0) return;
+        const Vec3 w = c.position(i);
+        for (int a = 0; a < 3; ++a) sample[static_cast<std::size_t>(a)].push_back(w[a]);
+    });
+    Box3 box;
+    for (int a = 0; a < 3; ++a) {
+        auto& v = sample[static_cast<std::size_t>(a)];
+        const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
+        std::nth_element(v.begin(), middle, v.end());
+        const double median = *middle;
+        for (double& x : v) x = std::fabs(x - median);
+        std::nth_element(v.begin(), middle, v.end());
+        const double reach = std::max(3.5 * *middle, 0.02 * whole.diagonal());
+        box.lo[a] = std::max(median - reach, whole.lo[a]);
+        box.hi[a] = std::min(median + reach, whole.hi[a]);
+    }
+    return box;
+}
+
+}  // namespace
+
 std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site& s, const Box3& of_selection, render::Camera camera) {
     constexpr int width = 184, height = 144;
     constexpr std::uint64_t points = 1'500'000;
     if (of_selection.empty()) return nullptr;
-    Box3 box = of_selection;
-    const double margin = std::max(box.diagonal() * 0.15, 1e-3);
-    box.lo = box.lo - Vec3{margin, margin, margin};
-    box.hi = box.hi + Vec3{margin, margin, margin};
     camera.perspective = false;
-    camera.look_at_all(box, static_cast<double>(width) / height);
     // The thing alone: whatever stands between it and the eye would hide it.
     const site::ItemPtr item = s.active_item();
     if (!item || !s.selection) return nullptr;
+    camera.look_at_all(middle_of(*item->cloud, *s.selection, of_selection), static_cast<double>(width) / height);
     const auto rest = std::make_shared<const ElementSet>(~*s.selection);
     const auto scene = std::make_shared<const render::Scene>(std::vector<render::DrawItem>{{item->id, item->cloud, rest, nullptr, nullptr, item->style}});
     render::Renderer r;

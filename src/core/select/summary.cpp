@@ -12,6 +12,7 @@ constexpr std::size_t kSampledPerBlock = kBlockSize / 16;
 constexpr std::size_t kBins = 24;
 constexpr int kMostCells = 1024;  // along a side
 constexpr double kSamplesPerCell = 30;
+constexpr int kReach = 2;  // cells
 
 }  // namespace
 
@@ -48,9 +49,8 @@ LocalFloor::LocalFloor(const cloud::PointCloud& cloud, const ElementSet& eligibl
     for (std::size_t c = 0; c < heights.size(); ++c) {
         auto& h = heights[c];
         if (h.size() < 3) continue;  // a lone low point is no floor
-        const std::size_t k = h.size() / 10;
-        std::nth_element(h.begin(), h.begin() + static_cast<std::ptrdiff_t>(k), h.end());
-        low_[c] = h[k];
+        std::nth_element(h.begin(), h.begin() + 1, h.end());
+        low_[c] = h[1];  // the second lowest: one stray below the floor does not count
     }
 }
 
@@ -59,16 +59,15 @@ std::optional<double> LocalFloor::height(double x, double y) const {
     const double fx = (x - x0_) / cell_, fy = (y - y0_) / cell_;
     if (fx < -1 || fy < -1 || fx > nx_ || fy > ny_) return {};
     const int cx = static_cast<int>(std::floor(fx)), cy = static_cast<int>(std::floor(fy));
-    std::vector<float> near;
-    for (int j = std::max(0, cy - 1); j <= std::min(ny_ - 1, cy + 1); ++j)
-        for (int i = std::max(0, cx - 1); i <= std::min(nx_ - 1, cx + 1); ++i) {
+    // The lowest of 5 x 5 cells: next to a wall, a person or a machine the cells themselves may hold shadow and sides only.
+    float lowest = INFINITY;
+    for (int j = std::max(0, cy - kReach); j <= std::min(ny_ - 1, cy + kReach); ++j)
+        for (int i = std::max(0, cx - kReach); i <= std::min(nx_ - 1, cx + kReach); ++i) {
             const float h = low_[static_cast<std::size_t>(j) * static_cast<std::size_t>(nx_) + static_cast<std::size_t>(i)];
-            if (!std::isnan(h)) near.push_back(h);
+            if (h < lowest) lowest = h;  // false for the NaN of an empty cell
         }
-    if (near.empty()) return {};
-    // The lower third: cells that hold only the person and not the floor around must not count as floor.
-    std::sort(near.begin(), near.end());
-    return z0_ + static_cast<double>(near[near.size() / 3]);
+    if (!std::isfinite(lowest)) return {};
+    return z0_ + static_cast<double>(lowest);
 }
 
 Summary summarise(const cloud::PointCloud& cloud, const ElementSet& selection, const ElementSet& eligible,

@@ -10,14 +10,14 @@
 
 namespace pristine::select {
 
-/// A rough floor under a cloud: the 10 % quantile of heights in square cells of plan, from an even sample. Good enough to
-/// say how far a selection stays off the floor; it removes nothing and guards nothing.
+/// A rough floor under a cloud: the second lowest height in square cells of plan, from an even sample. Good enough to say
+/// how far a selection stays off a level or gently sloping floor; it removes nothing and guards nothing.
 class LocalFloor {
   public:
     LocalFloor() = default;
     /// From the points of `eligible`. O(points / 16).
     LocalFloor(const cloud::PointCloud&, const ElementSet& eligible, Progress& = Progress::none());
-    /// Height of the floor under (x, y), from the cell and its eight neighbours; none where nothing was sampled.
+    /// Height of the floor under (x, y): the lowest of the cell and two rings round it; none where nothing was sampled.
     std::optional<double> height(double x, double y) const;
     double cell_size() const { return cell_; }
 

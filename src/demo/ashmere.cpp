@@ -1,4 +1,4 @@
-#include "ashmere.h"
+#include "demo/ashmere.h"
 
 #include <algorithm>
 #include <cmath>
@@ -9,7 +9,7 @@
 #include "core/base/file.h"
 #include "core/base/parallel.h"
 #include "core/io/las/las_header.h"
-#include "scene.h"
+#include "demo/scene.h"
 
 namespace pristine::demo {
 namespace {

@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "ashmere.h"
+#include "demo/ashmere.h"
 
 namespace pristine::demo {
 

@@ -1,4 +1,4 @@
-#include "scene.h"
+#include "demo/scene.h"
 
 #include <cmath>
 #include <cstdint>
