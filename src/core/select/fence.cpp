@@ -158,14 +158,24 @@ class FenceTest {
             const Vec3 w = cloud_.grid().world(p.x[i], p.y[i], p.z[i]);
             const double depth = view_.depth(w);
             const PixelPoint q = view_.project(w);
-            bool visible = false;
-            if (q.x >= 0 && q.y >= 0 && q.x < seen.width && q.y < seen.height) {
-                const double front = static_cast<double>(
-                    seen.depth[static_cast<std::size_t>(q.y) * static_cast<std::size_t>(seen.width) + static_cast<std::size_t>(q.x)]);
-                visible = depth <= front + 2 * static_cast<double>(spacing) + 2 / view_.pixels_per_unit(depth);
-            }
-            if (!visible) bits.words[i / 64] &= ~(std::uint64_t{1} << (i % 64));
+            const double slack = 2 * static_cast<double>(spacing) + 2 / view_.pixels_per_unit(depth);
+            if (!is_seen(seen, q, depth - slack)) bits.words[i / 64] &= ~(std::uint64_t{1} << (i % 64));
         }
+    }
+
+    // Not behind what its own pixel shows, nor in a pinhole: most of the pixels round it lie in front.
+    static bool is_seen(const DepthPicture& seen, PixelPoint q, double limit) {
+        if (!(q.x >= 0 && q.y >= 0 && q.x < seen.width && q.y < seen.height)) return false;
+        const int cx = static_cast<int>(q.x), cy = static_cast<int>(q.y);
+        int in_front = 0;
+        for (int y = std::max(0, cy - 1); y <= std::min(seen.height - 1, cy + 1); ++y)
+            for (int x = std::max(0, cx - 1); x <= std::min(seen.width - 1, cx + 1); ++x) {
+                const float front = seen.depth[static_cast<std::size_t>(y) * static_cast<std::size_t>(seen.width) + static_cast<std::size_t>(x)];
+                if (static_cast<double>(front) >= limit) continue;
+                if (x == cx && y == cy) return false;
+                ++in_front;
+            }
+        return in_front < 5;
     }
 
     const PointCloud& cloud_;

@@ -32,7 +32,7 @@ struct DepthPicture {
 
 struct FenceOptions {
     /// Given: only what can be seen is selected. A point counts as seen when it lies no deeper behind the picture at its
-    /// pixel than twice its block's spacing plus twice the size of a pixel there.
+    /// pixel than twice its block's spacing plus twice the size of a pixel there, and not in a pinhole of what is in front.
     const DepthPicture* seen = nullptr;
 };
 

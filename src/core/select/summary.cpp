@@ -48,7 +48,7 @@ LocalFloor::LocalFloor(const cloud::PointCloud& cloud, const ElementSet& eligibl
     low_.assign(heights.size(), NAN);
     for (std::size_t c = 0; c < heights.size(); ++c) {
         auto& h = heights[c];
-        if (h.size() < 3) continue;  // a lone low point is no floor
+        if (static_cast<double>(h.size()) < kSamplesPerCell / 4) continue;  // a few strays where nothing else is are no floor
         std::nth_element(h.begin(), h.begin() + 1, h.end());
         low_[c] = h[1];  // the second lowest: one stray below the floor does not count
     }

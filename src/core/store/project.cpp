@@ -149,9 +149,12 @@ std::unique_ptr<Project> Project::open(const fs::path& path) {
     if (!is_project(path))
         throw Error(ErrorCode::Format, "This is no Pristine Cloud project, or its start is damaged", path.string());
     std::unique_ptr<Project> p(new Project(path, Database::Mode::ReadWrite));
-    Statement version = p->db_->prepare("PRAGMA user_version");
-    version.step();
-    if (version.number(0) > kFormatVersion)
+    const auto version = [&] {
+        Statement s = p->db_->prepare("PRAGMA user_version");
+        s.step();
+        return s.number(0);  // the statement must be gone before the journal mode can change
+    }();
+    if (version > kFormatVersion)
         throw Error(ErrorCode::Unsupported, "The project was made by a later version of this program", path.string(), "Update the program.");
     p->db_->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA temp_store=MEMORY;");
     p->reader_ = std::make_shared<Database>(path, Database::Mode::Read);

@@ -72,6 +72,7 @@ std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Pr
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     Target t = target_for(items.front().cloud->records()->layout());
+    t.vertex.count = 0;
     for (const WriteItem& item : items)
         t.vertex.count += item.keep ? item.keep->count() : item.cloud->records()->count();
     out.write(format_ply_header(t.encoding, t.remarks, t.vertex));

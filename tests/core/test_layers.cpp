@@ -1,0 +1,77 @@
+// The arrow of dependency, read from the includes.
+
+#include <catch2/catch.hpp>
+
+#include <filesystem>
+#include <map>
+#include <regex>
+#include <sstream>
+
+#include "support/cloud_makers.h"
+
+namespace fs = std::filesystem;
+
+namespace {
+
+const std::vector<std::string> kCoreOrder{"base", "geometry", "elements", "cloud", "topology", "mesh", "surface", "select", "score", "repair", "measure", "io", "site", "store", "report"};
+
+int rank(const std::string& folder) {
+    const auto it = std::find(kCoreOrder.begin(), kCoreOrder.end(), folder);
+    return it == kCoreOrder.end() ? -1 : static_cast<int>(it - kCoreOrder.begin());
+}
+
+// What a file of this part of the tree may not include; empty: fine.
+std::string fault(const std::string& file, const std::string& include, bool angle) {
+    std::stringstream parts(file);
+    std::string layer, folder;
+    std::getline(parts, layer, '/');
+    std::getline(parts, folder, '/');
+    const bool qt = angle && include.size() > 1 && include[0] == 'Q' && std::isupper(static_cast<unsigned char>(include[1])) != 0;
+    if ((layer == "core" || layer == "render" || layer == "cli" || layer == "demo") && (qt || include.rfind("Qt", 0) == 0)) return "a Qt header";
+    if (angle && include.rfind("tbb/", 0) == 0 && file.rfind("core/base/parallel", 0) != 0) return "the threading library outside base/parallel";
+    if (angle && include == "sqlite3.h" && file.rfind("core/store/database", 0) != 0) return "SQLite outside store/database";
+    if (angle) return {};
+    const std::string target = include.substr(0, include.find('/'));
+    if (layer == "core" && target != "core") return "core includes " + target;
+    if (layer == "render" && target != "core" && target != "render") return "render includes " + target;
+    if (layer == "cli" && target == "app") return "the command line includes the window";
+    if (layer != "core" || target != "core") return {};
+    std::string other = include.substr(5);
+    other = other.substr(0, other.find('/'));
+    if (rank(folder) < 0 || rank(other) < 0) return "an unknown folder of core";
+    return rank(other) > rank(folder) ? folder + " includes " + other : std::string();
+}
+
+}  // namespace
+
+TEST_CASE("NoFileIncludesWhatItsLayerForbids") {
+    const fs::path src = PRISTINE_SOURCE_DIR "/src";
+    const std::regex line(R"re(^\s*#\s*include\s*([<"])([^>"]+)[>"])re");
+    int files = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(src)) {
+        const std::string ext = entry.path().extension().string();
+        if (ext != ".cpp" && ext != ".h") continue;
+        ++files;
+        std::stringstream text(pristine::test::read_file(entry.path()));
+        const std::string name = fs::relative(entry.path(), src).generic_string();
+        for (std::string row; std::getline(text, row);) {
+            std::smatch m;
+            if (!std::regex_search(row, m, line)) continue;
+            const std::string why = fault(name, m[2], m[1] == "<");
+            CAPTURE(name, row, why);
+            CHECK(why.empty());
+        }
+    }
+    CHECK(files > 60);
+}
+
+TEST_CASE("TheRuleItselfCatchesForbiddenIncludes") {
+    CHECK_FALSE(fault("core/cloud/builder.cpp", "QString", true).empty());
+    CHECK_FALSE(fault("render/shade.cpp", "QtWidgets/QWidget", true).empty());
+    CHECK_FALSE(fault("core/cloud/builder.cpp", "core/io/cloud_io.h", false).empty());
+    CHECK_FALSE(fault("core/site/site.cpp", "render/scene.h", false).empty());
+    CHECK_FALSE(fault("core/cloud/builder.cpp", "tbb/parallel_for.h", true).empty());
+    CHECK_FALSE(fault("cli/info.cpp", "app/shell/theme.h", false).empty());
+    CHECK(fault("core/io/keep.cpp", "core/cloud/record.h", false).empty());
+    CHECK(fault("app/stage/stage.cpp", "QWidget", true).empty());
+}

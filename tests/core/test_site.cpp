@@ -1,0 +1,139 @@
+#include <catch2/catch.hpp>
+
+#include "core/base/error.h"
+#include "core/site/history.h"
+#include "support/cloud_makers.h"
+
+using namespace pristine;
+using namespace pristine::site;
+
+namespace {
+
+SitePtr with_cloud(std::uint64_t points = 1000) {
+    return add_cloud(Site{}, test::random_cloud(points, test::Shape::Terrain, 1), "Chamber", "chamber.las");
+}
+
+ElementSet some(std::uint64_t size, std::initializer_list<std::uint64_t> members) {
+    ElementSet s(size);
+    for (const auto m : members) s.insert(m);
+    return s;
+}
+
+SitePtr pick(const SitePtr& s, std::initializer_list<std::uint64_t> members, Combine how = Combine::New) {
+    return site::select(*s, some(s->active_item()->cloud->size(), members), how);
+}
+
+Decision person() { return {"Person", "polygon fence", {"ada", "2026-11-25T08:41:00"}, nullptr}; }
+
+}  // namespace
+
+TEST_CASE("SelectionsCombineAsTheyAreNamed") {
+    SitePtr s = pick(with_cloud(), {1, 2, 3});
+    s = pick(s, {3, 4}, Combine::Add);
+    CHECK(s->selected() == 4);
+    s = pick(s, {2, 9}, Combine::TakeAway);
+    CHECK(*s->selection == some(1000, {1, 3, 4}));
+    s = pick(s, {3, 4, 5}, Combine::Both);
+    CHECK(*s->selection == some(1000, {3, 4}));
+    s = pick(s, {7});
+    CHECK(*s->selection == some(1000, {7}));
+    s = pick(s, {8}, Combine::Both);
+    CHECK(s->selection == nullptr);
+}
+
+TEST_CASE("WhatIsOutIsTheUnionOfActiveEntries") {
+    SitePtr s = remove_selection(*pick(with_cloud(), {1, 2, 3}), person());
+    const auto id = s->active;
+    const auto first = s->active_item()->ledger[0].id;
+    CHECK(s->active_item()->shown() == 997);
+    CHECK(s->selection == nullptr);
+    s = pick(s, {2, 3, 4});  // 2 and 3 are out already and cannot be selected again
+    CHECK(s->selected() == 1);
+    s = remove_selection(*s, person());
+    const auto second = s->active_item()->ledger[1].id;
+    CHECK(s->active_item()->shown() == 996);
+    s = set_entry_active(*s, id, first, false);
+    CHECK(*s->active_item()->removed == some(1000, {4}));
+    s = remove_selection(*pick(s, {1, 4, 6}), person());  // overlaps the lifted entry
+    s = set_entry_active(*s, id, first, true);
+    CHECK(*s->active_item()->removed == some(1000, {1, 2, 3, 4, 6}));
+    s = set_entry_active(*s, id, second, false);
+    CHECK(*s->active_item()->removed == some(1000, {1, 2, 3, 6}));
+    s = set_entry_active(*s, id, first, false);
+    CHECK(*s->active_item()->removed == some(1000, {1, 6}));
+}
+
+TEST_CASE("ApplyingAnEntryAgainTakesItOffTheSelection") {
+    SitePtr s = remove_selection(*pick(with_cloud(), {1, 2}), person());
+    s = set_entry_active(*s, s->active, s->active_item()->ledger[0].id, false);
+    s = pick(s, {2, 3});
+    s = set_entry_active(*s, s->active, s->active_item()->ledger[0].id, true);
+    CHECK(*s->selection == some(1000, {3}));
+}
+
+TEST_CASE("KeepOnlyTakesEverythingElseAndRefusesToLeaveNothing") {
+    SitePtr s = pick(with_cloud(), {5, 6});
+    const SitePtr kept = keep_only_selection(*s, person());
+    CHECK(*kept->active_item()->removed == ~some(1000, {5, 6}));
+    CHECK_THROWS_AS(keep_only_selection(*with_cloud(), person()), Error);
+    CHECK_THROWS_AS(keep_only_selection(*invert_selection(*with_cloud()), person()), Error);
+    CHECK_THROWS_AS(remove_selection(*with_cloud(), person()), Error);
+}
+
+TEST_CASE("HiddenAndLockedItemsAreSafeFromTools") {
+    const SitePtr s = pick(with_cloud(), {1});
+    for (const SitePtr& safe : {set_visible(*s, s->active, false), set_locked(*s, s->active, true)}) {
+        CHECK(safe->selection == nullptr);
+        CHECK_THROWS_AS(pick(safe, {2}), Error);
+        CHECK(eligible(*safe->active_item()).empty());
+    }
+    CHECK(pick(set_visible(*set_visible(*s, s->active, false), s->active, true), {2})->selected() == 1);
+}
+
+TEST_CASE("ChangingTheItemInWorkDropsTheSelection") {
+    SitePtr s = pick(with_cloud(), {1});
+    s = add_cloud(*s, test::random_cloud(10, test::Shape::Line, 2), "Second", "second.las");
+    CHECK(s->selected() == 1);  // the first stays in work
+    s = activate(*s, s->items[1]->id);
+    CHECK(s->selection == nullptr);
+    CHECK_THROWS_AS(activate(*s, 999), Error);
+    CHECK(drop_item(*s, s->active)->active == s->items[0]->id);
+}
+
+TEST_CASE("ASnapshotSharesWhatDidNotChange") {
+    const SitePtr a = remove_selection(*pick(with_cloud(), {1}), person());
+    const SitePtr b = rename_item(*pick(a, {2}), a->active, "Other");
+    CHECK(a->active_item()->name == "Chamber");
+    CHECK(b->active_item()->cloud == a->active_item()->cloud);
+    CHECK(b->active_item()->removed == a->active_item()->removed);
+    CHECK(b->active_item()->ledger[0].elements == a->active_item()->ledger[0].elements);
+    CHECK(set_entry_reason(*b, b->active, b->active_item()->ledger[0].id, "Noise")->active_item()->ledger[0].reason == "Noise");
+    CHECK(a->active_item()->ledger[0].reason == "Person");
+}
+
+TEST_CASE("UndoRedoDoAfterUndo") {
+    const SitePtr first = with_cloud();
+    History h(first);
+    CHECK_FALSE(h.can_undo());
+    const SitePtr second = pick(first, {1});
+    h.commit(second, "Select 1 point");
+    const SitePtr third = remove_selection(*second, person());
+    h.commit(third, "Remove 1 point");
+    CHECK(h.undo_title() == "Remove 1 point");
+    h.undo();
+    CHECK(h.now() == second);
+    CHECK(h.now()->selected() == 1);  // the selection came back too
+    h.undo();
+    CHECK(h.now() == first);
+    CHECK(h.redo_title() == "Select 1 point");
+    h.redo();
+    h.redo();
+    CHECK(h.now() == third);
+    CHECK_FALSE(h.can_redo());
+    h.undo();
+    const auto number = h.commit(pick(second, {7}), "Select another").number;
+    CHECK_FALSE(h.can_redo());
+    CHECK(number > 2);
+    CHECK_THROWS_AS(h.go_to(17), Error);
+    CHECK(h.commits().size() == 3);
+}

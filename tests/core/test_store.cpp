@@ -1,0 +1,272 @@
+#include <catch2/catch.hpp>
+
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <csignal>
+
+#include "core/base/file.h"
+#include "core/base/parallel.h"
+#include "core/io/keep.h"
+#include "core/store/journal.h"
+#include "support/cloud_makers.h"
+
+using namespace pristine;
+using namespace pristine::site;
+using store::Project;
+
+namespace {
+
+SitePtr site_from_las(const test::TemporaryFolder& f, std::uint64_t points) {
+    test::write_file(f / "chamber.las", test::las_file({4, 7, points, 2, "", 3}));
+    return add_cloud(Site{}, io::read_cloud(f / "chamber.las").cloud, "Chamber", "chamber.las");
+}
+
+ElementSet random_members(std::uint64_t size, std::uint64_t n, std::mt19937_64& dice) {
+    ElementSet s(size);
+    for (std::uint64_t i = 0; i < n; ++i) s.insert(dice() % size);
+    return s;
+}
+
+bool same_site(const Site& a, const Site& b) {
+    bool same = a.name == b.name && a.active == b.active && a.next_id == b.next_id && a.items.size() == b.items.size() && a.selected() == b.selected();
+    if (same && a.selection) same = *a.selection == *b.selection;
+    for (std::size_t i = 0; same && i < a.items.size(); ++i) {
+        const Item &x = *a.items[i], &y = *b.items[i];
+        same = x.id == y.id && x.name == y.name && x.origin == y.origin && x.visible == y.visible && x.locked == y.locked && x.style == y.style && *x.removed == *y.removed && x.ledger.size() == y.ledger.size();
+        for (std::size_t e = 0; same && e < x.ledger.size(); ++e) {
+            const LedgerEntry &p = x.ledger[e], &q = y.ledger[e];
+            same = p.id == q.id && p.reason == q.reason && p.how == q.how && p.who == q.who && p.when == q.when && p.active == q.active && *p.elements == *q.elements && (p.picture != nullptr) == (q.picture != nullptr);
+            if (same && p.picture) same = p.picture->rgb == q.picture->rgb && p.picture->width == q.picture->width;
+        }
+    }
+    return same;
+}
+
+bool same_cloud(const cloud::PointCloud& a, const cloud::PointCloud& b) {
+    if (a.size() != b.size() || a.records()->count() != b.records()->count()) return false;
+    for (std::size_t p = 0; p < a.page_count(); ++p) {
+        if (a.positions(p).x != b.positions(p).x || a.positions(p).y != b.positions(p).y || a.positions(p).z != b.positions(p).z) return false;
+        if (a.order()->page(p) != b.order()->page(p) || a.info(p).spacing != b.info(p).spacing) return false;
+        if (a.intensity()->page_ptr(p) && *a.intensity()->page_ptr(p) != *b.intensity()->page_ptr(p)) return false;
+        if (*a.colour()->page_ptr(p) != *b.colour()->page_ptr(p) || *a.classification()->page_ptr(p) != *b.classification()->page_ptr(p)) return false;
+    }
+    const std::size_t bytes = a.records()->layout().record_bytes;
+    std::vector<std::byte> x(a.records()->count() * bytes), y(x.size());
+    a.records()->read(0, x);
+    b.records()->read(0, y);
+    return x == y && a.records()->layout().head == b.records()->layout().head;
+}
+
+Decision decision() {
+    auto t = std::make_shared<Thumbnail>();
+    t->width = 2;
+    t->height = 1;
+    t->rgb = {1, 2, 3, 4, 5, 6};
+    return {"Person", "polygon fence, through", {"ada", "2026-11-25T08:41:00"}, t};
+}
+
+}  // namespace
+
+TEST_CASE("AProjectComesBackWithCloudLedgerSelectionAndHistory") {
+    const test::TemporaryFolder f;
+    std::mt19937_64 dice(1);
+    History h(site_from_las(f, 150000));
+    const std::uint64_t n = 150000;
+    {
+        auto p = Project::create(f / "lock.pristine");
+        p->write(h.current());
+        h.commit(site::select(*h.now(), random_members(n, 500, dice), Combine::New), "Select");
+        p->write(h.current());
+        h.commit(remove_selection(*h.now(), decision()), "Remove");
+        p->write(h.current());
+        h.commit(site::select(*h.now(), ElementSet::all(n), Combine::New), "Select all");
+        p->write(h.current());
+        h.undo();
+        p->set_cursor(h.current().number);
+        p->set_note("view", "north");
+        p->mark_saved(h.current().number);
+    }
+    std::filesystem::remove(f / "chamber.las");  // nothing of it may still be needed
+    auto p = Project::open(f / "lock.pristine");
+    History back = p->load();
+    CHECK(p->note("view") == "north");
+    CHECK(p->saved_mark() == h.current().number);
+    REQUIRE(back.commits().size() == 4);
+    CHECK(back.cursor() == 2);
+    CHECK(back.redo_title() == "Select all");
+    CHECK(same_site(*back.now(), *h.now()));
+    CHECK(same_cloud(*back.now()->items[0]->cloud, *h.now()->items[0]->cloud));
+    for (std::size_t i : {0u, 1u, 3u}) {
+        back.go_to(i);
+        CHECK(same_site(*back.now(), *h.commits()[i].site));
+        CHECK(back.now()->items[0]->cloud == back.commits()[2].site->items[0]->cloud);  // loaded once, shared
+    }
+    // Do after undo, and reopen once more.
+    back.go_to(1);
+    back.commit(clear_selection(*back.now()), "Drop");
+    p->write(back.current());
+    p.reset();
+    p = Project::open(f / "lock.pristine");
+    const History again = p->load();
+    CHECK(again.commits().size() == 3);
+    CHECK(again.current().title == "Drop");
+}
+
+TEST_CASE("ExportFromAReopenedProjectIsTheComplementBitForBit") {
+    const test::TemporaryFolder f;
+    std::mt19937_64 dice(2);
+    SitePtr s = site_from_las(f, 70000);
+    s = remove_selection(*site::select(*s, random_members(70000, 3000, dice), Combine::New), decision());
+    io::write_cloud({{s->items[0]->cloud, io::keep_all_but(*s->items[0]->cloud, *s->items[0]->removed)}}, f / "direct.las");
+    {
+        auto p = Project::create(f / "a.pristine");
+        p->write({1, "", s});
+        io::write_cloud({{s->items[0]->cloud, io::keep_all_but(*s->items[0]->cloud, *s->items[0]->removed)}}, f / "moved.las");
+    }
+    auto p = Project::open(f / "a.pristine");
+    const SitePtr back = p->load().now();
+    io::write_cloud({{back->items[0]->cloud, io::keep_all_but(*back->items[0]->cloud, *back->items[0]->removed)}}, f / "stored.las");
+    CHECK(test::read_file(f / "direct.las") == test::read_file(f / "stored.las"));
+    CHECK(test::read_file(f / "direct.las") == test::read_file(f / "moved.las"));
+}
+
+TEST_CASE("ACopyOfAProjectIsWholeAndGoesOnByItself") {
+    const test::TemporaryFolder f;
+    History h(site_from_las(f, 5000));
+    auto p = Project::create(f / "a.pristine");
+    p->write(h.current());
+    CHECK_THROWS_AS(p->copy_to(f / "chamber.las", false), Error);
+    p->copy_to(f / "b.pristine", false);
+    auto q = Project::open(f / "b.pristine");
+    q->adopt(h);
+    h.commit(site::select(*h.now(), ElementSet::all(5000), Combine::New), "Select all");
+    q->write(h.current());
+    q.reset();
+    CHECK(Project::open(f / "b.pristine")->load().now()->selected() == 5000);
+    p.reset();
+    CHECK(Project::open(f / "a.pristine")->load().commits().size() == 1);
+}
+
+TEST_CASE("OneProjectCannotBeOpenedTwice") {
+    const test::TemporaryFolder f;
+    auto p = Project::create(f / "a.pristine");
+    p->write({1, "", site_from_las(f, 10)});
+    CHECK(store::ProjectLock::held(f / "a.pristine"));
+    CHECK_THROWS_AS(Project::open(f / "a.pristine"), Error);
+    p.reset();
+    CHECK_FALSE(store::ProjectLock::held(f / "a.pristine"));
+    CHECK_NOTHROW(Project::open(f / "a.pristine"));
+}
+
+TEST_CASE("OtherFilesAreRefusedAsProjects") {
+    const test::TemporaryFolder f;
+    test::write_file(f / "no.pristine", "SQLite format 3 but not really");
+    CHECK_THROWS_AS(Project::open(f / "no.pristine"), Error);
+    test::write_file(f / "empty.pristine", "");
+    CHECK_THROWS_AS(Project::open(f / "empty.pristine"), Error);
+    CHECK_THROWS_AS(Project::open(f / "missing.pristine"), Error);
+}
+
+TEST_CASE("ADamagedProjectGivesAnErrorAndNoCrash") {
+    const test::TemporaryFolder f;
+    std::mt19937_64 dice(test::seed_for("Damage"));
+    {
+        auto p = Project::create(f / "a.pristine");
+        SitePtr s = site_from_las(f, 20000);
+        p->write({1, "", site::select(*s, random_members(20000, 900, dice), Combine::New)});
+    }
+    const std::string good = test::read_file(f / "a.pristine");
+    int refused = 0;
+    for (int round = 0; round < 60; ++round) {
+        std::string bad = good;
+        for (int k = 0; k < 40; ++k) bad[100 + dice() % (bad.size() - 100)] = static_cast<char>(dice());
+        test::write_file(f / "bad.pristine", bad);
+        try {
+            auto p = Project::open(f / "bad.pristine");
+            History h = p->load();
+            std::vector<std::byte> raw(h.now()->items.at(0)->cloud->records()->layout().record_bytes);
+            h.now()->items.at(0)->cloud->records()->read(0, raw);
+        } catch (const std::exception&) {
+            ++refused;
+        }
+    }
+    CHECK(refused > 0);
+}
+
+TEST_CASE("TheJournalWritesInOrderAndTellsWhatIsSafe") {
+    const test::TemporaryFolder f;
+    History h(site_from_las(f, 1000));
+    std::mt19937_64 dice(5);
+    {
+        store::Journal j(Project::create(f / "a.pristine"));
+        j.commit(h.current());
+        for (int i = 0; i < 30; ++i) j.commit(h.commit(site::select(*h.now(), random_members(1000, 20, dice), Combine::Add), "Select " + std::to_string(i)));
+        REQUIRE(j.flush());
+        CHECK(j.status().safe == h.current().number);
+        CHECK(j.status().waiting == 0);
+        j.cursor(7);
+    }  // the destructor waits for the cursor
+    auto p = Project::open(f / "a.pristine");
+    const History back = p->load();
+    CHECK(back.commits().size() == 31);
+    CHECK(back.current().number == 7);
+}
+
+// The child commits in a loop and reports each commit through a pipe after it is safe; the parent kills it at a random
+// moment and looks whether everything reported is there and nothing else is broken.
+TEST_CASE("NoReportedCommitIsLostWhenTheProcessIsKilled", "[kill]") {
+    const test::TemporaryFolder f;
+    const SitePtr first = site_from_las(f, 80000);
+    const std::uint64_t seed = test::seed_for("Kill");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    const char* rounds_text = std::getenv("PRISTINE_KILL_ROUNDS");
+    const int rounds = rounds_text ? std::atoi(rounds_text) : 100;
+    std::uint64_t all_reported = 0;
+    for (int round = 0; round < rounds; ++round) {
+        CAPTURE(round);
+        const auto file = f / ("k" + std::to_string(round) + ".pristine");
+        {
+            auto p = Project::create(file);
+            p->write({1, "", first});
+        }
+        int pipe_ends[2];
+        REQUIRE(::pipe(pipe_ends) == 0);
+        const std::uint64_t child_seed = dice();
+        const pid_t child = ::fork();
+        REQUIRE(child >= 0);
+        if (child == 0) {
+            const parallel::WorkerLimit alone(1);  // the threads of the parent do not exist here
+            ::close(pipe_ends[0]);
+            std::mt19937_64 own(child_seed);
+            auto p = Project::open(file);
+            History h = p->load();
+            for (std::uint64_t n = 2;; ++n) {
+                h.commit(site::select(*h.now(), random_members(80000, 300, own), Combine::New), "Select " + std::to_string(n));
+                p->write(h.current());
+                if (::write(pipe_ends[1], &n, sizeof n) != sizeof n) ::_exit(0);
+            }
+        }
+        ::close(pipe_ends[1]);
+        ::usleep(static_cast<useconds_t>(5000 + dice() % 60000));
+        ::kill(child, SIGKILL);
+        std::uint64_t reported = 1, n = 0;
+        while (::read(pipe_ends[0], &n, sizeof n) == sizeof n) reported = n;
+        ::close(pipe_ends[0]);
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        REQUIRE(WIFSIGNALED(status));
+        auto p = Project::open(file);
+        History h = p->load();
+        REQUIRE(h.current().number >= reported);
+        REQUIRE(h.current().number <= reported + 1);  // at most the one that was being reported
+        // The content is that of the seed, not just some number.
+        std::mt19937_64 own(child_seed);
+        ElementSet expected(80000);
+        for (std::uint64_t k = 2; k <= h.current().number; ++k) expected = random_members(80000, 300, own);
+        if (h.current().number > 1) REQUIRE(*h.now()->selection == expected);
+        all_reported += reported - 1;
+    }
+    CHECK(all_reported > static_cast<std::uint64_t>(rounds) / 4);  // the children did get to commit
+}

@@ -1,0 +1,279 @@
+#include <catch2/catch.hpp>
+
+#include "core/base/parallel.h"
+#include "render/camera.h"
+#include "render/renderer.h"
+#include "render/splat.h"
+#include "support/cloud_makers.h"
+
+using namespace pristine;
+using namespace pristine::render;
+using test::Shape;
+
+namespace {
+
+std::shared_ptr<const Scene> scene_with(std::shared_ptr<const cloud::PointCloud> c, site::SetPtr hidden = nullptr, site::SetPtr selected = nullptr, site::SetPtr ghosts = nullptr) {
+    return std::make_shared<const Scene>(std::vector<DrawItem>{{1, std::move(c), hidden, selected, ghosts, {}}});
+}
+
+ViewFrame view_of(const Scene& s, bool perspective, int w = 320, int h = 240) {
+    Camera c;
+    c.yaw_deg = 30;
+    c.pitch_deg = -40;
+    c.perspective = perspective;
+    c.look_at_all(s.robust_bounds(), static_cast<double>(w) / h);
+    return c.frame(w, h, s.bounds());
+}
+
+}  // namespace
+
+TEST_CASE("TheVectorSplatterGivesTheSameKeysAsItsScalarTwin") {
+    if (!has_avx2()) {
+        WARN("this machine has no AVX2; only the scalar version can run");
+        return;
+    }
+    const std::uint64_t seed = test::seed_for("Splat");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<float> unit(-1, 1);
+    for (int round = 0; round < 60; ++round) {
+        const int w = 200 + round, h = 150;
+        std::vector<std::int32_t> x(3000), y(3000), z(3000);
+        for (std::size_t i = 0; i < x.size(); ++i) {
+            x[i] = static_cast<std::int32_t>(dice() % 10000) - 2000 + (i % 500 == 0 ? 2000000000 : 0);
+            y[i] = static_cast<std::int32_t>(dice() % 10000);
+            z[i] = static_cast<std::int32_t>(dice() % 10000);
+        }
+        PageMap m;
+        m.perspective = round % 2 != 0;
+        for (auto* row : {&m.x, &m.y, &m.depth})
+            for (float& v : *row) v = unit(dice) * (row == &m.depth ? 0.01f : 0.05f);
+        m.x[3] = 60;
+        m.y[3] = 60;
+        m.depth[3] = 10;
+        PageBits bits;
+        for (auto& word : bits.words) word = dice();
+        SplatRun r;
+        r.x = x.data();
+        r.y = y.data();
+        r.z = z.data();
+        r.origin = {100, -5, 77};
+        r.first_id = 5u << 16;
+        r.begin = static_cast<std::uint32_t>(dice() % 100);
+        r.end = 3000 - static_cast<std::uint32_t>(dice() % 100);
+        if (round % 3) r.bits = bits.words.data();
+        r.draw_members = round % 3 == 2;
+        std::vector<std::uint64_t> a(static_cast<std::size_t>(w * h + 8), kNothing), b = a;
+        splat_scalar(m, r, {a.data(), w, h, 0.5f});
+        splat_avx2(m, r, {b.data(), w, h, 0.5f});
+        a.resize(static_cast<std::size_t>(w * h));
+        b.resize(a.size());
+        REQUIRE(a == b);
+        REQUIRE(std::count(a.begin(), a.end(), kNothing) < w * h);
+    }
+}
+
+TEST_CASE("ThePictureDoesNotDependOnThreadsOrSteps") {
+    const auto c = test::random_cloud(300000, Shape::Terrain, 3);
+    const auto scene = scene_with(c);
+    for (const bool perspective : {true, false}) {
+        const ViewFrame v = view_of(*scene, perspective);
+        Picture one, many, stepped;
+        {
+            const parallel::WorkerLimit limit(1);
+            one = render_picture(scene, v);
+        }
+        many = render_picture(scene, v);
+        CHECK(one.pixels == many.pixels);
+        CHECK(one.keys == many.keys);
+        CHECK(one.complete);
+    }
+}
+
+TEST_CASE("StepsAddUpToEveryPointOnce") {
+    const auto c = test::random_cloud(300000, Shape::Terrain, 3);
+    const auto scene = scene_with(c);
+    Renderer r;
+    r.begin(scene, view_of(*scene, true));
+    r.step(10000);
+    CHECK(r.drawn() > 3000);
+    CHECK(r.drawn() < 60000);
+    CHECK_FALSE(r.complete());
+    int steps = 0;
+    while (!r.step(40000) && steps < 100) ++steps;
+    CHECK(r.complete());
+    CHECK(r.drawn() == r.in_view());
+    CHECK(r.in_view() == 300000);
+    Picture p;
+    r.resolve(p);
+    CHECK(p.complete);
+    bool asked = false;
+    r.begin(scene, view_of(*scene, true));
+    r.step(UINT64_MAX, [&] { return asked = true; });
+    CHECK(asked);
+    CHECK_FALSE(r.complete());
+}
+
+TEST_CASE("EveryPixelNamesAnElementThatProjectsNextToIt") {
+    const auto c = test::random_cloud(200000, Shape::Terrain, 5);
+    const auto scene = scene_with(c);
+    for (const bool perspective : {true, false}) {
+        const ViewFrame v = view_of(*scene, perspective);
+        const Picture p = render_picture(scene, v);
+        int hits = 0;
+        for (int y = 0; y < p.height; y += 3)
+            for (int x = 0; x < p.width; x += 3)
+                if (const auto id = p.id_at(x, y)) {
+                    ++hits;
+                    const PixelPoint q = v.project(p.position(*id));
+                    REQUIRE(std::fabs(q.x - x - 0.5) < 8);
+                    REQUIRE(std::fabs(q.y - y - 0.5) < 8);
+                }
+        CHECK(hits > 500);
+        CHECK_FALSE(p.id_at(-1, 0));
+        CHECK_FALSE(p.id_at(0, p.height));
+    }
+}
+
+TEST_CASE("HiddenPointsAreNotDrawnAndSelectedOnesAreTinted") {
+    const auto c = test::random_cloud(60000, Shape::Terrain, 5);
+    const auto all = std::make_shared<const ElementSet>(ElementSet::all(c->size()));
+    const auto plain = scene_with(c);
+    const ViewFrame v = view_of(*plain, false);
+    const Picture a = render_picture(plain, v);
+    const Picture nothing = render_picture(scene_with(c, all), v);
+    CHECK(std::count(nothing.keys.begin(), nothing.keys.begin() + v.width * v.height, kNothing) == v.width * v.height);
+    // Hide exactly what wins the middle pixel: something else, or nothing, is seen there.
+    const auto id = a.id_near(160, 120, 10);
+    REQUIRE(id);
+    ElementSet one(c->size());
+    one.insert(std::uint64_t{*id >> 16} * kPageSize + (*id & 0xFFFFu));
+    const Picture without = render_picture(scene_with(c, std::make_shared<const ElementSet>(one)), v);
+    for (std::size_t i = 0; i < without.pixels.size(); ++i) REQUIRE((without.keys[i] == kNothing || static_cast<std::uint32_t>(without.keys[i]) != *id));
+    const Picture tinted = render_picture(scene_with(c, nullptr, all), v);
+    int purple = 0, drawn = 0;
+    for (std::size_t i = 0; i < tinted.pixels.size(); ++i) {
+        if (tinted.keys[i] == kNothing) continue;
+        ++drawn;
+        const std::uint32_t px = tinted.pixels[i];
+        purple += (px & 255u) > ((px >> 8) & 255u);
+    }
+    CHECK(purple > drawn * 9 / 10);
+}
+
+TEST_CASE("GhostsShowWhatIsOutFaintlyAndCannotBePicked") {
+    const auto c = test::random_cloud(60000, Shape::Terrain, 5);
+    const auto all = std::make_shared<const ElementSet>(ElementSet::all(c->size()));
+    const auto scene = scene_with(c, all, nullptr, all);
+    const ViewFrame v = view_of(*scene, false);
+    const Picture ghost = render_picture(scene, v), empty = render_picture(scene_with(c, all), v);
+    int differ = 0;
+    for (std::size_t i = 0; i < ghost.pixels.size(); ++i) differ += ghost.pixels[i] != empty.pixels[i];
+    CHECK(differ > 2000);
+    CHECK_FALSE(ghost.id_near(160, 120, 40));
+}
+
+TEST_CASE("NearSurfacesCloseUpAndLonePointsStaySmall") {
+    // A sparse near wall in front of a dense far one, and one stray in the air.
+    cloud::PointBatch b;
+    std::mt19937_64 dice(4);
+    for (int i = 0; i < 60000; ++i) {
+        const bool near = i < 12000;
+        b.x.push_back(static_cast<std::int32_t>(dice() % 4000));
+        b.y.push_back(near ? 0 : 3000);
+        b.z.push_back(near ? static_cast<std::int32_t>(dice() % 1500) : static_cast<std::int32_t>(dice() % 3000));
+        b.colour.push_back(near ? 0xFF0000 : 0x00FF00);
+    }
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{0.001, 0.001, 0.001}, {0, 0, 0}};
+    const auto c = cloud::build({b}, std::move(parts));
+    ViewFrame v;
+    v.eye = {2, -5, 1.5};
+    v.right = {1, 0, 0};
+    v.down = {0, 0, -1};
+    v.ahead = {0, 1, 0};
+    v.perspective = true;
+    v.scale = 300;
+    v.width = 300;
+    v.height = 200;
+    v.centre_x = 150;
+    v.centre_y = 100;
+    v.near_depth = 0.01;
+    RenderOptions options;
+    options.depth_shading = false;
+    const Picture p = render_picture(scene_with(c), v, options);
+    int green_below = 0, below = 0;
+    for (int y = 115; y < 180; ++y)
+        for (int x = 60; x < 240; ++x) {
+            ++below;
+            green_below += (p.pixels[static_cast<std::size_t>(y * 300 + x)] & 0xFFFFFFu) == 0x00FF00u;
+        }
+    CHECK(green_below < below / 50);
+}
+
+TEST_CASE("TurningKeepsThePointUnderThePointerWhereItIs") {
+    std::mt19937_64 dice(2);
+    std::uniform_real_distribution<double> unit(-1, 1);
+    Box3 box;
+    box.add(Vec3{412290, 5218900, 50});
+    box.add(Vec3{412310, 5218960, 65});
+    for (int i = 0; i < 200; ++i) {
+        Camera c;
+        c.perspective = i % 2;
+        c.yaw_deg = 170 * unit(dice);
+        c.pitch_deg = 60 * unit(dice);
+        c.look_at_all(box, 1.4);
+        const Vec3 p{412300 + 8 * unit(dice), 5218930 + 20 * unit(dice), 58 + 5 * unit(dice)};
+        const PixelPoint before = c.frame(800, 600, box).project(p);
+        c.turn_about(p, 37 * unit(dice), 20 * unit(dice));
+        const PixelPoint after = c.frame(800, 600, box).project(p);
+        CHECK(after.x == Approx(before.x).margin(1e-3));
+        CHECK(after.y == Approx(before.y).margin(1e-3));
+        c.zoom_at(p, 0.7);
+        const PixelPoint zoomed = c.frame(800, 600, box).project(p);
+        CHECK(zoomed.x == Approx(before.x).margin(1e-3));
+        CHECK(zoomed.y == Approx(before.y).margin(1e-3));
+    }
+}
+
+TEST_CASE("EveryAxisViewShowsTheWholeBox") {
+    Box3 box;
+    box.add(Vec3{412290, 5218900, 50});
+    box.add(Vec3{412310, 5218960, 65});
+    for (const AxisView view : {AxisView::Top, AxisView::Bottom, AxisView::Front, AxisView::Back, AxisView::Left, AxisView::Right})
+        for (const bool perspective : {true, false}) {
+            Camera c;
+            c.perspective = perspective;
+            c.look_along(view, box, 1.4);
+            const ViewFrame f = c.frame(840, 600, box);
+            for (int corner = 0; corner < 8; ++corner) {
+                const Vec3 p{corner & 1 ? box.hi.x : box.lo.x, corner & 2 ? box.hi.y : box.lo.y, corner & 4 ? box.hi.z : box.lo.z};
+                const PixelPoint q = f.project(p);
+                CHECK(f.depth(p) > f.near_depth);
+                CHECK((q.x >= 0 && q.x <= 840 && q.y >= 0 && q.y <= 600));
+            }
+        }
+    Camera c;
+    c.look_along(AxisView::Top, box, 1);
+    c.perspective = false;
+    const ViewFrame f = c.frame(600, 600, box);
+    CHECK(f.project({412300, 5218940, 58}).y < f.project({412300, 5218930, 58}).y);  // north is up
+    CHECK(f.project({412301, 5218930, 58}).x > f.project({412300, 5218930, 58}).x);  // east is right
+}
+
+TEST_CASE("ColoursFollowTheStyle") {
+    const auto c = test::random_cloud(5000, Shape::Terrain, 5);
+    for (const auto by : {site::ColourBy::Rgb, site::ColourBy::Intensity, site::ColourBy::Height, site::ColourBy::Class, site::ColourBy::Single}) {
+        site::Style style;
+        style.colour_by = by;
+        const Scene s(std::vector<DrawItem>{{1, c, nullptr, nullptr, nullptr, style}});
+        const std::uint32_t id = 77;
+        const Rgb got = s.colour(id);
+        if (by == site::ColourBy::Rgb) CHECK(got == (*c->colour())[77]);
+        if (by == site::ColourBy::Intensity) CHECK((got & 255u) == (got >> 16));
+        if (by == site::ColourBy::Class) CHECK(got == class_colour((*c->classification())[77]));
+        if (by == site::ColourBy::Single) CHECK(got == style.single_colour);
+    }
+    CHECK(height_colour(0) != height_colour(255));
+    CHECK(mix(0x000000, 0xFFFFFF, 1) == 0xFFFFFF);
+}

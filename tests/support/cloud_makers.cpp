@@ -1,0 +1,212 @@
+#include "support/cloud_makers.h"
+
+#include <unistd.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <cstring>
+#include <fstream>
+#include <numeric>
+
+#include "core/base/bytes.h"
+#include "core/cloud/curve.h"
+#include "core/io/las/las_header.h"
+
+namespace pristine::test {
+namespace fs = std::filesystem;
+using cloud::PointBatch;
+
+std::uint64_t seed_for(const char* test) {
+    if (const char* s = std::getenv("PRISTINE_SEED")) return std::stoull(s);
+    return std::hash<std::string>{}(test);
+}
+
+TemporaryFolder::TemporaryFolder() {
+    std::string name = (fs::temp_directory_path() / "pristine-test-XXXXXX").string();
+    if (!mkdtemp(name.data())) throw std::runtime_error("no temporary folder");
+    path_ = name;
+}
+
+TemporaryFolder::~TemporaryFolder() {
+    std::error_code ignored;
+    fs::remove_all(path_, ignored);
+}
+
+std::string read_file(const fs::path& path) {
+    std::ifstream in(path, std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
+}
+
+void write_file(const fs::path& path, const std::string& content) { std::ofstream(path, std::ios::binary) << content; }
+
+namespace {
+
+struct Xyz {
+    std::int32_t x, y, z;
+};
+
+Xyz random_point(Shape shape, std::mt19937_64& dice, std::uint64_t i) {
+    const auto uniform = [&](int lo, int hi) { return static_cast<std::int32_t>(lo + static_cast<std::int64_t>(dice() % static_cast<std::uint64_t>(hi - lo))); };
+    switch (shape) {
+        case Shape::Terrain: {
+            const std::int32_t x = uniform(0, 200000), y = uniform(0, 150000);
+            return {x, y, x / 7 + (y / 1000 % 5) * 30 + uniform(0, 20)};
+        }
+        case Shape::Clusters: {
+            const int c = uniform(0, 9);
+            return {c * 40000 + uniform(0, 900), c * c * 3000 + uniform(0, 900), uniform(0, 900)};
+        }
+        case Shape::OnePlace: return {1234, -5678, 42};
+        case Shape::Line: return {static_cast<std::int32_t>(i) * 3, static_cast<std::int32_t>(i) * 3, 0};
+        case Shape::Grid: return {static_cast<std::int32_t>(i % 300) * 10, static_cast<std::int32_t>(i / 300) * 10, 0};
+        case Shape::WithFarStrays:
+            if (dice() % 997 == 0) return {uniform(-2147483647, 2147483647), uniform(-2147483647, 2147483647), uniform(-2147483647, 2147483647)};
+            return {uniform(0, 5000), uniform(0, 5000), uniform(0, 3000)};
+    }
+    return {};
+}
+
+}  // namespace
+
+std::vector<PointBatch> random_batches(std::uint64_t points, Shape shape, std::uint64_t seed) {
+    std::mt19937_64 dice(seed);
+    std::vector<PointBatch> batches;
+    for (std::uint64_t i = 0; i < points; ++i) {
+        if (i % 50000 == 0) batches.emplace_back();
+        PointBatch& b = batches.back();
+        const Xyz p = random_point(shape, dice, i);
+        b.x.push_back(p.x);
+        b.y.push_back(p.y);
+        b.z.push_back(p.z);
+        b.intensity.push_back(static_cast<std::uint16_t>(dice()));
+        b.colour.push_back(static_cast<std::uint32_t>(dice() & 0xFFFFFFu));
+        b.classification.push_back(static_cast<std::uint8_t>(dice() % 20));
+    }
+    return batches;
+}
+
+std::shared_ptr<const cloud::PointCloud> random_cloud(std::uint64_t points, Shape shape, std::uint64_t seed) {
+    std::vector<PointBatch> batches = random_batches(points, shape, seed);
+    using cloud::FieldType;
+    cloud::RecordLayout layout{"test", 18,
+                               {{"x", FieldType::I32, 0, 0, 0, 0.001, 412300},
+                                {"y", FieldType::I32, 4, 0, 0, 0.001, 5218930},
+                                {"z", FieldType::I32, 8, 0, 0, 0.001, 58},
+                                {"intensity", FieldType::U16, 12},
+                                {"number", FieldType::U32, 14}},
+                               {}};
+    std::string bytes;
+    std::uint32_t number = 0;
+    for (const PointBatch& b : batches)
+        for (std::size_t i = 0; i < b.size(); ++i) {
+            append_le(bytes, b.x[i]);
+            append_le(bytes, b.y[i]);
+            append_le(bytes, b.z[i]);
+            append_le(bytes, b.intensity[i]);
+            append_le(bytes, number++);
+        }
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{0.001, 0.001, 0.001}, {412300, 5218930, 58}};
+    parts.records = std::make_shared<cloud::MemoryRecords>(std::move(layout), std::move(bytes));
+    return cloud::build(std::move(batches), std::move(parts));
+}
+
+ReferenceOrder reference_order(const std::vector<PointBatch>& batches) {
+    const cloud::CurveFrame frame = cloud::frame_of(batches);
+    std::vector<std::uint64_t> code;
+    for (const PointBatch& b : batches)
+        for (std::size_t i = 0; i < b.size(); ++i) code.push_back(frame.index(b.x[i], b.y[i], b.z[i]));
+    std::vector<std::uint32_t> sorted(code.size());
+    std::iota(sorted.begin(), sorted.end(), 0u);
+    std::stable_sort(sorted.begin(), sorted.end(), [&](auto a, auto b) { return code[a] < code[b]; });
+    ReferenceOrder out;
+    for (std::size_t b = 0; b < sorted.size(); b += kBlockSize) {
+        // Blocks never cross a page: kPageSize is a multiple of kBlockSize.
+        const auto& shuffle = cloud::block_shuffle(std::min(kBlockSize, sorted.size() - b));
+        for (const std::uint16_t s : shuffle) out.records.push_back(sorted[b + s]);
+    }
+    return out;
+}
+
+ElementSet reference_fence(const cloud::PointCloud& cloud, const select::Fence& f, const ElementSet& eligible) {
+    ElementSet out(cloud.size());
+    for (std::size_t p = 0; p < cloud.page_count(); ++p) {
+        PageBits bits;
+        for (std::size_t i = 0; i < page_length(cloud.size(), p); ++i) {
+            const std::uint64_t e = std::uint64_t{p} * kPageSize + i;
+            const Vec3 w = cloud.position(e);
+            if (eligible.contains(e) && f.view.depth(w) >= f.view.near_depth && contains(f.corners, f.view.project(w))) bits.set(i);
+        }
+        out.set_page(p, bits);
+    }
+    return out;
+}
+
+select::Fence random_fence(const cloud::PointCloud& cloud, std::mt19937_64& dice, bool perspective) {
+    std::uniform_real_distribution<double> unit(-1, 1);
+    const Box3 box = cloud.robust_bounds();
+    select::Fence f;
+    Vec3 ahead{};
+    do ahead = {unit(dice), unit(dice), unit(dice)};
+    while (norm(ahead) < 0.1);
+    f.view.ahead = normalized(ahead);
+    f.view.right = normalized(cross(f.view.ahead, {0.13, 0.21, 0.97}));
+    f.view.down = cross(f.view.ahead, f.view.right);
+    f.view.perspective = perspective;
+    f.view.width = 900;
+    f.view.height = 700;
+    f.view.centre_x = 450;
+    f.view.centre_y = 350;
+    const double size = std::max(box.diagonal(), 0.01);
+    // Sometimes outside, sometimes in the middle of the points.
+    f.view.eye = box.centre() - f.view.ahead * (size * std::uniform_real_distribution<double>(0, 1.5)(dice));
+    f.view.near_depth = perspective ? size * 1e-3 : -1e300;
+    f.view.scale = perspective ? 700 : 800 / size;
+    const int corners = 3 + static_cast<int>(dice() % 12);
+    for (int i = 0; i < corners; ++i) f.corners.push_back({450 + 420 * unit(dice), 350 + 330 * unit(dice)});
+    return f;
+}
+
+std::string las_file(const LasSpec& spec) {
+    std::mt19937_64 dice(spec.seed);
+    const std::size_t header = spec.minor == 4 ? 375 : spec.minor == 3 ? 235 : 227;
+    const std::size_t record = io::las_base_bytes(spec.point_format) + spec.extra_bytes;
+    std::string s(header, '\0');
+    std::memcpy(s.data(), "LASF", 4);
+    s[24] = 1;
+    s[25] = static_cast<char>(spec.minor);
+    std::string vlr(54 + 7, '\0');
+    std::memcpy(vlr.data() + 2, "Ashmere", 7);
+    store_le(vlr.data() + 18, std::uint16_t{77});
+    store_le(vlr.data() + 20, std::uint16_t{7});
+    std::memcpy(vlr.data() + 54, "chamber", 7);
+    const std::string gap = "??";  // bytes between VLRs and points, as some writers leave
+    store_le(s.data() + 94, static_cast<std::uint16_t>(header));
+    store_le(s.data() + 96, static_cast<std::uint32_t>(header + vlr.size() + gap.size()));
+    store_le(s.data() + 100, std::uint32_t{1});
+    s[104] = static_cast<char>(spec.point_format);
+    store_le(s.data() + 105, static_cast<std::uint16_t>(record));
+    if (spec.point_format < 6) store_le(s.data() + 107, static_cast<std::uint32_t>(spec.points));
+    for (int a = 0; a < 3; ++a) {
+        store_le(s.data() + 131 + 8 * a, 0.001);
+        store_le(s.data() + 155 + 8 * a, a == 2 ? 58.0 : a == 1 ? 5218930.0 : 412300.0);
+    }
+    const std::size_t points_at = header + vlr.size() + gap.size();
+    if (spec.minor == 4) {
+        store_le(s.data() + 247, spec.points);
+        if (!spec.after.empty()) {
+            store_le(s.data() + 235, static_cast<std::uint64_t>(points_at + record * spec.points));
+            store_le(s.data() + 243, std::uint32_t{1});
+        }
+    }
+    s += vlr + gap;
+    for (std::uint64_t i = 0; i < spec.points; ++i) {
+        std::string r(record, '\0');
+        for (char& c : r) c = static_cast<char>(dice());
+        for (int a = 0; a < 3; ++a) store_le(r.data() + 4 * a, static_cast<std::int32_t>(dice() % 50000));
+        s += r;
+    }
+    return s + spec.after;
+}
+
+}  // namespace pristine::test
