@@ -129,7 +129,10 @@ void Document::read_next(std::vector<fs::path> files, bool accept_partial) {
             for (const std::string& w : result->warnings) emit message(QString::fromStdString(w));
             read_next(files, accept_partial);
         },
-        [this, files, accept_partial](const QString&) { read_next(files, accept_partial); });
+        [this, files, file, accept_partial](const QString& error) {
+            if (!error.isEmpty()) emit unreadable(error, QString::fromStdString(file.string()), !accept_partial);
+            read_next(files, accept_partial);
+        });
 }
 
 void Document::open_project(const fs::path& path, const std::function<void()>& then) {

@@ -79,6 +79,8 @@ class Document : public QObject {
     void disk_changed();
     void replaced();       ///< another document: views start afresh
     void failed(const QString& message);
+    /// A scan could not be read; the window may offer to read what is whole of it.
+    void unreadable(const QString& message, const QString& path, bool part_may_be_read);
     void message(const QString& text);
 
   private:

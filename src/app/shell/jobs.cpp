@@ -45,7 +45,7 @@ void Jobs::start(const QString& title, Work work, Done done, Failed failed_fn, b
                     done();
                 else if (failed_fn)
                     failed_fn(error);
-                if (!ok && !error.isEmpty()) emit failed(error);
+                if (!ok && !error.isEmpty() && !failed_fn) emit failed(error);
                 emit changed();
             },
             Qt::QueuedConnection);

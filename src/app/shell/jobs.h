@@ -25,7 +25,7 @@ class Jobs : public QObject {
     using Done = std::function<void()>;
     using Failed = std::function<void(const QString&)>;
     /// Runs `work` on a thread of its own; then exactly one of `done` and `failed` on this thread (failed with an empty
-    /// text after a cancel). A quiet job shows no progress: for what is nearly always short.
+    /// text after a cancel). Without a `failed` of its own an error goes to the signal. A quiet job shows no progress: for what is nearly always short.
     void start(const QString& title, Work work, Done done, Failed failed = {}, bool quiet = false);
 
     bool busy() const { return !running_.empty(); }

@@ -158,6 +158,12 @@ void MainWindow::connect_parts() {
         contents_->refresh();
     });
     connect(document_, &Document::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
+    connect(document_, &Document::unreadable, this, [this](const QString& text, const QString& path, bool part) {
+        Notice::Choice read_part;
+        if (part && text.contains(QStringLiteral("can be read (--partial)")))
+            read_part = {tr("Open what is whole"), [this, path] { document_->add_files({path.toStdString()}, true); }};
+        notice_->show_text(QString(text).remove(QStringLiteral(" (--partial)")), true, read_part);
+    });
     connect(document_, &Document::message, this, [this](const QString& text) { status_->say(text, false); });
     connect(document_, &Document::replaced, this, [this] {
         drawn_site_ = nullptr;

@@ -1,5 +1,6 @@
 // All actions of the program, each defined once.
 
+#include <QAction>
 #include <QApplication>
 #include <QMenu>
 #include <QMenuBar>
@@ -45,9 +46,11 @@ void MainWindow::add_edit_commands() {
     commands_.add({"edit.undo", tr("Undo"), tr("Takes the last change back, selections included"), "undo", QKeySequence::Undo, tr("Edit"), [this] { document_->undo(); },
                    [this] { return document_->history().can_undo() ? QString() : tr("There is nothing to undo."); }, {},
                    [this] { return document_->history().can_undo() ? tr("Undo: %1").arg(QString::fromStdString(document_->history().undo_title())) : tr("Undo"); }});
-    commands_.add({"edit.redo", tr("Redo"), tr("Brings back what was undone"), "redo", QKeySequence::Redo, tr("Edit"), [this] { document_->redo(); },
+    commands_.add({"edit.redo", tr("Redo"), tr("Brings back what was undone"), "redo", QKeySequence(Qt::CTRL | Qt::Key_Y), tr("Edit"), [this] { document_->redo(); },
                    [this] { return document_->history().can_redo() ? QString() : tr("Nothing has been undone."); }, {},
                    [this] { return document_->history().can_redo() ? tr("Redo: %1").arg(QString::fromStdString(document_->history().redo_title())) : tr("Redo"); }});
+    // Both habits work.
+    commands_.action(QStringLiteral("edit.redo"))->setShortcuts({QKeySequence(Qt::CTRL | Qt::Key_Y), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z)});
 }
 
 void MainWindow::add_view_commands() {

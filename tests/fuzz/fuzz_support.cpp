@@ -1,0 +1,59 @@
+#include "fuzz_support.h"
+
+#include <unistd.h>
+
+#include <cstdio>
+#include <filesystem>
+
+#include "core/base/parallel.h"
+#include "core/io/cloud_io.h"
+#include "core/io/fence_file.h"
+
+namespace pristine::fuzz {
+namespace {
+
+std::filesystem::path as_file(const std::uint8_t* data, std::size_t size, const char* extension) {
+    static const std::filesystem::path path = std::filesystem::path("/dev/shm") / ("pristine-fuzz-" + std::to_string(::getpid()) + "." + extension);
+    std::FILE* f = std::fopen(path.c_str(), "wb");
+    if (size > 0) std::fwrite(data, 1, size, f);
+    std::fclose(f);
+    return path;
+}
+
+}  // namespace
+
+int read_cloud(const std::uint8_t* data, std::size_t size, const char* extension) {
+    static const parallel::WorkerLimit alone(1);
+    const auto path = as_file(data, size, extension);
+    for (const bool partial : {false, true}) {
+        io::ReadOptions options;
+        options.accept_partial = partial;
+        try {
+            const auto r = io::read_cloud(path, options);
+            // Whatever was accepted must be usable: every point, every record.
+            std::uint64_t sum = 0;
+            for (std::size_t p = 0; p < r.cloud->page_count(); ++p)
+                for (const std::uint32_t record : r.cloud->order()->page(p)) sum += record;
+            if (r.cloud->size() > r.cloud->records()->count()) __builtin_trap();
+            std::vector<std::byte> raw(r.cloud->records()->count() * r.cloud->records()->layout().record_bytes);
+            r.cloud->records()->read(0, raw);
+            (void)r.cloud->robust_bounds();
+            static volatile std::uint64_t sink;
+            sink = sum;
+            (void)sink;
+        } catch (const Error&) {
+        }
+    }
+    return 0;
+}
+
+int read_fence(const std::uint8_t* data, std::size_t size, const char* extension) {
+    try {
+        for (const Polygon& ring : io::read_rings(as_file(data, size, extension)))
+            if (ring.size() < 3) __builtin_trap();
+    } catch (const Error&) {
+    }
+    return 0;
+}
+
+}  // namespace pristine::fuzz

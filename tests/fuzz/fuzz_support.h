@@ -1,0 +1,13 @@
+// What the fuzz targets share: the bytes become a file, the file is read, and what was read is used once.
+
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+
+namespace pristine::fuzz {
+
+int read_cloud(const std::uint8_t* data, std::size_t size, const char* extension);
+int read_fence(const std::uint8_t* data, std::size_t size, const char* extension);
+
+}  // namespace pristine::fuzz
