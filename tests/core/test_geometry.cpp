@@ -67,12 +67,14 @@ TEST_CASE("AMaskNeverContradictsThePolygon") {
         const int corners = 3 + static_cast<int>(dice() % 30);
         for (int i = 0; i < corners; ++i) p.push_back({spread(dice), spread(dice)});
         if (round % 5 == 0) p.push_back(p[0]);  // a doubled corner
-        const PolygonMask mask(p, round % 2 ? 4096 : 100);
+        const PolygonMask mask(p, round % 2 ? 2048 : 100);
         for (int i = 0; i < 3000; ++i) {
             const PixelPoint q{spread(dice) * 1.2, spread(dice) * 1.2};
             const auto cell = mask.at(q);
+            REQUIRE(mask.contains_exactly(q) == contains(p, q));
             if (cell == PolygonMask::Edge) continue;
-            for (const PixelPoint near : {q, PixelPoint{q.x + 0.9, q.y - 0.9}, PixelPoint{q.x - 0.9, q.y + 0.9}})
+            const double cell_px = 0.9 / mask.cells_per_pixel();
+            for (const PixelPoint near : {q, PixelPoint{q.x + cell_px, q.y - cell_px}, PixelPoint{q.x - cell_px, q.y + cell_px}})
                 REQUIRE(contains(p, near) == (cell == PolygonMask::Inside));
         }
         for (int i = 0; i < 300; ++i) {

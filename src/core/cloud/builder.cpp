@@ -89,16 +89,40 @@ std::int32_t wrapped_difference(std::int32_t a, std::int32_t b) {
     return static_cast<std::int32_t>(static_cast<std::uint32_t>(a) - static_cast<std::uint32_t>(b));
 }
 
+// Compiled twice, chosen at run time; min and max of integers are the same either way.
+__attribute__((target_clones("avx2", "default"))) void min_max(const std::int32_t* v, std::size_t n, std::int32_t& lo, std::int32_t& hi) {
+    std::int32_t a = v[0], b = v[0];
+    for (std::size_t i = 0; i < n; ++i) {
+        a = v[i] < a ? v[i] : a;
+        b = v[i] > b ? v[i] : b;
+    }
+    lo = a;
+    hi = b;
+}
+
 IntBox box_of(const PositionPage& p, std::size_t first, std::size_t last) {
     IntBox box;
     const std::vector<std::int32_t>* axes[3] = {&p.x, &p.y, &p.z};
-    for (std::size_t a = 0; a < 3; ++a) {
-        const auto [lo, hi] = std::minmax_element(axes[a]->begin() + static_cast<std::ptrdiff_t>(first),
-                                                  axes[a]->begin() + static_cast<std::ptrdiff_t>(last));
-        box.lo[a] = *lo;
-        box.hi[a] = *hi;
-    }
+    for (std::size_t a = 0; a < 3; ++a) min_max(axes[a]->data() + first, last - first, box.lo[a], box.hi[a]);
     return box;
+}
+
+// Squared distance from point q to the nearest of the others that is not at the same place. Compiled twice; without
+// contraction both give the same bits.
+__attribute__((target_clones("avx2", "default"))) float nearest_squared(const std::int32_t* x, const std::int32_t* y, const std::int32_t* z,
+                                                                        std::size_t n, std::size_t q, float sx, float sy, float sz) {
+    const std::int32_t qx = x[q], qy = y[q], qz = z[q];
+    float best = 3e38f;
+    for (std::size_t i = 0; i < n; ++i) {
+        // Differences of integers first: the coordinates themselves would not fit a float.
+        const float dx = static_cast<float>(wrapped_difference(x[i], qx)) * sx;
+        const float dy = static_cast<float>(wrapped_difference(y[i], qy)) * sy;
+        const float dz = static_cast<float>(wrapped_difference(z[i], qz)) * sz;
+        const float d = dx * dx + dy * dy + dz * dz;
+        const float other = d > 0 ? d : 3e38f;
+        best = other < best ? other : best;
+    }
+    return best;
 }
 
 class Sorter {
@@ -335,21 +359,12 @@ CurveFrame frame_of(const std::vector<PointBatch>& batches) {
 
 float block_spacing(const PositionPage& p, std::size_t first, std::size_t count, const Grid& grid) {
     if (count < 2) return 0;
-    const auto sx = static_cast<float>(grid.scale.x), sy = static_cast<float>(grid.scale.y),
-               sz = static_cast<float>(grid.scale.z);
-    constexpr std::size_t queries = 16;
+    const auto sx = static_cast<float>(grid.scale.x), sy = static_cast<float>(grid.scale.y), sz = static_cast<float>(grid.scale.z);
+    constexpr std::size_t queries = 12;
     std::vector<float> nearest;
-    for (std::size_t q = first; q < first + std::min(queries, count); ++q) {
-        float best = INFINITY;
-        for (std::size_t i = first; i < first + count; ++i) {
-            // Differences of integers first: the coordinates themselves would not fit a float.
-            const float dx = static_cast<float>(wrapped_difference(p.x[i], p.x[q])) * sx;
-            const float dy = static_cast<float>(wrapped_difference(p.y[i], p.y[q])) * sy;
-            const float dz = static_cast<float>(wrapped_difference(p.z[i], p.z[q])) * sz;
-            const float d = dx * dx + dy * dy + dz * dz;
-            best = d < best && d > 0 ? d : best;
-        }
-        if (std::isfinite(best)) nearest.push_back(std::sqrt(best));
+    for (std::size_t q = 0; q < std::min(queries, count); ++q) {
+        const float d = nearest_squared(p.x.data() + first, p.y.data() + first, p.z.data() + first, count, q, sx, sy, sz);
+        if (d < 1e38f) nearest.push_back(std::sqrt(d));
     }
     if (nearest.empty()) return 0;
     std::nth_element(nearest.begin(), nearest.begin() + static_cast<std::ptrdiff_t>(nearest.size() / 2), nearest.end());

@@ -39,7 +39,7 @@ std::shared_ptr<const PointCloud> build(std::vector<PointBatch> batches, PointCl
 CurveFrame frame_of(const std::vector<PointBatch>& batches);
 
 /// Typical spacing of points on the surface they lie on, from the nearest neighbours of a few of them inside one block.
-/// Data units per axis = scale; 0 for fewer than two points. O(16 n).
+/// Data units per axis = scale; 0 for fewer than two points. O(12 n).
 float block_spacing(const PositionPage&, std::size_t first, std::size_t count, const Grid&);
 
 }  // namespace pristine::cloud

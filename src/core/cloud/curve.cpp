@@ -44,23 +44,18 @@ constexpr auto make_table() {
 }
 constexpr auto kOne = make_table();
 
-// Three levels at a time: octants o1 o2 o3 (9 bits) to 9 digits and the state after them.
-struct Step3 {
-    std::uint16_t digits;
-    std::uint16_t next;
-};
-const std::array<std::array<Step3, 512>, 24>& three_levels() {
-    static const auto table = [] {
-        std::array<std::array<Step3, 512>, 24> t{};
-        for (unsigned s = 0; s < 24; ++s)
-            for (unsigned o = 0; o < 512; ++o) {
-                const Step a = kOne[s][o >> 6], b = kOne[a.next][(o >> 3) & 7], c = kOne[b.next][o & 7];
-                t[s][o] = {static_cast<std::uint16_t>(a.digits << 6 | b.digits << 3 | c.digits), c.next};
-            }
-        return t;
-    }();
-    return table;
+// Three levels at a time: 9 bits of octants to 9 digits and the state after them, packed as digits << 5 | state, so that
+// the whole table (24 KiB) stays in the first-level cache.
+std::array<std::array<std::uint16_t, 512>, 24> make_three_levels() {
+    std::array<std::array<std::uint16_t, 512>, 24> t{};
+    for (unsigned s = 0; s < 24; ++s)
+        for (unsigned o = 0; o < 512; ++o) {
+            const Step a = kOne[s][o >> 6], b = kOne[a.next][(o >> 3) & 7], c = kOne[b.next][o & 7];
+            t[s][o] = static_cast<std::uint16_t>((a.digits << 6 | b.digits << 3 | c.digits) << 5 | c.next);
+        }
+    return t;
 }
+const std::array<std::array<std::uint16_t, 512>, 24> kThree = make_three_levels();
 
 // Spreads 3 bits to every third position: abc -> 00a00b00c.
 constexpr std::array<std::uint16_t, 8> kSpread{0, 1, 8, 9, 64, 65, 72, 73};
@@ -69,15 +64,14 @@ constexpr std::array<std::uint16_t, 8> kSpread{0, 1, 8, 9, 64, 65, 72, 73};
 
 std::uint64_t curve_index(std::uint32_t x, std::uint32_t y, std::uint32_t z) {
     static_assert(kCurveBits % 3 == 0);
-    static const auto& table = three_levels();
     std::uint64_t index = 0;
     unsigned state = 0;
     for (int level = kCurveBits - 3; level >= 0; level -= 3) {
         const unsigned octants = static_cast<unsigned>(kSpread[(x >> level) & 7] | kSpread[(y >> level) & 7] << 1 |
                                                        kSpread[(z >> level) & 7] << 2);
-        const Step3 step = table[state][octants];
-        index = index << 9 | step.digits;
-        state = step.next;
+        const unsigned step = kThree[state][octants];
+        index = index << 9 | step >> 5;
+        state = step & 31u;
     }
     return index;
 }

@@ -4,15 +4,23 @@
 
 namespace pristine {
 
+namespace {
+
+// Whether a ray from p to the right crosses the edge; half-open in y, so that a corner counts for one of its edges only.
+bool crosses(PixelPoint a, PixelPoint b, PixelPoint p) {
+    if ((a.y > p.y) == (b.y > p.y)) return false;
+    const int side = orientation(a.x, a.y, b.x, b.y, p.x, p.y);
+    return b.y > a.y ? side > 0 : side < 0;
+}
+
+}  // namespace
+
 bool contains(const Polygon& polygon, PixelPoint p) {
     bool in = false;
     const std::size_t n = polygon.size();
     if (n < 3) return false;
     for (std::size_t i = 0, j = n - 1; i < n; j = i++) {
-        const PixelPoint a = polygon[j], b = polygon[i];
-        if ((a.y > p.y) == (b.y > p.y)) continue;  // half-open in y: a corner counts for one of its edges only
-        const int side = orientation(a.x, a.y, b.x, b.y, p.x, p.y);
-        if (b.y > a.y ? side > 0 : side < 0) in = !in;
+        if (crosses(polygon[j], polygon[i], p)) in = !in;
     }
     return in;
 }
@@ -43,13 +51,17 @@ PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(po
     if (polygon_.size() < 3) return;
     const PixelRect r = bounds(polygon_);
     const double side = std::max({r.x1 - r.x0, r.y1 - r.y0, 1.0});
-    per_pixel_ = std::min(1.0, (max_cells - 8) / side);
+    per_pixel_ = std::min(4.0, (max_cells - 8) / side);
     x0_ = r.x0 - 3 / per_pixel_;  // a margin of three cells: outside of the grid is surely outside of the polygon
     y0_ = r.y0 - 3 / per_pixel_;
     width_ = static_cast<int>((r.x1 - x0_) * per_pixel_) + 4;
     height_ = static_cast<int>((r.y1 - y0_) * per_pixel_) + 4;
     cells_.assign(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_), Outside);
-    for (std::size_t i = 0, j = polygon_.size() - 1; i < polygon_.size(); j = i++) mark_edge(polygon_[j], polygon_[i]);
+    row_edges_.resize(static_cast<std::size_t>(height_));
+    for (std::size_t i = 0, j = polygon_.size() - 1; i < polygon_.size(); j = i++) {
+        mark_edge(polygon_[j], polygon_[i]);
+        list_edge(static_cast<std::uint32_t>(i), polygon_[j], polygon_[i]);
+    }
     // Between edges a row does not change: one exact test for each run of unmarked cells.
     for (int y = 0; y < height_; ++y) {
         std::uint8_t* row = cells_.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width_);
@@ -59,10 +71,26 @@ PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(po
                 continue;
             }
             const PixelPoint middle{x0_ + (x + 0.5) / per_pixel_, y0_ + (y + 0.5) / per_pixel_};
-            const Cell cell = contains(polygon_, middle) ? Inside : Outside;
+            const Cell cell = contains_exactly(middle) ? Inside : Outside;
             for (; x < width_ && row[x] != Edge; ++x) row[x] = cell;
         }
     }
+}
+
+void PolygonMask::list_edge(std::uint32_t edge, PixelPoint a, PixelPoint b) {
+    // One row more on either side than the heights reach, for rounding.
+    const int first = std::max(0, static_cast<int>((std::min(a.y, b.y) - y0_) * per_pixel_) - 1);
+    const int last = std::min(height_ - 1, static_cast<int>((std::max(a.y, b.y) - y0_) * per_pixel_) + 1);
+    for (int y = first; y <= last; ++y) row_edges_[static_cast<std::size_t>(y)].push_back(edge);
+}
+
+bool PolygonMask::contains_exactly(PixelPoint p) const {
+    const double fy = (p.y - y0_) * per_pixel_;
+    if (!(fy >= 0 && fy < height_)) return false;
+    bool in = false;
+    for (const std::uint32_t i : row_edges_[static_cast<std::size_t>(fy)])
+        if (crosses(polygon_[i == 0 ? polygon_.size() - 1 : i - 1], polygon_[i], p)) in = !in;
+    return in;
 }
 
 void PolygonMask::mark_edge(PixelPoint a, PixelPoint b) {

@@ -23,13 +23,16 @@ PixelRect bounds(const Polygon&);
 
 /// The polygon painted on a grid of cells: each cell is wholly outside, wholly inside, or near an edge.
 ///
-/// Law: if at(p) is Inside or Outside, then contains(polygon, q) is the same for every q within one cell of p.
+/// Law: if at(p) is Inside or Outside, then contains(polygon, q) is the same for every q within one cell (a quarter of a pixel at the finest) of p.
 class PolygonMask {
   public:
     enum Cell : std::uint8_t { Outside = 0, Inside = 1, Edge = 2 };
 
-    /// Cells are one pixel, or larger when the polygon's bounds exceed `max_cells` along a side.
-    explicit PolygonMask(Polygon polygon, int max_cells = 4096);
+    /// Cells are a quarter of a pixel, or larger when the polygon's bounds would need more than `max_cells` along a side.
+    explicit PolygonMask(Polygon polygon, int max_cells = 2048);
+
+    /// The same answer as contains(polygon(), p), looking only at the edges near its height. O(edges there).
+    bool contains_exactly(PixelPoint p) const;
 
     Cell at(PixelPoint p) const {
         const double fx = (p.x - x0_) * per_pixel_, fy = (p.y - y0_) * per_pixel_;
@@ -51,10 +54,12 @@ class PolygonMask {
 
   private:
     void mark_edge(PixelPoint a, PixelPoint b);
+    void list_edge(std::uint32_t edge, PixelPoint a, PixelPoint b);
     Polygon polygon_;
     double x0_ = 0, y0_ = 0, per_pixel_ = 1;
     int width_ = 0, height_ = 0;
     std::vector<std::uint8_t> cells_;
+    std::vector<std::vector<std::uint32_t>> row_edges_;  // of each row of cells: edges whose heights reach into it
 };
 
 }  // namespace pristine

@@ -48,7 +48,7 @@ class FenceTest {
     FenceTest(const PointCloud& cloud, const Fence& fence, const ElementSet& eligible, const FenceOptions& options)
         : cloud_(cloud), view_(fence.view), mask_(fence.corners), eligible_(eligible), options_(options) {}
 
-    // Fills `bits` for the page; true if anything may be in.
+    // None, all, or some: then `bits` says which.
     ElementSet::Kind page(std::size_t p, PageBits& bits) const {
         if (eligible_.kind(p) == ElementSet::Kind::None) return ElementSet::Kind::None;
         const cloud::PageInfo& info = cloud_.info(p);
@@ -61,7 +61,7 @@ class FenceTest {
             if (of_block == Side::Out) continue;
             const std::size_t first = b * kBlockSize, last = std::min(first + kBlockSize, points.size());
             if (of_block == Side::In)
-                for (std::size_t i = first; i < last; ++i) bits.set(i);
+                set_all(bits, first, last);
             else if (of_block == Side::Crossing)
                 crossing_block(points, info.blocks[b], first, last, bits);
             else
@@ -72,6 +72,12 @@ class FenceTest {
     }
 
   private:
+    static void set_all(PageBits& bits, std::size_t first, std::size_t last) {
+        // Blocks begin at whole words; only the last block of a cloud may end inside one.
+        for (std::size_t w = first / 64; w < last / 64; ++w) bits.words[w] = ~std::uint64_t{0};
+        for (std::size_t i = last / 64 * 64; i < last; ++i) bits.set(i);
+    }
+
     enum class Side { Out, In, Crossing, Exact };
 
     Side judge(const IntBox& box) const {
@@ -102,7 +108,7 @@ class FenceTest {
 
     bool exactly_in(const PositionPage& p, std::size_t i) const {
         const Vec3 w = cloud_.grid().world(p.x[i], p.y[i], p.z[i]);
-        return view_.depth(w) >= view_.near_depth && contains(mask_.polygon(), view_.project(w));
+        return view_.depth(w) >= view_.near_depth && mask_.contains_exactly(view_.project(w));
     }
 
     void exact_block(const PositionPage& p, std::size_t first, std::size_t last, PageBits& bits) const {
@@ -145,8 +151,10 @@ class FenceTest {
                 if (!(cx[i] >= 0 && cy[i] >= 0 && cx[i] < width && cy[i] < height)) continue;
                 const std::uint8_t cell = cells[static_cast<std::size_t>(cy[i]) * static_cast<std::size_t>(mask_.width()) +
                                                 static_cast<std::size_t>(cx[i])];
-                if (cell == PolygonMask::Outside) continue;
-                if (cell == PolygonMask::Inside || exactly_in(p, at + i)) bits.set(at + i);
+                if (cell == PolygonMask::Edge)
+                    bits.words[(at + i) / 64] |= std::uint64_t{exactly_in(p, at + i)} << ((at + i) % 64);
+                else
+                    bits.words[(at + i) / 64] |= std::uint64_t{cell} << ((at + i) % 64);  // Outside is 0, Inside is 1
             }
         }
     }
