@@ -7,6 +7,7 @@
 #include <QListWidget>
 #include <QMimeData>
 #include <QPushButton>
+#include <QTextBrowser>
 #include <QToolButton>
 #include <QTreeWidget>
 
@@ -279,6 +280,20 @@ TEST_CASE("EveryControlHasANameAndEveryDisabledCommandSaysWhy", "[window]") {
             CHECK_FALSE(keys.contains(c.key.toString()));
             keys << c.key.toString();
         }
+    w.close();
+}
+
+TEST_CASE("TheManualListsTheCommandsAsTheyAre", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    const std::string page = "# All commands and keys\n\nMade from the command table of the program.\n\n" + app::commands_as_markdown(w.window().commands()).toStdString();
+    const std::filesystem::path file = PRISTINE_SOURCE_DIR "/docs/manual/commands.md";
+    if (std::getenv("PRISTINE_WRITE_COMMANDS")) test::write_file(file, page);
+    CHECK(test::read_file(file) == page);
+    // F1 opens a page, and every link in the manual leads somewhere.
+    w.key(Qt::Key_F1);
+    REQUIRE(w.find<QTextBrowser>("manualPage"));
+    CHECK(w.find<QTextBrowser>("manualPage")->toPlainText().contains("One page a task"));
     w.close();
 }
 

@@ -65,6 +65,7 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
         const std::string name = row->text(kName).trimmed().toStdString();
         const std::uint64_t id = id_of(row);
         document_->apply(tr("Rename to %1").arg(row->text(kName)), [&](const site::Site& s) { return site::rename_item(s, id, name); });
+        shown_.clear();  // a refused name must not stay in the row
         refresh();
     });
     connect(tree_, &QWidget::customContextMenuRequested, this, &ContentsPanel::context_menu);
@@ -87,12 +88,22 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
 }
 
 void ContentsPanel::refresh() {
+    refresh_head();
+    const site::SitePtr s = document_->site();
+    std::vector<const void*> now;
+    for (const site::ItemPtr& item : s->items) now.push_back(item.get());
+    if (now == shown_ && s->active == shown_active_ && !now.empty()) return;
+    shown_ = std::move(now);
+    shown_active_ = s->active;
     filling_ = true;
-    site_->setText(document_->title());
-    disk_->setText(document_->has_file() ? tr("project") : tr("not saved"));
     fill_tree();
     fill_look();
     filling_ = false;
+}
+
+void ContentsPanel::refresh_head() {
+    site_->setText(document_->title());
+    disk_->setText(document_->has_file() ? tr("project") : tr("not saved"));
 }
 
 void ContentsPanel::fill_tree() {

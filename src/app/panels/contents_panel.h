@@ -19,6 +19,8 @@ class ContentsPanel : public QWidget {
   public:
     ContentsPanel(Document*, QWidget* parent = nullptr);
     void refresh();
+    /// Only the name and whether it is saved.
+    void refresh_head();
 
   signals:
     void fly_to(quint64 item);
@@ -38,6 +40,8 @@ class ContentsPanel : public QWidget {
     QSpinBox* size_;
     QLabel *site_, *disk_;
     bool filling_ = false;
+    std::vector<const void*> shown_;  // what the rows were made from
+    std::uint64_t shown_active_ = 0;
 };
 
 }  // namespace pristine::app

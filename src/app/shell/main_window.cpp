@@ -1,7 +1,6 @@
 #include "app/shell/main_window.h"
 
 #include <QCloseEvent>
-#include <QDesktopServices>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -21,6 +20,7 @@
 #include "app/panels/notice.h"
 #include "app/panels/status_line.h"
 #include "app/panels/work_card.h"
+#include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
 #include "app/shell/thumbnails.h"
 #include "core/io/cloud_io.h"
@@ -151,11 +151,10 @@ void MainWindow::connect_parts() {
     connect(document_, &Document::numbers_changed, this, [this] {
         bar_->refresh();
         card_->refresh();
-        commands_.refresh();
     });
     connect(document_, &Document::disk_changed, this, [this] {
         status_->refresh();
-        contents_->refresh();
+        contents_->refresh_head();
     });
     connect(document_, &Document::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
     connect(document_, &Document::unreadable, this, [this](const QString& text, const QString& path, bool part) {
@@ -192,8 +191,6 @@ void MainWindow::connect_parts() {
 void MainWindow::refresh() {
     show_scene();
     contents_->refresh();
-    bar_->refresh();
-    card_->refresh();
     ledger_->refresh();
     status_->refresh();
     commands_.refresh();
@@ -431,7 +428,8 @@ void MainWindow::restore_view() {
 void MainWindow::open_manual() {
     for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../share/pristine-cloud/manual", QStringLiteral(PRISTINE_MANUAL_DIR)})
         if (QFileInfo::exists(folder + "/index.md")) {
-            QDesktopServices::openUrl(QUrl::fromLocalFile(folder + "/index.md"));
+            if (!manual_) manual_ = new ManualWindow(folder, this);
+            manual_->show_page(document_->site()->items.empty() ? QStringLiteral("index.md") : document_->site()->selected() > 0 ? QStringLiteral("decide.md") : QStringLiteral("select.md"));
             return;
         }
     notice_->show_text(tr("The manual was not found beside the program."), true);

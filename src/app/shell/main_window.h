@@ -19,6 +19,7 @@ namespace pristine::app {
 class ContentsPanel;
 class DecisionBar;
 class LedgerStrip;
+class ManualWindow;
 class Notice;
 class StatusLine;
 class WorkCard;
@@ -100,6 +101,7 @@ class MainWindow : public QMainWindow {
     QToolButton* working_on_ = nullptr;
     QWidget* view_strip_ = nullptr;
     QMenu* recent_ = nullptr;
+    ManualWindow* manual_ = nullptr;
     RectangleTool rectangle_;
     PolygonTool polygon_;
     Hand hand_ = Hand::Polygon;

@@ -137,7 +137,7 @@ void MainWindow::add_decide_commands() {
 void MainWindow::add_help_commands() {
     commands_.add({"help.search", tr("Find a command…"), tr("Type part of a name and press Enter"), "", QKeySequence(Qt::CTRL | Qt::Key_K), tr("Help"),
                    [this] { CommandSearch(&commands_, this).exec(); }, {}, {}, {}});
-    commands_.add({"help.manual", tr("Manual"), tr("Opens the manual, one page a task"), "", QKeySequence::HelpContents, tr("Help"), [this] { open_manual(); }, {}, {}, {}});
+    commands_.add({"help.manual", tr("Manual"), tr("Opens the manual at the page for what you are doing"), "", QKeySequence(Qt::Key_F1), tr("Help"), [this] { open_manual(); }, {}, {}, {}});
 }
 
 void MainWindow::build_menus() {

@@ -17,8 +17,6 @@ using cloud::PointCloud;
 using cloud::PositionPage;
 using nlohmann::json;
 
-constexpr std::size_t kAtOnce = 16;  // pages packed in parallel between writes
-
 // Columns are stored in curve order: before the shuffle neighbours follow each other, so that differences are small.
 template <class T>
 std::vector<T> unshuffled(std::span<const T> page) {
@@ -132,14 +130,12 @@ json cloud_json(const PointCloud& c, std::uint64_t records) {
             {"layout", layout_json(c.records()->layout())}};
 }
 
-// Runs make(i) for i in [0, count) on all cores, a few at a time, and hands the results to put(i, bytes) in order.
+// Makes and puts one after the other, on this thread alone: it runs behind the user's work and must leave the cores to it.
 void in_order(std::size_t count, Progress& progress, double from, double to,
               const std::function<std::string(std::size_t)>& make, const std::function<void(std::size_t, const std::string&)>& put) {
-    for (std::size_t first = 0; first < count; first += kAtOnce) {
-        const std::size_t n = std::min(kAtOnce, count - first);
-        const auto made = parallel::map<std::string>(n, [&](std::size_t i) { return make(first + i); });
-        for (std::size_t i = 0; i < n; ++i) put(first + i, made[i]);
-        progress.advance(from + (to - from) * static_cast<double>(first + n) / static_cast<double>(count));
+    for (std::size_t i = 0; i < count; ++i) {
+        put(i, make(i));
+        progress.advance(from + (to - from) * static_cast<double>(i + 1) / static_cast<double>(count));
     }
 }
 

@@ -11,7 +11,7 @@ namespace pristine::store {
 
 void create_cloud_tables(Database&);
 
-/// Writes the cloud inside the transaction that is open; returns its row. Packing runs on all cores.
+/// Writes the cloud inside the transaction that is open; returns its row. On the calling thread alone.
 std::int64_t write_cloud_rows(Database&, const cloud::PointCloud&, Progress&);
 
 /// Reads it back; records and order stay in the file and are read through `reader`, which the cloud then shares.

@@ -1,5 +1,8 @@
 #include "core/store/journal.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 namespace pristine::store {
 
 Journal::Journal(std::unique_ptr<Project> project, std::function<void()> changed)
@@ -66,6 +69,7 @@ void Journal::with_project(const std::function<void(Project&)>& work) {
 }
 
 void Journal::work() {
+    ::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), 10);  // of this thread only: what the user does comes first
     std::unique_lock<std::mutex> lock(mutex_);
     for (;;) {
         wake_.wait(lock, [&] { return stop_ || (!tasks_.empty() && error_.empty()); });
