@@ -12,6 +12,7 @@ namespace {
 
 constexpr std::size_t kRows = 16;  // a piece of parallel work
 constexpr float kNoStep_px = 4;    // smaller steps come from the discs themselves on slanting surfaces
+constexpr float kFade_px = 130;    // jumps larger than this belong to different things
 constexpr float kBehind_px = 8;    // so far behind a neighbour, in pixel sizes, a pixel is a gap and not a surface
 
 float depth_of(std::uint64_t key) { return std::bit_cast<float>(static_cast<std::uint32_t>(key >> 32)); }
@@ -35,7 +36,7 @@ float light(const std::uint64_t* keys, int x, int y, int width, int height, floa
         if (key == kNothing) continue;
         const float jump = (depth - depth_of(key)) / pixel;  // in pixels, towards the eye
         if (jump <= kNoStep_px) continue;
-        const float step = jump - kNoStep_px, far = jump / 260.0f;
+        const float step = jump - kNoStep_px, far = jump / kFade_px;
         sum += step / (step + 18.0f) / (1 + far * far);
     }
     return 1 / (1 + 0.22f * sum);

@@ -329,6 +329,49 @@ TEST_CASE("ABrokenFileGivesANoticeAndChangesNothing", "[window]") {
     w.close();
 }
 
+TEST_CASE("WhatIsOutAndEachReasonCanBeExported", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(demo_scan(folder, 30'000)));
+    const std::uint64_t n = w.item().cloud->size();
+    const auto remove = [&](std::uint64_t from, std::uint64_t to, const char* reason) {
+        ElementSet s(n);
+        for (std::uint64_t i = from; i < to; ++i) s.insert(i);
+        w.document().apply("Select", [&](const site::Site& site) { return site::select(site, s, site::Combine::New); });
+        w.document().apply("Remove", [&](const site::Site& site) { return site::remove_selection(site, {reason, "test", {}, nullptr}); });
+    };
+    remove(0, 100, "Person");
+    remove(200, 250, "Hand cart");
+    w.document().export_removed(folder / "out.las", false);
+    w.document().export_reasons(folder / "part.las", false);
+    w.document().export_shown(folder / "rest.las", false);
+    REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
+    const auto points = [&](const char* name) { return io::read_las_header(InputFile(folder / name)).point_count; };
+    CHECK(points("out.las") == 150);
+    CHECK(points("part-person.las") == 100);
+    CHECK(points("part-hand-cart.las") == 50);
+    CHECK(points("rest.las") == n - 150);
+    w.close();
+}
+
+TEST_CASE("EachAxisViewKeepsItsProjection", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(demo_scan(folder, 20'000)));
+    w.key(Qt::Key_2);
+    CHECK_FALSE(w.stage().camera().perspective);
+    w.key(Qt::Key_P);
+    CHECK(w.stage().camera().perspective);
+    w.key(Qt::Key_4);
+    CHECK_FALSE(w.stage().camera().perspective);
+    w.key(Qt::Key_2);
+    CHECK(w.stage().camera().perspective);
+    w.key(Qt::Key_Left, Qt::AltModifier);  // the earlier view: from the left, parallel
+    CHECK_FALSE(w.stage().camera().perspective);
+    CHECK(w.stage().camera().yaw_deg == 90);
+    w.close();
+}
+
 TEST_CASE("FilesCanBeDroppedOnTheWindow", "[window]") {
     const test::TemporaryFolder folder;
     const auto scan = demo_scan(folder, 20'000);

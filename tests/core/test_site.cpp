@@ -111,6 +111,31 @@ TEST_CASE("ASnapshotSharesWhatDidNotChange") {
     CHECK(a->active_item()->ledger[0].reason == "Person");
 }
 
+TEST_CASE("ADuplicateSharesPointsAndGoesItsOwnWay") {
+    SitePtr s = remove_selection(*pick(with_cloud(), {1}), person());
+    s = duplicate_item(*s, s->active);
+    REQUIRE(s->items.size() == 2);
+    CHECK(s->items[1]->cloud == s->items[0]->cloud);
+    CHECK(s->items[1]->id != s->items[0]->id);
+    CHECK(s->items[1]->ledger[0].id != s->items[0]->ledger[0].id);
+    const SitePtr lifted = set_entry_active(*s, s->items[1]->id, s->items[1]->ledger[0].id, false);
+    CHECK(lifted->items[1]->removed->empty());
+    CHECK(lifted->items[0]->removed->count() == 1);
+}
+
+TEST_CASE("ReasonsGatherTheirActiveEntries") {
+    SitePtr s = remove_selection(*pick(with_cloud(), {1, 2}), person());
+    Decision noise = person();
+    noise.reason = "Noise";
+    s = remove_selection(*pick(s, {5}), noise);
+    s = remove_selection(*pick(s, {7}), person());
+    const Item& item = *s->active_item();
+    CHECK(item.reasons() == std::vector<std::string>{"Person", "Noise"});
+    CHECK(item.out_for("Person") == some(1000, {1, 2, 7}));
+    s = set_entry_active(*s, s->active, item.ledger[0].id, false);
+    CHECK(s->active_item()->out_for("Person") == some(1000, {7}));
+}
+
 TEST_CASE("UndoRedoDoAfterUndo") {
     const SitePtr first = with_cloud();
     History h(first);

@@ -1,11 +1,13 @@
 #include "app/panels/contents_panel.h"
 
+#include <QColorDialog>
 #include <QComboBox>
 #include <QFormLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMenu>
+#include <QPushButton>
 #include <QSpinBox>
 #include <QTreeWidget>
 #include <QVBoxLayout>
@@ -17,6 +19,14 @@ namespace pristine::app {
 namespace {
 
 enum Column { kEye, kName, kCount, kLock };
+
+// "2.01 M", or "1.98 / 2.01 M" once something is out.
+QString shown_of(std::uint64_t shown, std::uint64_t all) {
+    if (shown == all) return rounded(all);
+    const QString a = rounded(shown), b = rounded(all);
+    const bool same_unit = a.section(' ', 1) == b.section(' ', 1);
+    return (same_unit ? a.section(' ', 0, 0) : a) + " / " + b;
+}
 
 std::uint64_t id_of(const QTreeWidgetItem* row) { return row ? row->data(0, Qt::UserRole).toULongLong() : 0; }
 
@@ -82,6 +92,11 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     size_->setSuffix(tr(" px"));
     look->addRow(tr("Colour by"), colour_);
     look->addRow(tr("Point size"), size_);
+    swatch_ = new QPushButton(this);
+    swatch_->setObjectName(QStringLiteral("oneColour"));
+    swatch_->setAccessibleName(tr("Choose the one colour"));
+    look->addRow(tr("One colour"), swatch_);
+    connect(swatch_, &QPushButton::clicked, this, [this] { choose_colour(); });
     layout->addLayout(look);
     connect(colour_, &QComboBox::activated, this, [this] { edit_look(); });
     connect(size_, &QSpinBox::valueChanged, this, [this] { edit_look(); });
@@ -119,14 +134,14 @@ void ContentsPanel::fill_tree() {
         row->setFlags(row->flags() | Qt::ItemIsEditable);
         row->setIcon(kEye, icon(item->visible ? "eye" : "eye-off"));
         row->setText(kName, QString::fromStdString(item->name));
-        row->setText(kCount, rounded(item->shown()));
+        row->setText(kCount, shown_of(item->shown(), item->cloud->size()));
         row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
         row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
         const QString tip = tr("%1\n%2 of %3 points shown\n%4").arg(row->text(kName), grouped(item->shown()), grouped(item->cloud->size()),
                                                                    QString::fromStdString(item->origin));
         for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
         QFont font = tree_->font();
-        font.setPointSizeF(9.5);
+        font.setPointSizeF(9);
         font.setBold(active);
         row->setFont(kName, font);
         row->setFont(kCount, font);
@@ -140,6 +155,7 @@ void ContentsPanel::fill_look() {
     colour_->clear();
     colour_->setEnabled(item != nullptr);
     size_->setEnabled(item != nullptr);
+    swatch_->setEnabled(item != nullptr);
     if (!item) return;
     const auto add = [&](const QString& text, site::ColourBy by, bool there) {
         if (there) colour_->addItem(text, static_cast<int>(by));
@@ -151,6 +167,9 @@ void ContentsPanel::fill_look() {
     add(tr("One colour"), site::ColourBy::Single, true);
     colour_->setCurrentIndex(colour_->findData(static_cast<int>(item->style.colour_by)));
     size_->setValue(item->style.point_size);
+    swatch_->setText(QColor::fromRgb(item->style.single_colour).name());
+    swatch_->setStyleSheet(QStringLiteral("QPushButton { background: %1; color: %2; padding: 2px 8px; }")
+                               .arg(swatch_->text(), qGray(item->style.single_colour) > 128 ? "#1D2733" : "#F5F2EC"));
 }
 
 void ContentsPanel::edit_look() {
@@ -162,6 +181,17 @@ void ContentsPanel::edit_look() {
     if (style == item->style) return;
     document_->apply(style.colour_by != item->style.colour_by ? tr("Colour by %1").arg(colour_->currentText()) : tr("Point size %1 px").arg(style.point_size),
                      [&](const site::Site& s) { return site::set_style(s, item->id, style); });
+}
+
+void ContentsPanel::choose_colour() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return;
+    const QColor c = QColorDialog::getColor(QColor::fromRgb(item->style.single_colour), this, tr("Colour of %1").arg(QString::fromStdString(item->name)));
+    if (!c.isValid()) return;
+    site::Style style = item->style;
+    style.colour_by = site::ColourBy::Single;
+    style.single_colour = c.rgb() & 0xFFFFFFu;
+    document_->apply(tr("Colour %1").arg(c.name()), [&](const site::Site& s) { return site::set_style(s, item->id, style); });
 }
 
 void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
@@ -202,6 +232,9 @@ void ContentsPanel::context_menu(const QPoint& at) {
     menu.addAction(tr("Work on this"), this, [=, this] { clicked(row, kName); });
     menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to(id); });
     menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
+    menu.addAction(tr("Duplicate"), this, [=, this] {
+        document_->apply(tr("Duplicate %1").arg(QString::fromStdString(item->name)), [&](const site::Site& s) { return site::duplicate_item(s, id); });
+    });
     menu.addAction(tr("Take off the list"), this, [=, this] {
         document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)), [&](const site::Site& s) { return site::drop_item(s, id); });
     });

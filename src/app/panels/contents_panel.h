@@ -9,6 +9,7 @@ class QTreeWidgetItem;
 class QComboBox;
 class QSpinBox;
 class QLabel;
+class QPushButton;
 
 namespace pristine::app {
 
@@ -33,11 +34,13 @@ class ContentsPanel : public QWidget {
     void fill_look();
     void clicked(QTreeWidgetItem*, int column);
     void edit_look();
+    void choose_colour();
     void context_menu(const QPoint&);
     Document* document_;
     QTreeWidget* tree_;
     QComboBox* colour_;
     QSpinBox* size_;
+    QPushButton* swatch_;
     QLabel *site_, *disk_;
     bool filling_ = false;
     std::vector<const void*> shown_;  // what the rows were made from

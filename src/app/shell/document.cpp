@@ -3,6 +3,7 @@
 #include <QDateTime>
 #include <QStandardPaths>
 #include <algorithm>
+#include <cctype>
 
 #include "app/shell/jobs.h"
 #include "core/io/cloud_io.h"
@@ -243,6 +244,38 @@ void Document::export_shown(const fs::path& path, bool replace) {
         [this, written, path] {
             emit message(tr("%1 points were written to %2").arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written)),
                                                                QString::fromStdString(path.string())));
+        });
+}
+
+void Document::export_removed(const fs::path& path, bool replace) {
+    const site::ItemPtr item = site()->active_item();
+    if (item) export_parts(tr("Exporting %1").arg(QString::fromStdString(path.filename().string())), item, {{path, *item->removed}}, replace);
+}
+
+void Document::export_reasons(const fs::path& path, bool replace) {
+    const site::ItemPtr item = site()->active_item();
+    if (!item) return;
+    std::vector<Part> parts;
+    for (const std::string& reason : item->reasons()) {
+        std::string file = path.stem().string() + "-";
+        for (const char c : reason) file += std::isalnum(static_cast<unsigned char>(c)) || (c & 0x80) ? static_cast<char>(std::tolower(static_cast<unsigned char>(c))) : '-';
+        parts.push_back({path.parent_path() / (file + path.extension().string()), item->out_for(reason)});
+    }
+    export_parts(tr("Exporting each reason"), item, std::move(parts), replace);
+}
+
+void Document::export_parts(const QString& title, const site::ItemPtr& item, std::vector<Part> parts, bool replace) {
+    const auto written = std::make_shared<std::uint64_t>(0);
+    const std::size_t files = parts.size();
+    jobs_->start(
+        title,
+        [=](Progress& p) {
+            io::WriteOptions options;
+            options.replace = replace;
+            for (const Part& part : parts) *written += io::write_cloud({{item->cloud, io::keep_only(*item->cloud, part.elements, p)}}, part.path, options, p);
+        },
+        [this, written, files] {
+            emit message(tr("%1 removed points were written to %n file(s)", "", static_cast<int>(files)).arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written))));
         });
 }
 

@@ -43,6 +43,10 @@ class Document : public QObject {
     QString title() const;
     /// Writes everything shown into one file, in the background.
     void export_shown(const std::filesystem::path&, bool replace);
+    /// Writes what is out of the item in work into one file.
+    void export_removed(const std::filesystem::path&, bool replace);
+    /// Writes what is out of the item in work, each reason into a file of its own: "name-reason.ending".
+    void export_reasons(const std::filesystem::path&, bool replace);
 
     /// The view, kept with the project but not in the history.
     void keep_view(const std::string& text);
@@ -85,6 +89,11 @@ class Document : public QObject {
 
   private:
     void committed();
+    struct Part {
+        std::filesystem::path path;
+        ElementSet elements;
+    };
+    void export_parts(const QString& title, const site::ItemPtr&, std::vector<Part>, bool replace);
     void start_journal(std::unique_ptr<store::Project>, bool draft);
     void ensure_draft();
     void update_numbers();

@@ -8,6 +8,7 @@
 #include <QMenu>
 #include <QMenuBar>
 #include <QMimeData>
+#include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
 #include <QToolButton>
@@ -97,12 +98,12 @@ QWidget* MainWindow::build_rail() {
 }
 
 void MainWindow::build_stage_corner() {
-    working_on_ = new QToolButton(stage_);
+    working_on_ = new QPushButton(stage_);
     working_on_->setObjectName(QStringLiteral("workingOn"));
     working_on_->setAccessibleName(tr("Item in work; press to choose another"));
-    working_on_->setStyleSheet(QStringLiteral("QToolButton { background: #F5F2EC; border: none; border-radius: 4px; padding: 4px 10px; font-weight: 600; }"));
+    working_on_->setStyleSheet(QStringLiteral("QPushButton { background: #F5F2EC; border: none; border-radius: 4px; padding: 4px 9px; font-weight: 600; } QPushButton:focus { border: 2px solid #B86BFF; }"));
     working_on_->move(12, 10);
-    connect(working_on_, &QToolButton::clicked, this, [this] { choose_item(); });
+    connect(working_on_, &QPushButton::clicked, this, [this] { choose_item(); });
 
     view_strip_ = new QWidget(stage_);
     view_strip_->setObjectName(QStringLiteral("viewStrip"));
@@ -357,10 +358,16 @@ void MainWindow::choose_save_as() {
     remember_recent(file.toStdString());
 }
 
-void MainWindow::choose_export() {
-    const QString file = QFileDialog::getSaveFileName(this, tr("Export what is shown"), QSettings().value("folder").toString(),
+void MainWindow::choose_export(Export what) {
+    const QString title = what == Export::Shown ? tr("Export what is shown") : what == Export::Removed ? tr("Export what is out") : tr("Export each reason: the reason is added to the name");
+    const QString file = QFileDialog::getSaveFileName(this, title, QSettings().value("folder").toString(),
                                                       tr("LAS (*.las);;PLY (*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
-    if (!file.isEmpty()) document_->export_shown(file.toStdString(), true);
+    if (file.isEmpty()) return;
+    switch (what) {
+        case Export::Shown: return document_->export_shown(file.toStdString(), true);
+        case Export::Removed: return document_->export_removed(file.toStdString(), true);
+        case Export::Reasons: return document_->export_reasons(file.toStdString(), true);
+    }
 }
 
 void MainWindow::remember_recent(const fs::path& path) {

@@ -12,7 +12,7 @@
 #include "app/stage/stage.h"
 #include "app/tools/fence_tools.h"
 
-class QToolButton;
+class QPushButton;
 
 namespace pristine::app {
 
@@ -62,6 +62,7 @@ class MainWindow : public QMainWindow {
     void build_menus();
     QString needs_item() const;
     QString needs_selection() const;
+    QString needs_removed() const;
 
     // main_window.cpp
     void build_layout();
@@ -79,7 +80,8 @@ class MainWindow : public QMainWindow {
     void decide(bool keep_only);
     void choose_open();
     void choose_save_as();
-    void choose_export();
+    enum class Export { Shown, Removed, Reasons };
+    void choose_export(Export);
     void remember_recent(const std::filesystem::path&);
     void fill_recent();
     void say_refused(const QString&);
@@ -98,7 +100,7 @@ class MainWindow : public QMainWindow {
     LedgerStrip* ledger_ = nullptr;
     StatusLine* status_ = nullptr;
     Notice* notice_ = nullptr;
-    QToolButton* working_on_ = nullptr;
+    QPushButton* working_on_ = nullptr;
     QWidget* view_strip_ = nullptr;
     QMenu* recent_ = nullptr;
     ManualWindow* manual_ = nullptr;

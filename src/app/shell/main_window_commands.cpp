@@ -21,6 +21,11 @@ QString MainWindow::needs_selection() const {
     return document_->site()->selected() > 0 ? QString() : tr("Select something first: draw a fence.");
 }
 
+QString MainWindow::needs_removed() const {
+    if (const QString why = needs_item(); !why.isEmpty()) return why;
+    return document_->site()->active_item()->removed->empty() ? tr("Nothing is out of this item.") : QString();
+}
+
 void MainWindow::add_commands() {
     add_site_commands();
     add_edit_commands();
@@ -38,7 +43,11 @@ void MainWindow::add_site_commands() {
     commands_.add({"site.save_as", tr("Save as…"), tr("Writes the whole project to another file and goes on there"), "", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Site"),
                    [this] { choose_save_as(); }, [this] { return document_->site()->items.empty() ? tr("There is nothing to save yet: open a scan first.") : QString(); }, {}, {}});
     commands_.add({"site.export", tr("Export what is shown…"), tr("Writes the visible items, without what is out, to LAS, PLY or text"), "export", QKeySequence(Qt::CTRL | Qt::Key_E), tr("-Site"),
-                   [this] { choose_export(); }, [this] { return needs_item(); }, {}, {}});
+                   [this] { choose_export(Export::Shown); }, [this] { return needs_item(); }, {}, {}});
+    commands_.add({"site.export_removed", tr("Export what is out…"), tr("Writes the removed points of the item in work"), "", {}, tr("Site"), [this] { choose_export(Export::Removed); },
+                   [this] { return needs_removed(); }, {}, {}});
+    commands_.add({"site.export_reasons", tr("Export each reason…"), tr("Writes the removed points of the item in work, each reason into a file of its own"), "", {}, tr("Site"), [this] { choose_export(Export::Reasons); },
+                   [this] { return needs_removed(); }, {}, {}});
     commands_.add({"site.quit", tr("Quit"), tr("Closes the window; nothing needs to be saved first"), "", QKeySequence::Quit, tr("-Site"), [this] { close(); }, {}, {}, {}});
 }
 

@@ -85,6 +85,7 @@ void Stage::remember_view() {
 
 void Stage::set_camera(const render::Camera& c) {
     camera_ = c;
+    axis_.reset();
     has_looked_ = true;
     redraw(false);
     update();
@@ -95,9 +96,11 @@ void Stage::look_along(render::AxisView view) {
     remember_view();
     render::Camera c = camera_;
     c.look_along(view, scene_->robust_bounds(), aspect());
-    // A cut from the side is only true without perspective.
-    c.perspective = false;
+    // A cut from the side is only true without perspective; who wants it otherwise is remembered for this view.
+    c.perspective = axis_perspective_[static_cast<std::size_t>(view)];
+    c.look_at_all(scene_->robust_bounds(), aspect());
     set_camera(c);
+    axis_ = view;
 }
 
 void Stage::look_at_everything() { look_at(scene_->robust_bounds()); }
@@ -122,7 +125,10 @@ void Stage::set_perspective(bool on) {
     remember_view();
     render::Camera c = camera_;
     c.perspective = on;
+    const auto axis = axis_;
     set_camera(c);
+    axis_ = axis;
+    if (axis_) axis_perspective_[static_cast<std::size_t>(*axis_)] = on;
 }
 
 Vec3 Stage::anchor(PixelPoint p) const {
@@ -163,6 +169,7 @@ void Stage::mouseMoveEvent(QMouseEvent* e) {
     const double dx = p.x - last_.x, dy = p.y - last_.y;
     if (drag_ == Drag::Turn) {
         camera_.turn_about(centre_, dx * kTurn_deg_per_px, -dy * kTurn_deg_per_px);
+        axis_.reset();
         moved();
     } else if (drag_ == Drag::Move) {
         camera_.move_by(dx, dy, drag_depth_, height());

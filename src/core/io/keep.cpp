@@ -20,6 +20,18 @@ std::shared_ptr<const KeepBits> keep_all_but(const cloud::PointCloud& cloud, con
     return keep;
 }
 
+std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud& cloud, const ElementSet& kept, Progress& progress) {
+    auto keep = std::make_shared<KeepBits>(cloud.records()->count(), false);
+    const auto order = cloud.order();
+    parallel::for_each(cloud.page_count(), [&](std::size_t p) {
+        if (kept.kind(p) == ElementSet::Kind::None) return;
+        progress.check();
+        const std::vector<std::uint32_t> original = order->page(p);
+        kept.for_each_in_page(p, [&](std::size_t i) { keep->keep(original[i]); });
+    });
+    return keep;
+}
+
 void for_kept_records(const WriteItem& item, Progress& progress, double from, double to,
                       const std::function<void(const std::byte*, std::size_t)>& visit) {
     const auto source = item.cloud->records();

@@ -73,6 +73,20 @@ const LedgerEntry* Item::entry(std::uint64_t entry_id) const {
     return nullptr;
 }
 
+std::vector<std::string> Item::reasons() const {
+    std::vector<std::string> out;
+    for (const LedgerEntry& e : ledger)
+        if (e.active && std::find(out.begin(), out.end(), e.reason) == out.end()) out.push_back(e.reason);
+    return out;
+}
+
+ElementSet Item::out_for(const std::string& reason) const {
+    ElementSet out(cloud->size());
+    for (const LedgerEntry& e : ledger)
+        if (e.active && e.reason == reason) out = out | *e.elements;
+    return out;
+}
+
 ItemPtr Site::item(std::uint64_t id) const {
     for (const ItemPtr& i : items)
         if (i->id == id) return i;
@@ -129,6 +143,18 @@ SitePtr rename_item(const Site& site, std::uint64_t id, const std::string& name)
 
 SitePtr set_style(const Site& site, std::uint64_t id, const Style& style) {
     return with_item(site, id, [&](Item& i) { i.style = style; });
+}
+
+SitePtr duplicate_item(const Site& site, std::uint64_t id) {
+    const ItemPtr item = site.item(id);
+    if (!item) throw missing("This item");
+    auto next = std::make_shared<Site>(site);
+    auto copy = std::make_shared<Item>(*item);
+    copy->id = next->next_id++;
+    copy->name += " copy";
+    for (LedgerEntry& e : copy->ledger) e.id = next->next_id++;
+    next->items.push_back(std::move(copy));
+    return next;
 }
 
 SitePtr drop_item(const Site& site, std::uint64_t id) {

@@ -58,6 +58,10 @@ struct Item {
     SetPtr removed;  ///< union of the active entries; never null
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
+    /// Reasons of active entries, each once, in order.
+    std::vector<std::string> reasons() const;
+    /// Union of the active entries with this reason.
+    ElementSet out_for(const std::string& reason) const;
     std::uint64_t shown() const { return cloud->size() - removed->count(); }
 };
 using ItemPtr = std::shared_ptr<const Item>;
@@ -96,6 +100,8 @@ SitePtr set_visible(const Site&, std::uint64_t item, bool visible);
 SitePtr set_locked(const Site&, std::uint64_t item, bool locked);
 SitePtr rename_item(const Site&, std::uint64_t item, const std::string& name);
 SitePtr set_style(const Site&, std::uint64_t item, const Style&);
+/// A second item with the same points, ledger and style; points are shared, not copied.
+SitePtr duplicate_item(const Site&, std::uint64_t item);
 /// Takes the item off the list. Undo brings it back.
 SitePtr drop_item(const Site&, std::uint64_t item);
 
