@@ -420,6 +420,54 @@ TEST_CASE("HidingAndLockingByTheContents", "[window]") {
     w.close();
 }
 
+TEST_CASE("ALongHistoryIsLetGoOfAndFetchedBack", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(demo_scan(folder, 20'000)));
+    const std::uint64_t n = w.item().cloud->size();
+    const cloud::PointCloud* cloud = w.item().cloud.get();
+    for (std::uint64_t i = 0; i < 150; ++i) {
+        ElementSet s(n);
+        for (std::uint64_t k = 0; k <= i; ++k) s.insert(k * 7);
+        REQUIRE(w.document().apply("Select", [&](const site::Site& site) { return site::select(site, s, site::Combine::New); }));
+        if (i % 10 == 0) w.settle();
+    }
+    REQUIRE(w.settle());
+    w.document().undo();
+    std::size_t in_memory = 0;
+    for (const auto& c : w.document().history().commits()) in_memory += c.site != nullptr;
+    CHECK(in_memory < 130);
+    for (std::uint64_t i = 149; i >= 1; --i) {
+        REQUIRE(w.site().selected() == i);
+        REQUIRE(w.item().cloud.get() == cloud);  // shared, not read again
+        w.key(Qt::Key_Z, Qt::ControlModifier);
+    }
+    CHECK(w.site().selection == nullptr);
+    w.close();
+}
+
+TEST_CASE("SavingUnderANameKeepsWhatIsDoneMeanwhile", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(demo_scan(folder, 200'000)));
+    w.document().save_as(folder / "a.pristine", false);
+    w.document().apply("Rename", [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 1"); });
+    w.document().apply("Rename", [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 2"); });
+    w.document().undo();
+    REQUIRE(w.wait([&] { return w.document().has_file(); }));
+    REQUIRE(w.settle());
+    CHECK(app::Document::left_drafts().empty());
+    w.close();
+    w.open_new();
+    REQUIRE(w.open(folder / "a.pristine"));
+    CHECK(w.item().name == "Meanwhile 1");
+    CHECK(w.document().unsaved_at_open() == 1);
+    CHECK(w.document().history().can_redo());
+    w.click(w.find<QPushButton>("noticeSecond"));  // back to the saved state
+    CHECK(w.item().name == "Chamber station 1");
+    w.close();
+}
+
 TEST_CASE("ADraftThatWasNeverSavedIsOfferedAgain", "[window]") {
     const test::TemporaryFolder folder;
     WindowDriver w(folder / "home");

@@ -29,7 +29,11 @@ class WindowDriver {
         QApplication::setActiveWindow(window_.get());  // there is no window manager here that would do it
         stage().setFocus();
     }
-    void close() { window_->close(), window_.reset(); }
+    void close() {
+        window_->close();  // may first wait for the disk
+        wait([&] { return !window_->isVisible(); });
+        window_.reset();
+    }
 
     app::MainWindow& window() { return *window_; }
     app::Stage& stage() { return window_->stage(); }

@@ -54,14 +54,15 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     tree_->setHeaderHidden(true);
     tree_->setRootIsDecorated(false);
     tree_->setIndentation(0);
+    tree_->setTextElideMode(Qt::ElideMiddle);  // the end of a name tells scans apart
     tree_->header()->setStretchLastSection(false);
     tree_->header()->setMinimumSectionSize(20);
     tree_->header()->setSectionResizeMode(kEye, QHeaderView::Fixed);
     tree_->header()->setSectionResizeMode(kName, QHeaderView::Stretch);
     tree_->header()->setSectionResizeMode(kCount, QHeaderView::ResizeToContents);
     tree_->header()->setSectionResizeMode(kLock, QHeaderView::Fixed);
-    tree_->setColumnWidth(kEye, 30);
-    tree_->setColumnWidth(kLock, 24);
+    tree_->setColumnWidth(kEye, 28);
+    tree_->setColumnWidth(kLock, 22);
     tree_->setEditTriggers(QAbstractItemView::EditKeyPressed);
     tree_->setContextMenuPolicy(Qt::CustomContextMenu);
     tree_->installEventFilter(this);

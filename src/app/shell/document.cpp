@@ -20,6 +20,8 @@ QString spoken(const std::string& file_name) {
     return name;
 }
 
+constexpr std::size_t kSnapshotsInMemory = 60;  // to either side of the present one
+
 }  // namespace
 
 Document::Document(Jobs* jobs, QObject* parent)
@@ -64,6 +66,8 @@ void Document::redo() {
 }
 
 void Document::committed() {
+    // Old selections of a large cloud take memory; the project file has them.
+    if (journal_) history_.forget_far(kSnapshotsInMemory, journal_->status().safe);
     update_numbers();
     emit changed();
     emit disk_changed();
@@ -96,12 +100,21 @@ void Document::start_journal(std::unique_ptr<store::Project> project, bool draft
     });
 }
 
+void Document::use_stored_snapshots() {
+    history_.set_loader([this](std::uint64_t number) {
+        site::SitePtr s;
+        journal_->with_project([&](store::Project& p) { s = p.load_commit(number); });
+        return s;
+    });
+}
+
 void Document::ensure_draft() {
     if (journal_) return;
     fs::create_directories(drafts_folder());
     const QString name = QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-hhmmss-zzz")) + ".pristine";
     start_journal(store::Project::create(drafts_folder() / name.toStdString()), true);
     journal_->commit(history_.current());
+    use_stored_snapshots();
 }
 
 void Document::add_files(const std::vector<fs::path>& files, bool accept_partial) { read_next(files, accept_partial); }
@@ -159,11 +172,7 @@ void Document::open_project(const fs::path& path, const std::function<void()>& t
             history_ = std::move(*opened->history);
             const bool draft = path.parent_path() == drafts_folder();
             start_journal(std::move(opened->project), draft);
-            history_.set_loader([this](std::uint64_t number) {
-                site::SitePtr s;
-                journal_->with_project([&](store::Project& p) { s = p.load_commit(number); });
-                return s;
-            });
+            use_stored_snapshots();
             saved_index_ = 0;
             for (std::size_t i = 0; i < history_.commits().size(); ++i)
                 if (history_.commits()[i].number == opened->saved) saved_index_ = i;
@@ -198,13 +207,14 @@ void Document::save_as(const fs::path& path, bool replace) {
         return;
     }
     const std::uint64_t number = history_.current().number;
+    const std::vector<site::Commit> copied = history_.commits();
     jobs_->start(
         tr("Saving %1").arg(QString::fromStdString(path.filename().string())),
         [this, path, replace](Progress& p) {
             p.stretch(0, 1, "Writing the project");
             journal_->with_project([&](store::Project& project) { project.copy_to(path, replace); });
         },
-        [this, path, number] {
+        [this, path, number, copied] {
             const fs::path before = file_;
             const bool was_draft = draft_;
             try {
@@ -217,7 +227,14 @@ void Document::save_as(const fs::path& path, bool replace) {
                 return;
             }
             journal_->mark_saved(number);
-            if (history_.current().number != number) journal_->commit(history_.current());
+            // What was done while the copy was made is not in it yet: everything from the first difference on.
+            std::size_t same = 0;
+            const auto& now = history_.commits();
+            while (same < now.size() && same < copied.size() && now[same].number == copied[same].number &&
+                   (now[same].site == copied[same].site || !now[same].site || !copied[same].site))
+                ++same;
+            for (std::size_t i = same; i < now.size(); ++i) journal_->commit(now[i]);
+            journal_->cursor(history_.current().number);
             std::error_code ignored;
             if (was_draft)
                 for (const char* end : {"", "-wal", "-shm"}) fs::remove(before.string() + end, ignored);

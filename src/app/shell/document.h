@@ -89,6 +89,7 @@ class Document : public QObject {
 
   private:
     void committed();
+    void use_stored_snapshots();
     struct Part {
         std::filesystem::path path;
         ElementSet elements;

@@ -10,7 +10,7 @@
 #include <QMimeData>
 #include <QPushButton>
 #include <QSettings>
-#include <QSplitter>
+#include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
@@ -156,6 +156,7 @@ void MainWindow::connect_parts() {
     connect(document_, &Document::disk_changed, this, [this] {
         status_->refresh();
         contents_->refresh_head();
+        if (closing_ && (document_->disk().waiting == 0 || !document_->disk().error.empty())) QTimer::singleShot(0, this, [this] { close(); });
     });
     connect(document_, &Document::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
     connect(document_, &Document::unreadable, this, [this](const QString& text, const QString& path, bool part) {
@@ -401,10 +402,17 @@ void MainWindow::dropEvent(QDropEvent* e) {
 void MainWindow::closeEvent(QCloseEvent* e) {
     store_view();
     // Everything is in the project file or a draft: nothing to ask, only to wait until the disk has it.
-    if (!document_->flush()) notice_->show_text(tr("Not everything could be written: %1").arg(QString::fromStdString(document_->disk().error)), true,
-                                                {tr("Try again"), [this] { document_->retry_writing(); }}, {tr("Close all the same"), [] { std::_Exit(1); }});
-    const bool safe = document_->disk().error.empty();
-    safe ? e->accept() : e->ignore();
+    const store::Journal::Status disk = document_->disk();
+    if (!disk.error.empty()) {
+        notice_->show_text(tr("Not everything could be written: %1").arg(QString::fromStdString(disk.error)), true,
+                           {tr("Try again"), [this] { document_->retry_writing(); }}, {tr("Close all the same"), [] { std::_Exit(1); }});
+        closing_ = false;
+        return e->ignore();
+    }
+    if (disk.waiting == 0) return e->accept();
+    closing_ = true;
+    notice_->show_text(tr("Still writing to the disk. The window closes by itself when everything is safe."), false, {tr("Stay"), [this] { closing_ = false; }});
+    e->ignore();
 }
 
 // ---- the view is kept with the project -------------------------------------------------------------------------

@@ -21,6 +21,12 @@ const Commit& History::commit(SitePtr site, std::string title) {
     return commits_.back();
 }
 
+void History::forget_far(std::size_t keep, std::uint64_t stored) {
+    if (!loader_) return;
+    for (std::size_t i = 0; i < commits_.size(); ++i)
+        if ((i + keep < cursor_ || i > cursor_ + keep) && commits_[i].number <= stored) commits_[i].site = nullptr;
+}
+
 void History::go_to(std::size_t index) {
     if (index >= commits_.size()) throw Error(ErrorCode::Usage, "There is nothing more to undo or redo");
     if (!commits_[index].site) commits_[index].site = loader_(commits_[index].number);

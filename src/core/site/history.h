@@ -44,6 +44,9 @@ class History {
     std::string redo_title() const { return can_redo() ? commits_[cursor_ + 1].title : std::string(); }
     /// Moves the cursor to any commit; loads its snapshot if need be. Throws Error if that fails; then nothing moved.
     void go_to(std::size_t index);
+    /// Lets go of snapshots more than `keep` places from the cursor whose number is at most `stored`: the loader brings
+    /// them back when they are wanted. Without a loader nothing happens.
+    void forget_far(std::size_t keep, std::uint64_t stored);
     void undo() { go_to(cursor_ - 1); }
     void redo() { go_to(cursor_ + 1); }
 

@@ -190,6 +190,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         for (const LedgerEntry& e : item->ledger) {
             const std::int64_t row = set_row(e.elements);
             set_rows_[e.elements] = row;
+            sets_[row] = e.elements;
             ledger.push_back({{"id", e.id}, {"reason", e.reason}, {"how", e.how}, {"who", e.who}, {"when", e.when},
                               {"active", e.active}, {"elements", row}, {"picture", e.picture != nullptr}});
             if (!e.picture) continue;
@@ -199,6 +200,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         }
         const std::int64_t cloud = cloud_row(item->cloud, progress);
         cloud_rows_[item->cloud] = cloud;
+        clouds_[cloud] = item->cloud;
         items.push_back({{"id", item->id}, {"name", item->name}, {"origin", item->origin}, {"visible", item->visible},
                          {"locked", item->locked}, {"style", style_json(item->style)}, {"ledger", ledger},
                          {"cloud", cloud}});
@@ -207,6 +209,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
     if (s.selection) {
         const std::int64_t row = set_row(s.selection);
         set_rows_[s.selection] = row;
+        sets_[row] = s.selection;
         j["selection"] = row;
     }
     return j.dump();
@@ -215,6 +218,8 @@ std::string Project::site_json(const Site& s, Progress& progress) {
 void Project::write(const site::Commit& commit, Progress& progress) {
     const auto known_clouds = cloud_rows_;
     const auto known_sets = set_rows_;
+    const auto clouds_before = clouds_;
+    const auto sets_before = sets_;
     try {
         Transaction t(*db_);
         Statement drop = db_->prepare("DELETE FROM site_commit WHERE number>=?");
@@ -229,12 +234,15 @@ void Project::write(const site::Commit& commit, Progress& progress) {
     } catch (...) {
         cloud_rows_ = known_clouds;  // nothing of it is in the file
         set_rows_ = known_sets;
+        clouds_ = clouds_before;
+        sets_ = sets_before;
         throw;
     }
     if (bulk_) leave_bulk();
     for (const site::ItemPtr& item : commit.site->items)
         if (known_clouds.find(item->cloud) == known_clouds.end()) use_cloud_rows(reader_, cloud_rows_.at(item->cloud), *item->cloud);
     std::erase_if(set_rows_, [](const auto& known) { return known.first.expired(); });
+    std::erase_if(sets_, [](const auto& known) { return known.second.expired(); });
 }
 
 void Project::set_cursor(std::uint64_t number) { set_note("cursor", std::to_string(number)); }
