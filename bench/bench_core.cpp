@@ -38,8 +38,10 @@ void page_building() {
     auto batches = scan_like(n);
     for (const auto& b : batches)
         for (std::size_t i = 0; i < b.size(); ++i)
-            for (const std::int32_t v : {b.x[i], b.y[i], b.z[i]}) file.xyz.push_back(static_cast<float>(v) * 0.001f);
-    using Tree = nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<float, FilePoints>, FilePoints, 3>;
+            for (const std::int32_t v : {b.x[i], b.y[i], b.z[i]})
+                file.xyz.push_back(static_cast<float>(v) * 0.001f);
+    using Tree =
+        nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<float, FilePoints>, FilePoints, 3>;
     double tree = 0;
     {
         tree = seconds([&] {
@@ -54,9 +56,11 @@ void page_building() {
         const parallel::WorkerLimit limit(1);
         one = seconds([&] { cloud::build(std::move(batches), {}); });
     }
-    fmt::print("page building, {} M points: {:.2f} s on one core, {:.2f} s on {}; nanoflann kd-tree in file order {:.2f} s on one core\n"
-               "  ratio {:.1f} (one core against one core), {:.1f} (all cores)\n",
-               n / 1'000'000, one, many, parallel::workers(), tree, tree / one, tree / many);
+    fmt::print(
+        "page building, {} M points: {:.2f} s on one core, {:.2f} s on {}; nanoflann kd-tree in file order "
+        "{:.2f} s on one core\n"
+        "  ratio {:.1f} (one core against one core), {:.1f} (all cores)\n",
+        n / 1'000'000, one, many, parallel::workers(), tree, tree / one, tree / many);
 }
 
 select::Fence large_fence(const cloud::PointCloud& c) {
@@ -84,7 +88,8 @@ std::uint64_t plain_fence(const cloud::PointCloud& c, const select::Fence& f) {
             bool inside = false;
             for (std::size_t k = 0, j = f.corners.size() - 1; k < f.corners.size(); j = k++) {
                 const PixelPoint a = f.corners[k], b = f.corners[j];
-                if ((a.y > q.y) != (b.y > q.y) && q.x < (b.x - a.x) * (q.y - a.y) / (b.y - a.y) + a.x) inside = !inside;
+                if ((a.y > q.y) != (b.y > q.y) && q.x < (b.x - a.x) * (q.y - a.y) / (b.y - a.y) + a.x)
+                    inside = !inside;
             }
             in += inside;
         }
@@ -103,13 +108,16 @@ void fences(const cloud::PointCloud& c) {
         one = median_seconds(3, [&] { ours = select::fence(c, f, all).count(); });
     }
     const double plain = seconds([&] { theirs = plain_fence(c, f); });
-    fmt::print("fence of 60 corners on {:.0f} M points: {:.1f} ms ({:.1f} ms on one core), {} selected; plain crossing-number loop {:.2f} s, {} selected\n"
-               "  ratio {:.0f} (all cores), {:.0f} (one core against one core)\n",
-               static_cast<double>(c.size()) / 1e6, t * 1e3, one * 1e3, ours, plain, theirs, plain / t, plain / one);
+    fmt::print(
+        "fence of 60 corners on {:.0f} M points: {:.1f} ms ({:.1f} ms on one core), {} selected; plain "
+        "crossing-number loop {:.2f} s, {} selected\n"
+        "  ratio {:.0f} (all cores), {:.0f} (one core against one core)\n",
+        static_cast<double>(c.size()) / 1e6, t * 1e3, one * 1e3, ours, plain, theirs, plain / t, plain / one);
 }
 
 void drawing(const std::shared_ptr<const cloud::PointCloud>& c) {
-    const auto scene = std::make_shared<const render::Scene>(std::vector<render::DrawItem>{{1, c, nullptr, nullptr, nullptr, {}}});
+    const auto scene = std::make_shared<const render::Scene>(
+        std::vector<render::DrawItem>{{1, c, nullptr, nullptr, nullptr, {}}});
     render::Camera camera;
     camera.yaw_deg = 25;
     camera.pitch_deg = -40;
@@ -137,20 +145,28 @@ void drawing(const std::shared_ptr<const cloud::PointCloud>& c) {
             r.step(UINT64_MAX);
         });
     }
-    fmt::print("drawing at 1280 x 800: moving frame of {:.2f} M points {:.1f} ms all in; {:.0f} M points at rest {:.0f} ms all in; splatting {:.0f} M points/s on one core\n",
-               static_cast<double>(drawn) / 1e6, moving * 1e3, static_cast<double>(c->size()) / 1e6, rest * 1e3, static_cast<double>(c->size()) / 1e6 / splat);
+    fmt::print(
+        "drawing at 1280 x 800: moving frame of {:.2f} M points {:.1f} ms all in; {:.0f} M points at rest "
+        "{:.0f} ms all in; splatting {:.0f} M points/s on one core\n",
+        static_cast<double>(drawn) / 1e6, moving * 1e3, static_cast<double>(c->size()) / 1e6, rest * 1e3,
+        static_cast<double>(c->size()) / 1e6 / splat);
 }
 
 void undo(const std::shared_ptr<const cloud::PointCloud>& c) {
     site::History h(site::add_cloud({}, c, "Large", ""));
-    h.commit(site::select(*h.now(), select::fence(*c, large_fence(*c), ElementSet::all(c->size())), site::Combine::New), "Select");
-    const double remove = seconds([&] { h.commit(site::remove_selection(*h.now(), {"Noise", "", {}, nullptr}), "Remove"); });
+    h.commit(site::select(*h.now(), select::fence(*c, large_fence(*c), ElementSet::all(c->size())),
+                          site::Combine::New),
+             "Select");
+    const double remove = seconds([&] {
+        h.commit(site::remove_selection(*h.now(), {"Noise", "", {}, nullptr}), "Remove");
+    });
     const double t = median_seconds(21, [&] {
         h.undo();
         const render::Scene s = render::scene_of(*h.now());
         h.redo();
     });
-    fmt::print("remove on {:.0f} M points {:.2f} ms; undo, a new scene, and redo {:.2f} ms\n", static_cast<double>(c->size()) / 1e6, remove * 1e3, t * 1e3);
+    fmt::print("remove on {:.0f} M points {:.2f} ms; undo, a new scene, and redo {:.2f} ms\n",
+               static_cast<double>(c->size()) / 1e6, remove * 1e3, t * 1e3);
 }
 
 void reading(const std::string& path) {
@@ -165,9 +181,12 @@ void reading(const std::string& path) {
     const double t = seconds([&] { c = io::read_cloud(path).cloud; });
     const auto after = resident_memory();
     const auto n = static_cast<double>(c->size());
-    fmt::print("LAS read, sorted into pages, {:.1f} M points: {:.2f} s; cat of the file {:.2f} s; ratio {:.1f}\n"
-               "  resident after loading {:.1f} bytes a point (packed order in memory included), peak while loading {:.1f}\n",
-               n / 1e6, t, plain, t / plain, static_cast<double>(after.now - before.now) / n, static_cast<double>(after.peak - before.now) / n);
+    fmt::print(
+        "LAS read, sorted into pages, {:.1f} M points: {:.2f} s; cat of the file {:.2f} s; ratio {:.1f}\n"
+        "  resident after loading {:.1f} bytes a point (packed order in memory included), peak while loading "
+        "{:.1f}\n",
+        n / 1e6, t, plain, t / plain, static_cast<double>(after.now - before.now) / n,
+        static_cast<double>(after.peak - before.now) / n);
 }
 
 }  // namespace

@@ -26,8 +26,8 @@ inline double median_seconds(int runs, const std::function<void()>& work) {
     return t[static_cast<std::size_t>(runs / 2)];
 }
 
-/// Rolling ground with boxes on it and one stray in a hundred, in strips as a scanner walks; about 400 points a square metre,
-/// so the extent grows with the number. Integers are millimetres.
+/// Rolling ground with boxes on it and one stray in a hundred, in strips as a scanner walks; about 400 points
+/// a square metre, so the extent grows with the number. Integers are millimetres.
 inline std::vector<cloud::PointBatch> scan_like(std::uint64_t points, std::uint64_t seed = 1) {
     const double side = std::sqrt(static_cast<double>(points) / 400);
     std::vector<cloud::PointBatch> batches(pages_for(points));
@@ -35,9 +35,11 @@ inline std::vector<cloud::PointBatch> scan_like(std::uint64_t points, std::uint6
         std::mt19937_64 dice(seed * 1000003 + b);
         std::uniform_real_distribution<double> unit(0, 1);
         for (std::size_t i = 0; i < page_length(points, b); ++i) {
-            const double along = (static_cast<double>(b) * kPageSize + static_cast<double>(i)) / static_cast<double>(points);
+            const double along =
+                (static_cast<double>(b) * kPageSize + static_cast<double>(i)) / static_cast<double>(points);
             const double x = along * side + unit(dice), y = unit(dice) * side;
-            double z = 2 * std::sin(x * 0.15) * std::cos(y * 0.11) + 0.3 * std::sin(x * 1.3 + y * 0.7) + 0.01 * unit(dice);
+            double z = 2 * std::sin(x * 0.15) * std::cos(y * 0.11) + 0.3 * std::sin(x * 1.3 + y * 0.7) +
+                       0.01 * unit(dice);
             if (std::fmod(x, 17) < 4 && std::fmod(y, 13) < 3) z += unit(dice) < 0.5 ? 3 : 3 * unit(dice);
             if (unit(dice) < 0.01) z += 12 * unit(dice) - 4;
             cloud::PointBatch& out = batches[b];

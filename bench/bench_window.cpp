@@ -1,6 +1,8 @@
-// The window on a large scan: how long its event loop is ever away, while loading, turning, fencing and undoing.
+// The window on a large scan: how long its event loop is ever away, while loading, turning, fencing and
+// undoing.
 //   xvfb-run -s '-screen 0 1280x800x24' bench_window SCAN.las
-// A timer of 5 ms is the probe; the longest gap between two of its ticks is what a person would feel as a freeze.
+// A timer of 5 ms is the probe; the longest gap between two of its ticks is what a person would feel as a
+// freeze.
 
 #include <QtTest/QTest>
 
@@ -72,11 +74,13 @@ int main(int argc, char** argv) {
     if (!wait([&] { return w.document().site()->items.size() == 1; })) return 1;
     const double loaded = static_cast<double>(clock.elapsed()) / 1e3;
     const std::uint64_t points = w.document().site()->items[0]->cloud->size();
-    std::printf("%.1f M points: in the window after %.1f s, longest gap of the event loop %.0f ms\n", static_cast<double>(points) / 1e6, loaded, probe.longest());
+    std::printf("%.1f M points: in the window after %.1f s, longest gap of the event loop %.0f ms\n",
+                static_cast<double>(points) / 1e6, loaded, probe.longest());
     wait([&] { return w.stage().settled(); });
     std::printf("first picture in full detail: longest gap %.0f ms\n", probe.longest());
 
-    // Turning while the project is still being written in the background: the worst case of the first seconds.
+    // Turning while the project is still being written in the background: the worst case of the first
+    // seconds.
     const auto turn = [&] {
         const QPoint m(w.stage().width() / 2, w.stage().height() / 2);
         QTest::mousePress(&w.stage(), Qt::RightButton, Qt::NoModifier, m);
@@ -84,7 +88,8 @@ int main(int argc, char** argv) {
         const auto c = QObject::connect(&w.stage(), &app::Stage::camera_changed, [&] { ++frames; });
         for (int i = 1; i <= 120; ++i) {
             const QPoint p = m + QPoint(i, static_cast<int>(20 * std::sin(i * 0.1)));
-            QMouseEvent e(QEvent::MouseMove, p, w.stage().mapToGlobal(p), Qt::NoButton, Qt::RightButton, Qt::NoModifier);
+            QMouseEvent e(QEvent::MouseMove, p, w.stage().mapToGlobal(p), Qt::NoButton, Qt::RightButton,
+                          Qt::NoModifier);
             QApplication::sendEvent(&w.stage(), &e);
             const auto before = w.stage().picture();
             QElapsedTimer t;
@@ -95,12 +100,20 @@ int main(int argc, char** argv) {
         QTest::mouseRelease(&w.stage(), Qt::RightButton, Qt::NoModifier, m + QPoint(120, 0));
     };
     turn();
-    std::printf("turning while the project is written: longest gap %.0f ms, budget adapted to %.2f M points a frame\n", probe.longest(), static_cast<double>(w.stage().budget()) / 1e6);
+    std::printf(
+        "turning while the project is written: longest gap %.0f ms, budget adapted to %.2f M points a "
+        "frame\n",
+        probe.longest(), static_cast<double>(w.stage().budget()) / 1e6);
     wait([&] { return w.document().disk().waiting == 0; });
-    std::printf("project on disk %.1f s after opening, longest gap meanwhile %.0f ms; resident %.2f GB (%.1f bytes a point)\n", static_cast<double>(clock.elapsed()) / 1e3, probe.longest(),
-                static_cast<double>(resident_memory().now) / 1e9, static_cast<double>(resident_memory().now) / static_cast<double>(points));
+    std::printf(
+        "project on disk %.1f s after opening, longest gap meanwhile %.0f ms; resident %.2f GB (%.1f bytes a "
+        "point)\n",
+        static_cast<double>(clock.elapsed()) / 1e3, probe.longest(),
+        static_cast<double>(resident_memory().now) / 1e9,
+        static_cast<double>(resident_memory().now) / static_cast<double>(points));
     turn();
-    std::printf("turning afterwards: longest gap %.0f ms, budget %.2f M points a frame\n", probe.longest(), static_cast<double>(w.stage().budget()) / 1e6);
+    std::printf("turning afterwards: longest gap %.0f ms, budget %.2f M points a frame\n", probe.longest(),
+                static_cast<double>(w.stage().budget()) / 1e6);
 
     w.commands().trigger("view.top");
     wait([&] { return w.stage().settled(); });
@@ -108,21 +121,28 @@ int main(int argc, char** argv) {
     const double cx = w.stage().width() / 2.0, cy = w.stage().height() / 2.0;
     for (int i = 0; i < 24; ++i) {
         const double a = i * 0.2617993878, r = 120 + 60 * std::sin(4 * a);
-        QTest::mouseClick(&w.stage(), Qt::LeftButton, Qt::NoModifier, QPoint(static_cast<int>(cx + r * std::cos(a)), static_cast<int>(cy + r * std::sin(a))));
+        QTest::mouseClick(
+            &w.stage(), Qt::LeftButton, Qt::NoModifier,
+            QPoint(static_cast<int>(cx + r * std::cos(a)), static_cast<int>(cy + r * std::sin(a))));
     }
     clock.restart();
     QTest::keyClick(&w.stage(), Qt::Key_Return);
     wait([&] { return w.document().site()->selected() > 0; });
     const double fenced = static_cast<double>(clock.nsecsElapsed()) / 1e6;
     wait([&] { return w.document().numbers().ready && !w.jobs().busy(); });
-    std::printf("fence of 24 corners: %.1f M selected after %.0f ms, all numbers after %.0f ms, longest gap %.0f ms\n", static_cast<double>(w.document().site()->selected()) / 1e6, fenced,
-                static_cast<double>(clock.nsecsElapsed()) / 1e6, probe.longest());
+    std::printf(
+        "fence of 24 corners: %.1f M selected after %.0f ms, all numbers after %.0f ms, longest gap %.0f "
+        "ms\n",
+        static_cast<double>(w.document().site()->selected()) / 1e6, fenced,
+        static_cast<double>(clock.nsecsElapsed()) / 1e6, probe.longest());
     clock.restart();
     w.commands().trigger("decide.remove");
-    std::printf("remove: %.1f ms until the document is changed and all panels say so\n", static_cast<double>(clock.nsecsElapsed()) / 1e6);
+    std::printf("remove: %.1f ms until the document is changed and all panels say so\n",
+                static_cast<double>(clock.nsecsElapsed()) / 1e6);
     clock.restart();
     w.document().undo();
-    std::printf("undo: %.1f ms until the document is changed and all panels say so\n", static_cast<double>(clock.nsecsElapsed()) / 1e6);
+    std::printf("undo: %.1f ms until the document is changed and all panels say so\n",
+                static_cast<double>(clock.nsecsElapsed()) / 1e6);
     wait([&] { return w.stage().settled() && w.document().disk().waiting == 0; });
     std::printf("after that: longest gap %.0f ms\n", probe.longest());
     w.close();

@@ -21,11 +21,15 @@ int main(int argc, char** argv) try {
     const ElementSet inside = select::plan_fence(*scan.cloud, {square}, site::eligible(*site->active_item()));
 
     site = site::select(*site, inside, site::Combine::New);
-    if (site->selected() > 0) site = site::remove_selection(*site, {"Artifact", "a square of 2 m", site::Signature::now(), nullptr});
+    if (site->selected() > 0)
+        site =
+            site::remove_selection(*site, {"Artifact", "a square of 2 m", site::Signature::now(), nullptr});
 
     const site::Item& item = *site->active_item();
-    const auto written = io::write_cloud({{item.cloud, io::keep_all_but(*item.cloud, *item.removed)}}, argv[2]);
-    std::printf("%llu of %llu points written\n", static_cast<unsigned long long>(written), static_cast<unsigned long long>(item.cloud->size()));
+    const auto written =
+        io::write_cloud({{item.cloud, io::keep_all_but(*item.cloud, *item.removed)}}, argv[2]);
+    std::printf("%llu of %llu points written\n", static_cast<unsigned long long>(written),
+                static_cast<unsigned long long>(item.cloud->size()));
     return 0;
 } catch (const std::exception& e) {
     std::fprintf(stderr, "%s\n", e.what());

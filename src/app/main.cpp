@@ -17,12 +17,17 @@ int main(int argc, char** argv) {
     QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
     pristine::app::apply_theme(app);
     QCommandLineParser parser;
-    parser.setApplicationDescription(QCoreApplication::translate("main", "Cleans point clouds, scan meshes and terrain surfaces"));
+    parser.setApplicationDescription(
+        QCoreApplication::translate("main", "Cleans point clouds, scan meshes and terrain surfaces"));
     parser.addHelpOption();
     parser.addVersionOption();
-    const QCommandLineOption shots(QStringLiteral("shots"), QCoreApplication::translate("main", "Make the pictures of the manual in this folder and quit"), QStringLiteral("DIR"));
+    const QCommandLineOption shots(
+        QStringLiteral("shots"),
+        QCoreApplication::translate("main", "Make the pictures of the manual in this folder and quit"),
+        QStringLiteral("DIR"));
     parser.addOption(shots);
-    parser.addPositionalArgument(QStringLiteral("files"), QCoreApplication::translate("main", "Scans, or one project"));
+    parser.addPositionalArgument(QStringLiteral("files"),
+                                 QCoreApplication::translate("main", "Scans, or one project"));
     parser.process(app);
     pristine::app::MainWindow window;
     window.show();

@@ -12,7 +12,8 @@ namespace pristine::cli {
 
 void add_common(CLI::App& app, Common& c, bool reads, bool writes) {
     app.add_flag("--json", c.json, "Print one JSON object on standard output");
-    if (reads) app.add_flag("--partial", c.partial, "Read what a broken file still holds instead of refusing it");
+    if (reads)
+        app.add_flag("--partial", c.partial, "Read what a broken file still holds instead of refusing it");
     if (writes) app.add_flag("--force", c.force, "Replace an existing output file");
 }
 
@@ -58,13 +59,16 @@ void refuse_overwriting_input(const std::vector<std::string>& inputs, const std:
     for (const std::string& in : inputs) {
         std::error_code error;
         if (std::filesystem::equivalent(in, output, error))
-            throw Error(ErrorCode::Usage, "The output would overwrite its input", output, "Choose another name.");
+            throw Error(ErrorCode::Usage, "The output would overwrite its input", output,
+                        "Choose another name.");
     }
 }
 
 void print(const Common& c, const nlohmann::json& j, const std::string& text) {
-    // Names in files need not be valid UTF-8; what is not is replaced, so that the output is always valid JSON.
-    const std::string out = c.json ? j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n" : text;
+    // Names in files need not be valid UTF-8; what is not is replaced, so that the output is always valid
+    // JSON.
+    const std::string out =
+        c.json ? j.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n" : text;
     std::fwrite(out.data(), 1, out.size(), stdout);
 }
 

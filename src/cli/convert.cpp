@@ -21,7 +21,8 @@ void run(const std::vector<std::string>& inputs, const std::string& output, cons
 }  // namespace
 
 void add_convert(CLI::App& app) {
-    auto* sub = app.add_subcommand("convert", "Write one or more files as one file, in the format that the name's ending says");
+    auto* sub = app.add_subcommand(
+        "convert", "Write one or more files as one file, in the format that the name's ending says");
     auto common = std::make_shared<Common>();
     auto inputs = std::make_shared<std::vector<std::string>>();
     auto output = std::make_shared<std::string>();

@@ -14,7 +14,8 @@ void run(const std::string& folder, demo::Options options, const Common& common)
     std::string text;
     for (const demo::Scan& s : scans) {
         nlohmann::json truth = nlohmann::json::object();
-        for (std::size_t k = 1; k < demo::kKinds; ++k) truth[demo::name_of(static_cast<demo::Kind>(k))] = s.of_kind[k];
+        for (std::size_t k = 1; k < demo::kKinds; ++k)
+            truth[demo::name_of(static_cast<demo::Kind>(k))] = s.of_kind[k];
         files.push_back({{"file", s.file}, {"points", s.points}, {"truth", truth}});
         text += fmt::format("{}: {} points\n", (std::filesystem::path(folder) / s.file).string(), s.points);
     }

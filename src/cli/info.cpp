@@ -14,7 +14,8 @@ json box_json(const Box3& b) {
 
 std::string box_text(const Box3& b, const char* unit) {
     if (b.empty()) return "none";
-    return fmt::format("{:.3f} {:.3f} {:.3f}  to  {:.3f} {:.3f} {:.3f}{}", b.lo.x, b.lo.y, b.lo.z, b.hi.x, b.hi.y, b.hi.z, unit);
+    return fmt::format("{:.3f} {:.3f} {:.3f}  to  {:.3f} {:.3f} {:.3f}{}", b.lo.x, b.lo.y, b.lo.z, b.hi.x,
+                       b.hi.y, b.hi.z, unit);
 }
 
 json class_counts(const cloud::PointCloud& c) {
@@ -54,9 +55,11 @@ void run(const std::string& path, const Common& common) {
                  {"warnings", r.warnings}};
     const std::string unit = c.unit().empty() ? "" : " " + c.unit();
     print(common, j,
-          fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  columns        {}\n"
+          fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  "
+                      "columns        {}\n"
                       "  coordinates    {}\n",
-                      r.format, c.records()->count(), box_text(c.bounds(), unit.c_str()), box_text(c.robust_bounds(), unit.c_str()), names,
+                      r.format, c.records()->count(), box_text(c.bounds(), unit.c_str()),
+                      box_text(c.robust_bounds(), unit.c_str()), names,
                       c.crs().empty() ? "no reference system stated" : c.crs()));
 }
 

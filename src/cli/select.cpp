@@ -36,7 +36,8 @@ void add_select(CLI::App& app) {
     auto* sub = app.add_subcommand("select", "Keep what lies inside (or outside) closed lines in plan");
     auto r = std::make_shared<Request>();
     sub->add_option("IN", r->input, "Input file")->required();
-    sub->add_option("--fence", r->fence, "File with closed lines: GeoJSON, or text with 'x y' on each line")->required();
+    sub->add_option("--fence", r->fence, "File with closed lines: GeoJSON, or text with 'x y' on each line")
+        ->required();
     auto* inside = sub->add_flag("--inside", r->inside, "Keep what lies inside (the default)");
     sub->add_flag("--outside", r->outside, "Keep what lies outside")->excludes(inside);
     sub->add_option("-o,--output", r->output, "Output file")->required();

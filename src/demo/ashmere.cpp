@@ -60,7 +60,8 @@ class Scanner {
         for (int c = 0; c < 360; c += 2)
             for (double e = kLowest; e < kHighest; e += 1.0, ++rays)
                 if (cast(scene_, kStations[station_], direction(c, e))) ++hits;
-        const double needed = 1.01 * static_cast<double>(points) * static_cast<double>(rays) / static_cast<double>(hits) + 1000;
+        const double needed =
+            1.01 * static_cast<double>(points) * static_cast<double>(rays) / static_cast<double>(hits) + 1000;
         Raster r;
         r.rows = static_cast<std::uint64_t>(std::sqrt(needed * (kHighest - kLowest) / 360)) + 1;
         r.columns = static_cast<std::uint64_t>(needed / static_cast<double>(r.rows)) + 1;
@@ -72,8 +73,11 @@ class Scanner {
         Dice dice(seed_ * 1'000'003 + static_cast<std::uint64_t>(station_) * 7919 + c * 0x9E3779B9u);
         std::string out;
         for (std::uint64_t row = 0; row < r.rows; ++row) {
-            const double azimuth = 360.0 * (static_cast<double>(c) + 0.3 * dice.uniform()) / static_cast<double>(r.columns);
-            const double elevation = kLowest + (kHighest - kLowest) * (static_cast<double>(row) + 0.3 * dice.uniform()) / static_cast<double>(r.rows);
+            const double azimuth =
+                360.0 * (static_cast<double>(c) + 0.3 * dice.uniform()) / static_cast<double>(r.columns);
+            const double elevation = kLowest + (kHighest - kLowest) *
+                                                   (static_cast<double>(row) + 0.3 * dice.uniform()) /
+                                                   static_cast<double>(r.rows);
             const Vec3 d = direction(azimuth, elevation);
             const auto hit = cast(scene_, kStations[station_], d);
             const double luck = dice.uniform();
@@ -84,8 +88,8 @@ class Scanner {
                 kind = Kind::Stray;
                 range = hit->range * (0.25 + 0.85 * dice.uniform());
             }
-            const double time = 1.0e5 + static_cast<double>(station_) * 1800 +
-                                static_cast<double>(c * r.rows + row) * 1e-5;
+            const double time =
+                1.0e5 + static_cast<double>(station_) * 1800 + static_cast<double>(c * r.rows + row) * 1e-5;
             append(out, kStations[station_] + d * range, *hit, d, kind, time, dice);
         }
         return out;
@@ -101,15 +105,18 @@ class Scanner {
         char r[kRecord] = {};
         for (int a = 0; a < 3; ++a) store_le(r + 4 * a, static_cast<std::int32_t>(std::lround(p[a] * 1000)));
         const double facing = std::fabs(dot(hit.normal, d));
-        const double intensity = (0.25 + 0.75 * facing) * 42000 / (1 + hit.range * 0.02) * (kind == Kind::Stray ? 0.2 : 1.0);
-        store_le(r + 12, static_cast<std::uint16_t>(std::clamp(intensity * (0.95 + 0.1 * dice.uniform()), 0.0, 65535.0)));
+        const double intensity =
+            (0.25 + 0.75 * facing) * 42000 / (1 + hit.range * 0.02) * (kind == Kind::Stray ? 0.2 : 1.0);
+        store_le(r + 12, static_cast<std::uint16_t>(
+                             std::clamp(intensity * (0.95 + 0.1 * dice.uniform()), 0.0, 65535.0)));
         r[14] = 0x11;  // return 1 of 1
         store_le(r + 20, static_cast<std::uint16_t>(station_ + 1));
         store_le(r + 22, time);
         const Rgb c = colour_at(hit, p);
         const double channels[3] = {c.r, c.g, c.b};
         for (int k = 0; k < 3; ++k)
-            store_le(r + 30 + 2 * k, static_cast<std::uint16_t>(static_cast<int>(std::clamp(channels[k], 0.0, 255.0)) * 257));
+            store_le(r + 30 + 2 * k,
+                     static_cast<std::uint16_t>(static_cast<int>(std::clamp(channels[k], 0.0, 255.0)) * 257));
         r[36] = static_cast<char>(kind);
         out.append(r, kRecord);
     }
@@ -119,18 +126,22 @@ class Scanner {
     std::vector<Solid> scene_;
 };
 
-Scan write_scan(const std::filesystem::path& folder, int station, std::uint64_t points, const Options& options, Progress& progress) {
+Scan write_scan(const std::filesystem::path& folder, int station, std::uint64_t points,
+                const Options& options, Progress& progress) {
     Scan scan{station == 0 ? "chamber-station-1.las" : "chamber-station-2.las",
               station == 0 ? "Chamber, station 1" : "Chamber, station 2", kStations[station] + kSiteOrigin};
     const Scanner scanner(station, options.seed);
     const Raster raster = scanner.raster_for(points);
     OutputFile out(folder / scan.file, options.replace);
-    std::string head = io::new_las_head(kPointFormat, {{0.001, 0.001, 0.001}, kSiteOrigin}, {Field{"truth", FieldType::U8, 36}}, "");
+    std::string head = io::new_las_head(kPointFormat, {{0.001, 0.001, 0.001}, kSiteOrigin},
+                                        {Field{"truth", FieldType::U8, 36}}, "");
     out.write(head);
     io::LasCounts counts;
     for (std::uint64_t first = 0; first < raster.columns; first += kColumnsAtOnce) {
-        const auto n = static_cast<std::size_t>(std::min<std::uint64_t>(kColumnsAtOnce, raster.columns - first));
-        const auto columns = parallel::map<std::string>(n, [&](std::size_t k) { return scanner.column(first + k, raster); });
+        const auto n =
+            static_cast<std::size_t>(std::min<std::uint64_t>(kColumnsAtOnce, raster.columns - first));
+        const auto columns =
+            parallel::map<std::string>(n, [&](std::size_t k) { return scanner.column(first + k, raster); });
         for (const std::string& column : columns) {
             for (std::size_t at = 0; at < column.size(); at += kRecord) {
                 counts.add(reinterpret_cast<const std::byte*>(column.data() + at), kPointFormat);
@@ -150,14 +161,17 @@ Scan write_scan(const std::filesystem::path& folder, int station, std::uint64_t 
 }  // namespace
 
 const char* name_of(Kind kind) {
-    constexpr const char* names[kKinds] = {"", "floor", "wall", "ground", "gate", "ladder", "worker", "cart", "stray"};
+    constexpr const char* names[kKinds] = {"",       "floor",  "wall", "ground", "gate",
+                                           "ladder", "worker", "cart", "stray"};
     return names[static_cast<std::size_t>(kind)];
 }
 
-std::vector<Scan> write_site(const std::filesystem::path& folder, const Options& options, Progress& progress) {
+std::vector<Scan> write_site(const std::filesystem::path& folder, const Options& options,
+                             Progress& progress) {
     std::error_code error;
     std::filesystem::create_directories(folder, error);
-    if (error) throw Error(ErrorCode::Io, "The folder could not be made: " + error.message(), folder.string());
+    if (error)
+        throw Error(ErrorCode::Io, "The folder could not be made: " + error.message(), folder.string());
     std::vector<Scan> scans;
     progress.stretch(0, 0.5, "Scanning from station 1");
     scans.push_back(write_scan(folder, 0, options.points, options, progress));
@@ -165,12 +179,16 @@ std::vector<Scan> write_site(const std::filesystem::path& folder, const Options&
     scans.push_back(write_scan(folder, 1, options.points * 9 / 10, options, progress));
 
     nlohmann::json truth{{"site", "Ashmere Lock"}, {"column", "truth"}, {"kinds", nlohmann::json::object()}};
-    for (std::size_t k = 1; k < kKinds; ++k) truth["kinds"][std::to_string(k)] = name_of(static_cast<Kind>(k));
+    for (std::size_t k = 1; k < kKinds; ++k)
+        truth["kinds"][std::to_string(k)] = name_of(static_cast<Kind>(k));
     for (const Scan& s : scans) {
         nlohmann::json counts = nlohmann::json::object();
         for (std::size_t k = 1; k < kKinds; ++k) counts[name_of(static_cast<Kind>(k))] = s.of_kind[k];
-        truth["scans"].push_back({{"file", s.file}, {"title", s.title}, {"points", s.points},
-                                  {"station", {s.station.x, s.station.y, s.station.z}}, {"counts", counts}});
+        truth["scans"].push_back({{"file", s.file},
+                                  {"title", s.title},
+                                  {"points", s.points},
+                                  {"station", {s.station.x, s.station.y, s.station.z}},
+                                  {"counts", counts}});
     }
     OutputFile out(folder / "truth.json", options.replace);
     out.write(truth.dump(2) + "\n");

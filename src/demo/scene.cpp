@@ -9,11 +9,15 @@ namespace {
 constexpr double kWidth = 6.4, kLength = 28, kDepth = 5.2;  // of the chamber, m
 constexpr double kNear = 1e-6;
 
-Solid box(Vec3 a, Vec3 b, Kind kind, Rgb colour, Skin skin = Skin::Plain) { return {Solid::Shape::Box, a, b, kind, colour, skin}; }
+Solid box(Vec3 a, Vec3 b, Kind kind, Rgb colour, Skin skin = Skin::Plain) {
+    return {Solid::Shape::Box, a, b, kind, colour, skin};
+}
 Solid cylinder(Vec3 foot, double radius, double height, Kind kind, Rgb colour) {
     return {Solid::Shape::Cylinder, foot, {radius, 0, height}, kind, colour};
 }
-Solid sphere(Vec3 centre, double radius, Kind kind, Rgb colour) { return {Solid::Shape::Sphere, centre, {radius, 0, 0}, kind, colour}; }
+Solid sphere(Vec3 centre, double radius, Kind kind, Rgb colour) {
+    return {Solid::Shape::Sphere, centre, {radius, 0, 0}, kind, colour};
+}
 
 struct Person {
     Vec3 feet;
@@ -24,8 +28,12 @@ struct Person {
 std::vector<Person> people(int station) {
     const Rgb orange{232, 110, 32}, yellow{222, 210, 40}, white{235, 232, 225};
     if (station == 0)
-        return {{{-1.1, 11.5, 0}, 1.78, orange, yellow}, {{0.55, 12.4, 0}, 1.70, orange, white}, {{-1.3, 15.4, 0}, 1.74, yellow, yellow}};
-    return {{{0.9, 9.2, 0}, 1.78, orange, yellow}, {{1.6, 16.8, 0}, 1.70, orange, white}, {{-1.9, 13.1, 0}, 1.74, yellow, yellow}};
+        return {{{-1.1, 11.5, 0}, 1.78, orange, yellow},
+                {{0.55, 12.4, 0}, 1.70, orange, white},
+                {{-1.3, 15.4, 0}, 1.74, yellow, yellow}};
+    return {{{0.9, 9.2, 0}, 1.78, orange, yellow},
+            {{1.6, 16.8, 0}, 1.70, orange, white},
+            {{-1.9, 13.1, 0}, 1.74, yellow, yellow}};
 }
 
 void add_person(std::vector<Solid>& s, const Person& p) {
@@ -48,7 +56,8 @@ void add_cart(std::vector<Solid>& s, Vec3 at) {
     const Rgb red{176, 52, 42}, steel{110, 112, 118}, tyre{34, 34, 36};
     s.push_back(box(at + Vec3{-0.45, -0.35, 0.38}, at + Vec3{0.45, 0.35, 0.85}, Kind::Cart, red));
     for (const double x : {-0.3, 0.3})
-        for (const double y : {-0.38, 0.38}) s.push_back(sphere(at + Vec3{x, y, 0.19}, 0.19, Kind::Cart, tyre));
+        for (const double y : {-0.38, 0.38})
+            s.push_back(sphere(at + Vec3{x, y, 0.19}, 0.19, Kind::Cart, tyre));
     s.push_back(box(at + Vec3{-0.32, -0.3, 0.3}, at + Vec3{0.32, 0.3, 0.38}, Kind::Cart, steel));
     for (const double y : {-0.3, 0.3})
         s.push_back(box(at + Vec3{0.45, y - 0.02, 0.75}, at + Vec3{0.95, y + 0.02, 0.79}, Kind::Cart, steel));
@@ -57,22 +66,29 @@ void add_cart(std::vector<Solid>& s, Vec3 at) {
 
 void add_chamber(std::vector<Solid>& s) {
     const double w = kWidth / 2;
-    const Rgb brick{150, 106, 84}, concrete{128, 126, 116}, stone{172, 164, 146}, oak{88, 66, 46}, grass{84, 108, 58};
+    const Rgb brick{150, 106, 84}, concrete{128, 126, 116}, stone{172, 164, 146}, oak{88, 66, 46},
+        grass{84, 108, 58};
     s.push_back(box({-w - 1, -4, -1}, {w + 1, kLength + 6, 0}, Kind::Floor, concrete, Skin::Concrete));
     for (const double side : {-1.0, 1.0}) {
         const double in = side * w, out = side * (w + 0.9), far = side * (w + 9);
-        s.push_back(box({std::min(in, out), -4, 0}, {std::max(in, out), kLength + 6, kDepth - 0.3}, Kind::Wall, brick, Skin::Brick));
-        s.push_back(box({std::min(in - side * 0.06, out), -4, kDepth - 0.3}, {std::max(in - side * 0.06, out), kLength + 6, kDepth},
-                        Kind::Ground, stone, Skin::Concrete));
-        s.push_back(box({std::min(out, far), -4, kDepth - 1}, {std::max(out, far), kLength + 6, kDepth - 0.04}, Kind::Ground, grass, Skin::Grass));
+        s.push_back(box({std::min(in, out), -4, 0}, {std::max(in, out), kLength + 6, kDepth - 0.3},
+                        Kind::Wall, brick, Skin::Brick));
+        s.push_back(box({std::min(in - side * 0.06, out), -4, kDepth - 0.3},
+                        {std::max(in - side * 0.06, out), kLength + 6, kDepth}, Kind::Ground, stone,
+                        Skin::Concrete));
+        s.push_back(box({std::min(out, far), -4, kDepth - 1},
+                        {std::max(out, far), kLength + 6, kDepth - 0.04}, Kind::Ground, grass, Skin::Grass));
     }
     s.push_back(box({-w, kLength, 0}, {w, kLength + 0.5, kDepth - 0.5}, Kind::Gate, oak, Skin::Wood));
-    s.push_back(box({-w, kLength + 0.1, kDepth - 0.9}, {w, kLength + 0.9, kDepth - 0.2}, Kind::Gate, oak, Skin::Wood));
+    s.push_back(box({-w, kLength + 0.1, kDepth - 0.9}, {w, kLength + 0.9, kDepth - 0.2}, Kind::Gate, oak,
+                    Skin::Wood));
     s.push_back(box({-w, -3.6, 0}, {w, -3.1, kDepth - 0.5}, Kind::Gate, oak, Skin::Wood));
     const Rgb iron{92, 94, 98};
-    for (const double x : {0.0, 0.42}) s.push_back(box({w - 0.14, 19.6 + x, 0.3}, {w - 0.09, 19.65 + x, kDepth + 0.4}, Kind::Ladder, iron));
+    for (const double x : {0.0, 0.42})
+        s.push_back(box({w - 0.14, 19.6 + x, 0.3}, {w - 0.09, 19.65 + x, kDepth + 0.4}, Kind::Ladder, iron));
     for (int rung = 0; rung < 17; ++rung)
-        s.push_back(box({w - 0.13, 19.65, 0.5 + 0.3 * rung}, {w - 0.1, 20.02, 0.53 + 0.3 * rung}, Kind::Ladder, iron));
+        s.push_back(box({w - 0.13, 19.65, 0.5 + 0.3 * rung}, {w - 0.1, 20.02, 0.53 + 0.3 * rung},
+                        Kind::Ladder, iron));
 }
 
 std::optional<Hit> hit_box(const Solid& s, Vec3 o, Vec3 d) {
@@ -112,11 +128,13 @@ std::optional<Hit> hit_cylinder(const Solid& s, Vec3 o, Vec3 d) {
     std::optional<Hit> best;
     if (a > 0 && b * b - a * c >= 0) {
         const double t = (-b - std::sqrt(b * b - a * c)) / a, z = o.z + t * d.z - s.a.z;
-        if (t > kNear && z >= 0 && z <= s.b.z) best = Hit{t, {(ox + t * d.x) / radius, (oy + t * d.y) / radius, 0}, &s};
+        if (t > kNear && z >= 0 && z <= s.b.z)
+            best = Hit{t, {(ox + t * d.x) / radius, (oy + t * d.y) / radius, 0}, &s};
     }
     if (d.z < 0) {  // the lid, seen from above
         const double t = (s.a.z + s.b.z - o.z) / d.z, x = ox + t * d.x, y = oy + t * d.y;
-        if (t > kNear && x * x + y * y <= radius * radius && (!best || t < best->range)) best = Hit{t, {0, 0, 1}, &s};
+        if (t > kNear && x * x + y * y <= radius * radius && (!best || t < best->range))
+            best = Hit{t, {0, 0, 1}, &s};
     }
     return best;
 }
@@ -138,11 +156,14 @@ double noise(double x, double y) {
     return low * (1 - v) + high * v;
 }
 
-double fraction(double v) { return v - std::floor(v); }
+double fraction(double v) {
+    return v - std::floor(v);
+}
 
 // 0.55 in the joints of a brick bond, about 1 on the bricks, no two quite alike.
 double brick_shade(double along, double up) {
-    const double course = std::floor(up / 0.075), x = along / 0.225 + (std::fmod(std::fabs(course), 2) < 1 ? 0 : 0.5);
+    const double course = std::floor(up / 0.075),
+                 x = along / 0.225 + (std::fmod(std::fabs(course), 2) < 1 ? 0 : 0.5);
     if (fraction(up / 0.075) < 0.13 || fraction(x) < 0.045) return 0.66;
     return 0.86 + 0.28 * noise(std::floor(x) * 7.3, course * 3.1);
 }
@@ -179,16 +200,24 @@ Rgb colour_at(const Hit& h, Vec3 p) {
     Rgb c = h.solid->colour;
     const double along = std::fabs(h.normal.x) > 0.5 ? p.y : p.x;
     switch (h.solid->skin) {
-        case Skin::Plain: break;
+        case Skin::Plain:
+            break;
         case Skin::Brick: {
             shade = brick_shade(along, p.z);
             const double wet = std::max(0.0, 1 - p.z / 2.4) * (0.5 + 0.5 * noise(along * 0.7, p.z * 2));
-            c = {c.r * (1 - 0.45 * wet), c.g * (1 - 0.25 * wet), c.b * (1 - 0.35 * wet)};  // algae below the old water line
+            c = {c.r * (1 - 0.45 * wet), c.g * (1 - 0.25 * wet),
+                 c.b * (1 - 0.35 * wet)};  // algae below the old water line
             break;
         }
-        case Skin::Concrete: shade = 0.78 + 0.3 * noise(p.x * 1.3, p.y * 1.3) + 0.12 * noise(p.x * 9, p.y * 9); break;
-        case Skin::Grass: shade = 0.6 + 0.7 * noise(p.x * 6, p.y * 6); break;
-        case Skin::Wood: shade = 0.75 + 0.4 * noise(along * 5, p.z * 0.6); break;
+        case Skin::Concrete:
+            shade = 0.78 + 0.3 * noise(p.x * 1.3, p.y * 1.3) + 0.12 * noise(p.x * 9, p.y * 9);
+            break;
+        case Skin::Grass:
+            shade = 0.6 + 0.7 * noise(p.x * 6, p.y * 6);
+            break;
+        case Skin::Wood:
+            shade = 0.75 + 0.4 * noise(along * 5, p.z * 0.6);
+            break;
     }
     const double light = 0.72 + 0.28 * std::fabs(h.normal.z) + 0.08 * h.normal.x;
     return {c.r * shade * light, c.g * shade * light, c.b * shade * light};

@@ -17,7 +17,8 @@ enum class Skin : std::uint8_t { Plain, Brick, Concrete, Grass, Wood };
 
 struct Solid {
     enum class Shape : std::uint8_t { Box, Cylinder, Sphere } shape = Shape::Box;
-    Vec3 a, b;       // box: corners; cylinder: foot of the axis (a) and radius b.x, height b.z; sphere: centre a, radius b.x
+    Vec3 a, b;  // box: corners; cylinder: foot of the axis (a) and radius b.x, height b.z; sphere: centre a,
+                // radius b.x
     Kind kind = Kind::Floor;
     Rgb colour;
     Skin skin = Skin::Plain;

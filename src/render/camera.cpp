@@ -7,12 +7,18 @@
 namespace pristine::render {
 namespace {
 
-double radians(double deg) { return deg * std::numbers::pi / 180; }
-double focal(double field_deg, int height) { return height / 2.0 / std::tan(radians(field_deg) / 2); }
+double radians(double deg) {
+    return deg * std::numbers::pi / 180;
+}
+double focal(double field_deg, int height) {
+    return height / 2.0 / std::tan(radians(field_deg) / 2);
+}
 
 }  // namespace
 
-Vec3 Camera::right() const { return {std::cos(radians(yaw_deg)), -std::sin(radians(yaw_deg)), 0}; }
+Vec3 Camera::right() const {
+    return {std::cos(radians(yaw_deg)), -std::sin(radians(yaw_deg)), 0};
+}
 
 Vec3 Camera::ahead() const {
     const double c = std::cos(radians(pitch_deg));
@@ -66,7 +72,9 @@ void Camera::zoom_at(Vec3 point, double factor) {
 void Camera::look_at_all(const Box3& box, double aspect) {
     if (box.empty()) return;
     const Vec3 r = right(), a = ahead(), d = cross(a, r), c = box.centre(), h = (box.hi - box.lo) * 0.5;
-    const auto reach = [&](Vec3 u) { return std::fabs(u.x) * h.x + std::fabs(u.y) * h.y + std::fabs(u.z) * h.z; };
+    const auto reach = [&](Vec3 u) {
+        return std::fabs(u.x) * h.x + std::fabs(u.y) * h.y + std::fabs(u.z) * h.z;
+    };
     const double t = std::tan(radians(field_deg) / 2);
     double distance = std::max(reach(d) / t, reach(r) / (t * std::max(aspect, 0.01))) * 1.05;
     if (perspective) distance += reach(a);

@@ -10,15 +10,16 @@ enum class AxisView { Top, Bottom, Front, Back, Left, Right };
 
 struct Camera {
     Vec3 eye{0, 0, 10};
-    double yaw_deg = 0;     ///< direction looked at: 0 north (+y), 90 east (+x)
-    double pitch_deg = -90; ///< -90 straight down … 90 straight up
-    double focus = 10;      ///< distance to what is looked at, world units; sets the scale of a parallel view
+    double yaw_deg = 0;      ///< direction looked at: 0 north (+y), 90 east (+x)
+    double pitch_deg = -90;  ///< -90 straight down … 90 straight up
+    double focus = 10;  ///< distance to what is looked at, world units; sets the scale of a parallel view
     bool perspective = true;
     double field_deg = 55;  ///< vertical field of view
 
     bool operator==(const Camera&) const = default;
 
-    /// The mapping to pixels for a viewport. `scene` is what may be seen; in parallel views the eye is put outside of it.
+    /// The mapping to pixels for a viewport. `scene` is what may be seen; in parallel views the eye is put
+    /// outside of it.
     ViewFrame frame(int width, int height, const Box3& scene) const;
 
     /// Turns about a world point, which keeps its place in the view. Pitch is held within ±90 degrees.

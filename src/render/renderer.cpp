@@ -14,7 +14,8 @@ namespace {
 
 // Growing one pixel closes gaps up to about this spacing on the screen; sparser places get discs.
 constexpr double kSparse_px = 1.3;
-// Discs of this many spacings, grown by a pixel afterwards, leave few holes on a surface; larger ones would blow up strays.
+// Discs of this many spacings, grown by a pixel afterwards, leave few holes on a surface; larger ones would
+// blow up strays.
 constexpr double kDiscSpacings = 0.8;
 constexpr float kLargestDisc_px = 4.5f;
 
@@ -28,7 +29,8 @@ PixelBox project_box(const ViewFrame& v, const Box3& b) {
     PixelBox r{1e300, 1e300, -1e300, -1e300, 1e300, false};
     double farthest = -1e300;
     for (int corner = 0; corner < 8; ++corner) {
-        const Vec3 p{corner & 1 ? b.hi.x : b.lo.x, corner & 2 ? b.hi.y : b.lo.y, corner & 4 ? b.hi.z : b.lo.z};
+        const Vec3 p{corner & 1 ? b.hi.x : b.lo.x, corner & 2 ? b.hi.y : b.lo.y,
+                     corner & 4 ? b.hi.z : b.lo.z};
         const double depth = v.depth(p);
         r.nearest = std::min(r.nearest, depth);
         farthest = std::max(farthest, depth);
@@ -45,7 +47,8 @@ PixelBox project_box(const ViewFrame& v, const Box3& b) {
         const double w = v.width, h = v.height;
         int left = 0, right = 0, above = 0, below = 0;
         for (int corner = 0; corner < 8; ++corner) {
-            const Vec3 p{corner & 1 ? b.hi.x : b.lo.x, corner & 2 ? b.hi.y : b.lo.y, corner & 4 ? b.hi.z : b.lo.z};
+            const Vec3 p{corner & 1 ? b.hi.x : b.lo.x, corner & 2 ? b.hi.y : b.lo.y,
+                         corner & 4 ? b.hi.z : b.lo.z};
             const Vec3 d = p - v.eye;
             const double s = v.perspective ? dot(d, v.ahead) / v.scale : 1 / v.scale;
             left += dot(d, v.right) < -v.centre_x * s;
@@ -74,12 +77,14 @@ PageMap page_map(const ViewFrame& v, const cloud::Grid& g, const std::array<std:
     const double w0 = v.perspective ? dot(v.ahead, o) : 1;
     const auto row = [&](Vec3 direction, double centre, std::array<float, 4>& out) {
         for (int a = 0; a < 3; ++a)
-            out[static_cast<std::size_t>(a)] = static_cast<float>((v.scale * direction[a] + centre * ahead[a]) * g.scale[a]);
+            out[static_cast<std::size_t>(a)] =
+                static_cast<float>((v.scale * direction[a] + centre * ahead[a]) * g.scale[a]);
         out[3] = static_cast<float>(v.scale * dot(direction, o) + centre * w0);
     };
     row(v.right, v.centre_x, m.x);
     row(v.down, v.centre_y, m.y);
-    for (int a = 0; a < 3; ++a) m.depth[static_cast<std::size_t>(a)] = static_cast<float>(v.ahead[a] * g.scale[a]);
+    for (int a = 0; a < 3; ++a)
+        m.depth[static_cast<std::size_t>(a)] = static_cast<float>(v.ahead[a] * g.scale[a]);
     m.depth[3] = static_cast<float>(dot(v.ahead, o));
     return m;
 }
@@ -91,7 +96,8 @@ std::uint64_t prefix(std::uint64_t block, double fraction) {
 
 }  // namespace
 
-void Renderer::begin(std::shared_ptr<const Scene> scene, const ViewFrame& view, const RenderOptions& options) {
+void Renderer::begin(std::shared_ptr<const Scene> scene, const ViewFrame& view,
+                     const RenderOptions& options) {
     scene_ = std::move(scene);
     view_ = view;
     options_ = options;
@@ -100,7 +106,8 @@ void Renderer::begin(std::shared_ptr<const Scene> scene, const ViewFrame& view, 
     ghosts_drawn_ = false;
     has_ghosts_ = false;
     for (const DrawItem& item : scene_->items()) has_ghosts_ |= item.ghosts && !item.ghosts->empty();
-    const std::size_t cells = static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height) + 8;
+    const std::size_t cells =
+        static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height) + 8;
     buffers_.resize(std::min<std::size_t>(parallel::workers(), 8));
     parallel::for_each(buffers_.size(), [&](std::size_t b) { buffers_[b].assign(cells, kNothing); });
     find_visible();
@@ -113,18 +120,22 @@ void Renderer::find_visible() {
         const Scene::PageRef ref = scene_->pages()[g];
         const DrawItem& item = scene_->items()[ref.item];
         if (item.hidden && item.hidden->kind(ref.page) == ElementSet::Kind::All) continue;
-        const PixelBox box = project_box(view_, cloud::world_box(item.cloud->info(ref.page).bounds, item.cloud->grid()));
+        const PixelBox box =
+            project_box(view_, cloud::world_box(item.cloud->info(ref.page).bounds, item.cloud->grid()));
         if (!box.any) continue;
-        visible_.push_back({g, std::max(1.0, (box.x1 - box.x0) * (box.y1 - box.y0)), box.nearest, item.cloud->positions(ref.page).size()});
+        visible_.push_back({g, std::max(1.0, (box.x1 - box.x0) * (box.y1 - box.y0)), box.nearest,
+                            item.cloud->positions(ref.page).size()});
         in_view_ += visible_.back().points;
     }
 }
 
 bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
     if (complete()) return true;
-    // Every page gets points in proportion to its place on the screen, until the budget is spent; the factor is bisected.
+    // Every page gets points in proportion to its place on the screen, until the budget is spent; the factor
+    // is bisected.
     const auto wanted = [&](const VisiblePage& p, double per_px) {
-        return std::clamp<double>(p.area_px * per_px, static_cast<double>(p.drawn), static_cast<double>(p.points));
+        return std::clamp<double>(p.area_px * per_px, static_cast<double>(p.drawn),
+                                  static_cast<double>(p.points));
     };
     const auto cost = [&](double per_px) {
         double sum = 0;
@@ -150,7 +161,8 @@ bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
                 return;
             }
             VisiblePage& p = visible_[k];
-            const auto to = static_cast<std::uint64_t>(all ? static_cast<double>(p.points) : wanted(p, per_px));
+            const auto to =
+                static_cast<std::uint64_t>(all ? static_cast<double>(p.points) : wanted(p, per_px));
             if (to <= p.drawn) continue;
             draw_page(p, p.drawn, to, buffers_[worker].data());
             done += to - p.drawn;
@@ -167,16 +179,19 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
     const DrawItem& item = scene_->items()[ref.item];
     const cloud::PositionPage& pos = item.cloud->positions(ref.page);
     const cloud::PageInfo& info = item.cloud->info(ref.page);
-    const double begin = static_cast<double>(from) / static_cast<double>(p.points), end = static_cast<double>(to) / static_cast<double>(p.points);
+    const double begin = static_cast<double>(from) / static_cast<double>(p.points),
+                 end = static_cast<double>(to) / static_cast<double>(p.points);
     const Target target{keys, view_.width, view_.height, static_cast<float>(view_.near_depth)};
     SplatRun run;
     run.x = pos.x.data();
     run.y = pos.y.data();
     run.z = pos.z.data();
     run.first_id = p.page << 16;
-    if (item.hidden && item.hidden->kind(ref.page) == ElementSet::Kind::Some) run.bits = item.hidden->bits(ref.page)->words.data();
+    if (item.hidden && item.hidden->kind(ref.page) == ElementSet::Kind::Some)
+        run.bits = item.hidden->bits(ref.page)->words.data();
     for (std::size_t b = 0; b * kBlockSize < pos.size(); ++b) {
-        const std::uint64_t first = b * kBlockSize, length = std::min<std::uint64_t>(kBlockSize, pos.size() - first);
+        const std::uint64_t first = b * kBlockSize,
+                            length = std::min<std::uint64_t>(kBlockSize, pos.size() - first);
         run.begin = static_cast<std::uint32_t>(first + (from == 0 ? 0 : prefix(length, begin)));
         run.end = static_cast<std::uint32_t>(first + prefix(length, end));
         if (run.begin >= run.end) continue;
@@ -197,7 +212,8 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
 }
 
 void Renderer::draw_ghosts() {
-    ghost_keys_.assign(static_cast<std::size_t>(view_.width) * static_cast<std::size_t>(view_.height) + 8, kNothing);
+    ghost_keys_.assign(static_cast<std::size_t>(view_.width) * static_cast<std::size_t>(view_.height) + 8,
+                       kNothing);
     const Target target{ghost_keys_.data(), view_.width, view_.height, static_cast<float>(view_.near_depth)};
     for (std::uint32_t g = 0; g < scene_->pages().size(); ++g) {
         const Scene::PageRef ref = scene_->pages()[g];
@@ -212,7 +228,8 @@ void Renderer::draw_ghosts() {
         run.end = static_cast<std::uint32_t>(pos.size());
         run.origin = item.cloud->info(ref.page).bounds.lo;
         run.draw_members = true;
-        if (item.ghosts->kind(ref.page) == ElementSet::Kind::Some) run.bits = item.ghosts->bits(ref.page)->words.data();
+        if (item.ghosts->kind(ref.page) == ElementSet::Kind::Some)
+            run.bits = item.ghosts->bits(ref.page)->words.data();
         splat(page_map(view_, item.cloud->grid(), run.origin), run, target);
     }
     grow(ghost_keys_, ghost_grown_);
@@ -251,7 +268,8 @@ void Renderer::resolve(Picture& picture) {
 
 std::optional<std::uint32_t> Picture::id_at(int x, int y) const {
     if (x < 0 || y < 0 || x >= width || y >= height) return {};
-    const std::uint64_t key = keys[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)];
+    const std::uint64_t key =
+        keys[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)];
     if (key == kNothing) return {};
     return static_cast<std::uint32_t>(key);
 }
@@ -279,11 +297,13 @@ Vec3 Picture::position(std::uint32_t id) const {
 std::vector<float> Picture::depths() const {
     std::vector<float> depth(pixels.size());
     for (std::size_t i = 0; i < depth.size(); ++i)
-        depth[i] = keys[i] == kNothing ? INFINITY : std::bit_cast<float>(static_cast<std::uint32_t>(keys[i] >> 32));
+        depth[i] =
+            keys[i] == kNothing ? INFINITY : std::bit_cast<float>(static_cast<std::uint32_t>(keys[i] >> 32));
     return depth;
 }
 
-Picture render_picture(std::shared_ptr<const Scene> scene, const ViewFrame& view, const RenderOptions& options) {
+Picture render_picture(std::shared_ptr<const Scene> scene, const ViewFrame& view,
+                       const RenderOptions& options) {
     Renderer r;
     Picture picture;
     r.begin(std::move(scene), view, options);

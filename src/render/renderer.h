@@ -1,6 +1,8 @@
-// Pictures of a scene on the CPU, built up step by step: a first picture within a budget of points, then the rest.
+// Pictures of a scene on the CPU, built up step by step: a first picture within a budget of points, then the
+// rest.
 //
-// Deterministic: once complete, the picture depends on scene, view and options only, not on the number of threads or steps.
+// Deterministic: once complete, the picture depends on scene, view and options only, not on the number of
+// threads or steps.
 
 #pragma once
 
@@ -15,7 +17,8 @@
 
 namespace pristine::render {
 
-/// A picture, and what is seen at each of its pixels. Constant once made, so any thread may look things up in it.
+/// A picture, and what is seen at each of its pixels. Constant once made, so any thread may look things up in
+/// it.
 struct Picture {
     int width = 0, height = 0;
     std::vector<std::uint32_t> pixels;  ///< 0xffRRGGBB, row by row: what a window's image takes as it is
@@ -44,8 +47,9 @@ class Renderer {
   public:
     /// Starts a picture. The scene is kept until the next begin().
     void begin(std::shared_ptr<const Scene>, const ViewFrame&, const RenderOptions& = {});
-    /// Draws up to about `budget` more points, spread so that every place gets its share of detail. True when nothing
-    /// is left to draw. `stop` is asked between pages; when it says true the picture stays incomplete.
+    /// Draws up to about `budget` more points, spread so that every place gets its share of detail. True when
+    /// nothing is left to draw. `stop` is asked between pages; when it says true the picture stays
+    /// incomplete.
     bool step(std::uint64_t budget, const std::function<bool()>& stop = {});
     bool complete() const { return fraction_ >= 1; }
     /// Points drawn so far; points in pages that the view may see.
@@ -57,9 +61,9 @@ class Renderer {
 
   private:
     struct VisiblePage {
-        std::uint32_t page;       // number in the scene
-        double area_px;           // on the screen, at most
-        double nearest;           // depth of its bounds
+        std::uint32_t page;  // number in the scene
+        double area_px;      // on the screen, at most
+        double nearest;      // depth of its bounds
         std::uint64_t points;
         std::uint64_t drawn = 0;  // of points
     };
@@ -75,7 +79,8 @@ class Renderer {
     std::vector<VisiblePage> visible_;
     double fraction_ = 0;
     std::uint64_t drawn_ = 0, in_view_ = 0;
-    std::vector<std::vector<std::uint64_t>> buffers_;  // one per worker; the first is the merged one after resolve
+    std::vector<std::vector<std::uint64_t>>
+        buffers_;  // one per worker; the first is the merged one after resolve
     std::vector<std::uint64_t> ghost_keys_, ghost_grown_;
     bool has_ghosts_ = false, ghosts_drawn_ = false;
 };

@@ -32,7 +32,8 @@ std::pair<double, double> intensity_span(const cloud::PointCloud& c) {
     }
     if (sample.empty()) return {0, 1};
     std::sort(sample.begin(), sample.end());
-    return {sample[sample.size() / 100], std::max<double>(sample[sample.size() - 1 - sample.size() / 100], sample[sample.size() / 100] + 1.0)};
+    return {sample[sample.size() / 100], std::max<double>(sample[sample.size() - 1 - sample.size() / 100],
+                                                          sample[sample.size() / 100] + 1.0)};
 }
 
 }  // namespace
@@ -59,8 +60,9 @@ Rgb height_colour(int position) {
 }
 
 Rgb class_colour(int code) {
-    static constexpr Rgb named[] = {0xB9B2A4, 0xCFC8BA, 0x9C7B53, 0xA5B86A, 0x74A04F, 0x3E7F3C, 0xC77452, 0xE0457B, 0x7E8CC4,
-                                    0x3F86C2, 0x6E6A75, 0x84807A, 0xD9A441, 0x4FB0A6, 0xE2C14B, 0x8E6BB0, 0x5C92A8, 0xAA8F7A, 0xF0595A};
+    static constexpr Rgb named[] = {0xB9B2A4, 0xCFC8BA, 0x9C7B53, 0xA5B86A, 0x74A04F, 0x3E7F3C, 0xC77452,
+                                    0xE0457B, 0x7E8CC4, 0x3F86C2, 0x6E6A75, 0x84807A, 0xD9A441, 0x4FB0A6,
+                                    0xE2C14B, 0x8E6BB0, 0x5C92A8, 0xAA8F7A, 0xF0595A};
     if (code < static_cast<int>(std::size(named))) return named[code];
     const auto h = static_cast<std::uint32_t>(code) * 2654435761u;
     return 0x606060 + (h & 0x7F7F7Fu);
@@ -85,7 +87,8 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     look.selected = item.selected.get();
     look.single = item.style.single_colour;
     look.by = item.style.colour_by;
-    const bool missing = (look.by == site::ColourBy::Rgb && !c.colour()) || (look.by == site::ColourBy::Intensity && !c.intensity()) ||
+    const bool missing = (look.by == site::ColourBy::Rgb && !c.colour()) ||
+                         (look.by == site::ColourBy::Intensity && !c.intensity()) ||
                          (look.by == site::ColourBy::Class && !c.classification());
     if (missing) look.by = site::ColourBy::Height;
     if (const Box3 box = c.robust_bounds(); look.by == site::ColourBy::Height && !box.empty()) {
@@ -106,7 +109,8 @@ bool Scene::selected(std::uint32_t id) const {
     const ElementSet* s = looks_[ref.item].selected;
     if (!s) return false;
     const ElementSet::Kind kind = s->kind(ref.page);
-    return kind == ElementSet::Kind::All || (kind == ElementSet::Kind::Some && s->bits(ref.page)->test(id & 0xFFFFu));
+    return kind == ElementSet::Kind::All ||
+           (kind == ElementSet::Kind::Some && s->bits(ref.page)->test(id & 0xFFFFu));
 }
 
 void Scene::prefetch(std::uint32_t id) const {
@@ -115,11 +119,20 @@ void Scene::prefetch(std::uint32_t id) const {
     const std::size_t i = id & 0xFFFFu;
     const void* at = nullptr;
     switch (look.by) {
-        case site::ColourBy::Rgb: at = look.cloud->colour()->page(ref.page).data() + i; break;
-        case site::ColourBy::Intensity: at = look.cloud->intensity()->page(ref.page).data() + i; break;
-        case site::ColourBy::Height: at = look.cloud->positions(ref.page).z.data() + i; break;
-        case site::ColourBy::Class: at = look.cloud->classification()->page(ref.page).data() + i; break;
-        case site::ColourBy::Single: return;
+        case site::ColourBy::Rgb:
+            at = look.cloud->colour()->page(ref.page).data() + i;
+            break;
+        case site::ColourBy::Intensity:
+            at = look.cloud->intensity()->page(ref.page).data() + i;
+            break;
+        case site::ColourBy::Height:
+            at = look.cloud->positions(ref.page).z.data() + i;
+            break;
+        case site::ColourBy::Class:
+            at = look.cloud->classification()->page(ref.page).data() + i;
+            break;
+        case site::ColourBy::Single:
+            return;
     }
     __builtin_prefetch(at);
 }
@@ -129,16 +142,20 @@ Rgb Scene::colour(std::uint32_t id) const {
     const Look& look = looks_[ref.item];
     const std::size_t i = id & 0xFFFFu;
     switch (look.by) {
-        case site::ColourBy::Rgb: return look.cloud->colour()->page(ref.page)[i];
+        case site::ColourBy::Rgb:
+            return look.cloud->colour()->page(ref.page)[i];
         case site::ColourBy::Intensity: {
             const double v = look.cloud->intensity()->page(ref.page)[i] * look.i_scale + look.i_offset;
             const auto grey = static_cast<std::uint32_t>(std::clamp(v, 0.0, 255.0));
             return grey << 16 | grey << 8 | grey;
         }
         case site::ColourBy::Height:
-            return height_colour(static_cast<int>(std::clamp(look.cloud->positions(ref.page).z[i] * look.z_scale + look.z_offset, 0.0, 255.0)));
-        case site::ColourBy::Class: return class_colour(look.cloud->classification()->page(ref.page)[i]);
-        case site::ColourBy::Single: break;
+            return height_colour(static_cast<int>(
+                std::clamp(look.cloud->positions(ref.page).z[i] * look.z_scale + look.z_offset, 0.0, 255.0)));
+        case site::ColourBy::Class:
+            return class_colour(look.cloud->classification()->page(ref.page)[i]);
+        case site::ColourBy::Single:
+            break;
     }
     return look.single;
 }

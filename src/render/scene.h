@@ -28,7 +28,8 @@ struct DrawItem {
     site::Style style;
 };
 
-/// A list of items with their pages numbered through: the upper 16 bits of an element id are the number of the page.
+/// A list of items with their pages numbered through: the upper 16 bits of an element id are the number of
+/// the page.
 class Scene {
   public:
     /// At most 65,536 pages are drawn; items beyond that are left out.
@@ -68,7 +69,8 @@ class Scene {
     Box3 bounds_, robust_bounds_;
 };
 
-/// The scene of a site: every visible item, what is out left away. `ghosts`: what of the item in work is drawn as ghosts.
+/// The scene of a site: every visible item, what is out left away. `ghosts`: what of the item in work is
+/// drawn as ghosts.
 Scene scene_of(const site::Site&, const site::SetPtr& ghosts = nullptr);
 
 Rgb mix(Rgb a, Rgb b, double share_of_b);

@@ -13,15 +13,19 @@ namespace {
 constexpr std::size_t kRows = 16;  // a piece of parallel work
 constexpr float kNoStep_px = 4;    // smaller steps come from the discs themselves on slanting surfaces
 constexpr float kFade_px = 130;    // jumps larger than this belong to different things
-constexpr float kBehind_px = 8;    // so far behind a neighbour, in pixel sizes, a pixel is a gap and not a surface
+constexpr float kBehind_px =
+    8;  // so far behind a neighbour, in pixel sizes, a pixel is a gap and not a surface
 
-float depth_of(std::uint64_t key) { return std::bit_cast<float>(static_cast<std::uint32_t>(key >> 32)); }
+float depth_of(std::uint64_t key) {
+    return std::bit_cast<float>(static_cast<std::uint32_t>(key >> 32));
+}
 
 // World size of a pixel at a depth: a * depth + b.
 struct PixelSize {
     float a, b;
     explicit PixelSize(const ViewFrame& v)
-        : a(v.perspective ? static_cast<float>(1 / v.scale) : 0), b(v.perspective ? 0 : static_cast<float>(1 / v.scale)) {}
+        : a(v.perspective ? static_cast<float>(1 / v.scale) : 0),
+          b(v.perspective ? 0 : static_cast<float>(1 / v.scale)) {}
     float operator()(float depth) const { return a * depth + b; }
 };
 
@@ -42,9 +46,10 @@ float light(const std::uint64_t* keys, int x, int y, int width, int height, floa
     return 1 / (1 + 0.22f * sum);
 }
 
-// Whether at least two of the eight neighbours lie at the depth of the nearest: a gap in a surface. The surroundings of a
-// lone point have one only, so that strays are not blown up.
-bool is_gap(const std::uint64_t* up, const std::uint64_t* mid, const std::uint64_t* low, int x, int width, float limit) {
+// Whether at least two of the eight neighbours lie at the depth of the nearest: a gap in a surface. The
+// surroundings of a lone point have one only, so that strays are not blown up.
+bool is_gap(const std::uint64_t* up, const std::uint64_t* mid, const std::uint64_t* low, int x, int width,
+            float limit) {
     int near = 0;
     for (const std::uint64_t* row : {up, mid, low})
         for (int u = std::max(0, x - 1); u <= std::min(width - 1, x + 1); ++u)
@@ -52,7 +57,9 @@ bool is_gap(const std::uint64_t* up, const std::uint64_t* mid, const std::uint64
     return near >= 2;
 }
 
-std::uint32_t opaque(Rgb c) { return 0xFF000000u | c; }
+std::uint32_t opaque(Rgb c) {
+    return 0xFF000000u | c;
+}
 
 struct Shader {
     const Scene& scene;
@@ -66,10 +73,12 @@ struct Shader {
         const int width = view.width;
         const std::uint64_t* k = keys + static_cast<std::ptrdiff_t>(y) * width;
         const double down = view.height > 1 ? static_cast<double>(y) / (view.height - 1) : 1;
-        const Rgb background = mix(options.palette.stage_top, options.palette.stage_bottom, options.gradient ? down : 1);
+        const Rgb background =
+            mix(options.palette.stage_top, options.palette.stage_bottom, options.gradient ? down : 1);
         for (int x = 0; x < width; ++x) {
             constexpr int ahead = 24;
-            if (x + ahead < width && k[x + ahead] != kNothing) scene.prefetch(static_cast<std::uint32_t>(k[x + ahead]));
+            if (x + ahead < width && k[x + ahead] != kNothing)
+                scene.prefetch(static_cast<std::uint32_t>(k[x + ahead]));
             Rgb c = background;
             if (k[x] != kNothing) c = point(k[x], x, y);
             if (ghosts) c = with_ghost(c, k[x], ghosts[static_cast<std::ptrdiff_t>(y) * width + x]);
@@ -83,7 +92,8 @@ struct Shader {
         if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
         if (!options.depth_shading) return c;
         const float depth = depth_of(key);
-        return scaled(c, static_cast<double>(light(keys, x, y, view.width, view.height, depth, pixel_size(depth))));
+        return scaled(
+            c, static_cast<double>(light(keys, x, y, view.width, view.height, depth, pixel_size(depth))));
     }
 
     Rgb with_ghost(Rgb c, std::uint64_t key, std::uint64_t ghost) const {
@@ -91,7 +101,8 @@ struct Shader {
         const float depth = depth_of(ghost);
         // A removed point lies among what stayed around it: a little behind is still in front for the eye.
         if (key != kNothing && depth > depth_of(key) + 2 * pixel_size(depth)) return c;
-        return mix(mix(c, scene.colour(static_cast<std::uint32_t>(ghost)), 0.25), options.palette.ghost, 0.35);
+        return mix(mix(c, scene.colour(static_cast<std::uint32_t>(ghost)), 0.25), options.palette.ghost,
+                   0.35);
     }
 };
 
@@ -116,7 +127,9 @@ void grow_keys(const ViewFrame& view, const std::uint64_t* from, std::uint64_t* 
                 if (best < own) {
                     const float depth = depth_of(own), nearer = depth_of(best);
                     const float slack = kBehind_px * pixel_size(nearer);
-                    if ((own == kNothing || depth - nearer > slack) && is_gap(up, mid, low, x, width, nearer + slack)) own = best;
+                    if ((own == kNothing || depth - nearer > slack) &&
+                        is_gap(up, mid, low, x, width, nearer + slack))
+                        own = best;
                 }
                 out[x] = own;
             }
@@ -125,11 +138,14 @@ void grow_keys(const ViewFrame& view, const std::uint64_t* from, std::uint64_t* 
 }
 
 void shade(const RenderOptions& options, const std::uint64_t* ghosts, Picture& picture) {
-    const Shader shader{*picture.scene, picture.view, options, picture.keys.data(), ghosts, PixelSize(picture.view)};
-    parallel::for_ranges(static_cast<std::size_t>(picture.height), kRows, [&](std::size_t y0, std::size_t y1) {
-        for (std::size_t y = y0; y < y1; ++y)
-            shader.row(static_cast<int>(y), picture.pixels.data() + y * static_cast<std::size_t>(picture.width));
-    });
+    const Shader shader{*picture.scene,      picture.view, options,
+                        picture.keys.data(), ghosts,       PixelSize(picture.view)};
+    parallel::for_ranges(
+        static_cast<std::size_t>(picture.height), kRows, [&](std::size_t y0, std::size_t y1) {
+            for (std::size_t y = y0; y < y1; ++y)
+                shader.row(static_cast<int>(y),
+                           picture.pixels.data() + y * static_cast<std::size_t>(picture.width));
+        });
 }
 
 }  // namespace pristine::render

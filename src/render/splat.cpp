@@ -48,7 +48,8 @@ void splat_scalar(const PageMap& m, const SplatRun& r, const Target& t) {
         if (!drawn(r, i)) continue;
         const Placed p = place(m, r, i);
         if (!(p.depth > t.near_depth && p.x >= 0 && p.x < width && p.y >= 0 && p.y < height)) continue;
-        std::uint64_t& at = t.keys[static_cast<std::size_t>(p.y) * static_cast<std::size_t>(t.width) + static_cast<std::size_t>(p.x)];
+        std::uint64_t& at = t.keys[static_cast<std::size_t>(p.y) * static_cast<std::size_t>(t.width) +
+                                   static_cast<std::size_t>(p.x)];
         at = std::min(at, key_of(p.depth, r.first_id + i));
     }
 }
@@ -58,8 +59,11 @@ void splat_discs(const PageMap& m, const SplatRun& r, const Target& t) {
         if (!drawn(r, i)) continue;
         const Placed p = place(m, r, i);
         if (!(p.depth > t.near_depth)) continue;
-        const float radius = std::clamp(m.perspective ? r.radius_per_depth / p.depth : r.radius_per_depth, r.least_radius, r.most_radius);
-        if (!(p.x > -radius && p.x < static_cast<float>(t.width) + radius && p.y > -radius && p.y < static_cast<float>(t.height) + radius)) continue;
+        const float radius = std::clamp(m.perspective ? r.radius_per_depth / p.depth : r.radius_per_depth,
+                                        r.least_radius, r.most_radius);
+        if (!(p.x > -radius && p.x < static_cast<float>(t.width) + radius && p.y > -radius &&
+              p.y < static_cast<float>(t.height) + radius))
+            continue;
         const std::uint64_t key = key_of(p.depth, r.first_id + i);
         const int y0 = std::max(0, static_cast<int>(std::floor(p.y - radius + 0.5f)));
         const int y1 = std::min(t.height - 1, static_cast<int>(std::floor(p.y + radius - 0.5f)));

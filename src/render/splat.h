@@ -1,7 +1,8 @@
 // Points into a key buffer: the innermost loop of the program.
 //
-// A pixel holds one 64-bit key: the bits of the depth (a positive float, so they sort like the number) above, the element
-// id below. The smaller key wins, whatever the order of drawing, so the picture does not depend on threads.
+// A pixel holds one 64-bit key: the bits of the depth (a positive float, so they sort like the number) above,
+// the element id below. The smaller key wins, whatever the order of drawing, so the picture does not depend
+// on threads.
 
 #pragma once
 
@@ -12,8 +13,8 @@ namespace pristine::render {
 
 inline constexpr std::uint64_t kNothing = ~std::uint64_t{0};
 
-/// Row-major affine map from page-local integers to (x * depth, y * depth, depth) in pixels; in parallel views x, y come
-/// undivided.
+/// Row-major affine map from page-local integers to (x * depth, y * depth, depth) in pixels; in parallel
+/// views x, y come undivided.
 struct PageMap {
     std::array<float, 4> x, y, depth;
     bool perspective = false;
@@ -26,7 +27,7 @@ struct SplatRun {
     std::uint32_t begin = 0, end = 0;      ///< elements of the page to draw
     const std::uint64_t* bits = nullptr;   ///< membership bits of the page, or null
     bool draw_members = false;             ///< with bits: draw members only; false: draw all but members
-    float radius_per_depth = 0;            ///< > 0: discs of this many pixels at depth 1 (perspective) or everywhere
+    float radius_per_depth = 0;  ///< > 0: discs of this many pixels at depth 1 (perspective) or everywhere
     float least_radius = 0, most_radius = 0;
 };
 

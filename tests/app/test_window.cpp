@@ -42,10 +42,13 @@ Polygon round_worker(app::Stage& stage) {
 
 QRect rect_of(const Polygon& p) {
     const PixelRect r = bounds(p);
-    return QRect(QPoint(static_cast<int>(r.x0), static_cast<int>(r.y0)), QPoint(static_cast<int>(r.x1), static_cast<int>(r.y1)));
+    return QRect(QPoint(static_cast<int>(r.x0), static_cast<int>(r.y0)),
+                 QPoint(static_cast<int>(r.x1), static_cast<int>(r.y1)));
 }
 
-QPushButton* ledger_toggle(WindowDriver& w) { return w.find<QPushButton>(QStringLiteral("ledgerToggle%1").arg(w.item().ledger.at(0).id)); }
+QPushButton* ledger_toggle(WindowDriver& w) {
+    return w.find<QPushButton>(QStringLiteral("ledgerToggle%1").arg(w.item().ledger.at(0).id));
+}
 
 }  // namespace
 
@@ -73,7 +76,8 @@ TEST_CASE("ATechnicianCleansAScanByMouseAndHandsItOver", "[window]") {
     const ViewFrame view = w.stage().frame();
     const Polygon corners = w.draw_polygon(round_worker(w.stage()));
     REQUIRE(w.wait([&] { return w.site().selected() > 0 && w.document().numbers().ready; }));
-    const ElementSet expected = test::reference_fence(*w.item().cloud, {view, corners}, ElementSet::all(w.item().cloud->size()));
+    const ElementSet expected =
+        test::reference_fence(*w.item().cloud, {view, corners}, ElementSet::all(w.item().cloud->size()));
     CHECK(w.site().selected() == expected.count());
     CHECK(*w.site().selection == expected);
     const QString shown = QLocale(QLocale::English).toString(static_cast<qulonglong>(expected.count()));
@@ -90,7 +94,8 @@ TEST_CASE("ATechnicianCleansAScanByMouseAndHandsItOver", "[window]") {
     CHECK(w.site().selection == nullptr);
     const QImage removed = w.stage_picture();
     CHECK(test::differing_pixels(untouched, removed, there) > there.width() * there.height() / 8);
-    CHECK(test::differing_pixels(untouched, removed, QRect(2, 60, 40, 100)) == 0);  // elsewhere nothing changed
+    CHECK(test::differing_pixels(untouched, removed, QRect(2, 60, 40, 100)) ==
+          0);  // elsewhere nothing changed
 
     // Undo and redo by keys.
     w.key(Qt::Key_Z, Qt::ControlModifier);
@@ -135,16 +140,19 @@ TEST_CASE("ATechnicianCleansAScanByMouseAndHandsItOver", "[window]") {
 
     // Export, and compare with the original, record by record.
     w.document().export_shown(folder / "clean.las", false);
-    REQUIRE(w.wait([&] { return std::filesystem::exists(folder / "clean.las") && !w.window().jobs().busy(); }));
+    REQUIRE(
+        w.wait([&] { return std::filesystem::exists(folder / "clean.las") && !w.window().jobs().busy(); }));
     const std::string in = test::read_file(folder / "moved.las"), out = test::read_file(folder / "clean.las");
     const io::LasHeader h = io::read_las_header(InputFile(folder / "moved.las"));
     std::vector<bool> gone(h.point_count, false);
-    expected.for_each([&](std::uint64_t e) { gone[w.item().cloud->order()->page(e / kPageSize)[e % kPageSize]] = true; });
+    expected.for_each(
+        [&](std::uint64_t e) { gone[w.item().cloud->order()->page(e / kPageSize)[e % kPageSize]] = true; });
     std::string left;
     for (std::uint64_t i = 0; i < h.point_count; ++i)
         if (!gone[i]) left.append(in, h.points_offset + i * h.record_bytes, h.record_bytes);
     CHECK((out.substr(h.points_offset) == left));
-    CHECK(io::read_las_header(InputFile(folder / "clean.las")).point_count == h.point_count - expected.count());
+    CHECK(io::read_las_header(InputFile(folder / "clean.las")).point_count ==
+          h.point_count - expected.count());
     w.close();
 }
 
@@ -153,7 +161,8 @@ TEST_CASE("TheViewTurnsMovesAndZoomsWhileAFenceIsHalfDrawn", "[window]") {
     WindowDriver w(folder / "home");
     REQUIRE(w.open(demo_scan(folder, 60'000)));
     const QPoint middle(w.stage().width() / 2, w.stage().height() / 2);
-    for (const QPoint d : {QPoint(-60, -40), QPoint(60, -40), QPoint(60, 50)}) QTest::mouseClick(&w.stage(), Qt::LeftButton, Qt::NoModifier, middle + d);
+    for (const QPoint d : {QPoint(-60, -40), QPoint(60, -40), QPoint(60, 50)})
+        QTest::mouseClick(&w.stage(), Qt::LeftButton, Qt::NoModifier, middle + d);
     REQUIRE(w.stage().tool()->begun());
     const Polygon before = w.stage().tool()->outline(w.stage().frame());
 
@@ -168,7 +177,8 @@ TEST_CASE("TheViewTurnsMovesAndZoomsWhileAFenceIsHalfDrawn", "[window]") {
     CHECK(w.stage().frame().project(under).x == Approx(held.x + 25).margin(1.5));
     REQUIRE(w.settle());
     const double focus = w.stage().camera().focus;
-    QWheelEvent wheel(middle, w.stage().mapToGlobal(middle), {}, QPoint(0, 240), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+    QWheelEvent wheel(middle, w.stage().mapToGlobal(middle), {}, QPoint(0, 240), Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
     QApplication::sendEvent(&w.stage(), &wheel);
     CHECK(w.stage().camera().focus < focus * 0.8);
     CHECK(w.stage().tool()->begun());
@@ -182,7 +192,8 @@ TEST_CASE("TheViewTurnsMovesAndZoomsWhileAFenceIsHalfDrawn", "[window]") {
     QTest::keyRelease(&w.stage(), Qt::Key_V);
     CHECK(w.stage().camera() == start);
     const Polygon after = w.stage().tool()->outline(w.stage().frame());
-    for (std::size_t i = 0; i < 3; ++i) CHECK(std::hypot(after[i].x - before[i].x, after[i].y - before[i].y) < 1e-6);
+    for (std::size_t i = 0; i < 3; ++i)
+        CHECK(std::hypot(after[i].x - before[i].x, after[i].y - before[i].y) < 1e-6);
 
     w.key(Qt::Key_Backspace);
     w.key(Qt::Key_Return);
@@ -255,8 +266,11 @@ TEST_CASE("EveryControlHasANameAndEveryDisabledCommandSaysWhy", "[window]") {
             REQUIRE(w.settle());
         }
         for (QWidget* control : w.window().findChildren<QWidget*>()) {
-            const bool is_control = qobject_cast<QAbstractButton*>(control) || qobject_cast<QLineEdit*>(control) || qobject_cast<QTreeWidget*>(control);
-            const bool part_of_qt = control->objectName().startsWith("qt_") || control->parentWidget()->inherits("QComboBox") || control->parentWidget()->inherits("QSpinBox") || control->inherits("QMenuBarExtension");
+            const bool is_control = qobject_cast<QAbstractButton*>(control) ||
+                                    qobject_cast<QLineEdit*>(control) || qobject_cast<QTreeWidget*>(control);
+            const bool part_of_qt =
+                control->objectName().startsWith("qt_") || control->parentWidget()->inherits("QComboBox") ||
+                control->parentWidget()->inherits("QSpinBox") || control->inherits("QMenuBarExtension");
             if (!is_control || part_of_qt || !control->isVisible()) continue;
             CAPTURE(control->metaObject()->className(), control->objectName().toStdString());
             CHECK_FALSE(control->objectName().isEmpty());
@@ -286,7 +300,8 @@ TEST_CASE("EveryControlHasANameAndEveryDisabledCommandSaysWhy", "[window]") {
 TEST_CASE("TheManualListsTheCommandsAsTheyAre", "[window]") {
     const test::TemporaryFolder folder;
     WindowDriver w(folder / "home");
-    const std::string page = "# All commands and keys\n\nMade from the command table of the program.\n\n" + app::commands_as_markdown(w.window().commands()).toStdString();
+    const std::string page = "# All commands and keys\n\nMade from the command table of the program.\n\n" +
+                             app::commands_as_markdown(w.window().commands()).toStdString();
     const std::filesystem::path file = PRISTINE_SOURCE_DIR "/docs/manual/commands.md";
     if (std::getenv("PRISTINE_WRITE_COMMANDS")) test::write_file(file, page);
     CHECK(test::read_file(file) == page);
@@ -337,8 +352,11 @@ TEST_CASE("WhatIsOutAndEachReasonCanBeExported", "[window]") {
     const auto remove = [&](std::uint64_t from, std::uint64_t to, const char* reason) {
         ElementSet s(n);
         for (std::uint64_t i = from; i < to; ++i) s.insert(i);
-        w.document().apply("Select", [&](const site::Site& site) { return site::select(site, s, site::Combine::New); });
-        w.document().apply("Remove", [&](const site::Site& site) { return site::remove_selection(site, {reason, "test", {}, nullptr}); });
+        w.document().apply("Select",
+                           [&](const site::Site& site) { return site::select(site, s, site::Combine::New); });
+        w.document().apply("Remove", [&](const site::Site& site) {
+            return site::remove_selection(site, {reason, "test", {}, nullptr});
+        });
     };
     remove(0, 100, "Person");
     remove(200, 250, "Hand cart");
@@ -346,7 +364,9 @@ TEST_CASE("WhatIsOutAndEachReasonCanBeExported", "[window]") {
     w.document().export_reasons(folder / "part.las", false);
     w.document().export_shown(folder / "rest.las", false);
     REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
-    const auto points = [&](const char* name) { return io::read_las_header(InputFile(folder / name)).point_count; };
+    const auto points = [&](const char* name) {
+        return io::read_las_header(InputFile(folder / name)).point_count;
+    };
     CHECK(points("out.las") == 150);
     CHECK(points("part-person.las") == 100);
     CHECK(points("part-hand-cart.las") == 50);
@@ -429,7 +449,8 @@ TEST_CASE("ALongHistoryIsLetGoOfAndFetchedBack", "[window]") {
     for (std::uint64_t i = 0; i < 150; ++i) {
         ElementSet s(n);
         for (std::uint64_t k = 0; k <= i; ++k) s.insert(k * 7);
-        REQUIRE(w.document().apply("Select", [&](const site::Site& site) { return site::select(site, s, site::Combine::New); }));
+        REQUIRE(w.document().apply(
+            "Select", [&](const site::Site& site) { return site::select(site, s, site::Combine::New); }));
         if (i % 10 == 0) w.settle();
     }
     REQUIRE(w.settle());
@@ -451,8 +472,10 @@ TEST_CASE("SavingUnderANameKeepsWhatIsDoneMeanwhile", "[window]") {
     WindowDriver w(folder / "home");
     REQUIRE(w.open(demo_scan(folder, 200'000)));
     w.document().save_as(folder / "a.pristine", false);
-    w.document().apply("Rename", [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 1"); });
-    w.document().apply("Rename", [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 2"); });
+    w.document().apply("Rename",
+                       [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 1"); });
+    w.document().apply("Rename",
+                       [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 2"); });
     w.document().undo();
     REQUIRE(w.wait([&] { return w.document().has_file(); }));
     REQUIRE(w.settle());
@@ -472,7 +495,8 @@ TEST_CASE("ADraftThatWasNeverSavedIsOfferedAgain", "[window]") {
     const test::TemporaryFolder folder;
     WindowDriver w(folder / "home");
     REQUIRE(w.open(demo_scan(folder, 20'000)));
-    w.document().apply("Rename", [](const site::Site& s) { return site::rename_item(s, s.active, "Upper gate"); });
+    w.document().apply("Rename",
+                       [](const site::Site& s) { return site::rename_item(s, s.active, "Upper gate"); });
     REQUIRE(w.settle());
     w.close();
     w.open_new();

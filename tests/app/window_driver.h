@@ -53,7 +53,8 @@ class WindowDriver {
     }
     /// Nothing runs, everything is written, the picture is the present one in full detail.
     bool settle() {
-        return wait([&] { return !window_->jobs().busy() && stage().settled() && document().disk().waiting == 0; });
+        return wait(
+            [&] { return !window_->jobs().busy() && stage().settled() && document().disk().waiting == 0; });
     }
     bool open(const std::filesystem::path& file, std::size_t items = 1) {
         window_->open_files({file});
@@ -67,7 +68,9 @@ class WindowDriver {
     void click(QWidget* w) { QTest::mouseClick(w, Qt::LeftButton); }
     void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) { QTest::keyClick(&stage(), k, m); }
 
-    QPoint point(PixelPoint p) const { return {static_cast<int>(std::lround(p.x)), static_cast<int>(std::lround(p.y))}; }
+    QPoint point(PixelPoint p) const {
+        return {static_cast<int>(std::lround(p.x)), static_cast<int>(std::lround(p.y))};
+    }
     /// Clicks the corners and closes with Enter; returns the corners as whole pixels.
     Polygon draw_polygon(const Polygon& corners) {
         Polygon whole;
@@ -91,7 +94,9 @@ class WindowDriver {
     }
     QImage stage_picture() {
         const auto p = stage().picture();
-        return QImage(reinterpret_cast<const uchar*>(p->pixels.data()), p->width, p->height, p->width * 4, QImage::Format_RGB32).copy();
+        return QImage(reinterpret_cast<const uchar*>(p->pixels.data()), p->width, p->height, p->width * 4,
+                      QImage::Format_RGB32)
+            .copy();
     }
 
   private:

@@ -13,12 +13,15 @@ using cloud::PointBatch;
 using test::Shape;
 
 TEST_CASE("TheCurveIsABijectionWhoseStepsAreNeighbours") {
-    // All cells of an 8 x 8 x 8 corner: the first 512 places of the curve, each once, each next to the one before.
+    // All cells of an 8 x 8 x 8 corner: the first 512 places of the curve, each once, each next to the one
+    // before.
     std::vector<std::array<int, 3>> at(512, {-1, -1, -1});
     for (int x = 0; x < 8; ++x)
         for (int y = 0; y < 8; ++y)
             for (int z = 0; z < 8; ++z) {
-                const auto i = cloud::curve_index(static_cast<std::uint32_t>(x), static_cast<std::uint32_t>(y), static_cast<std::uint32_t>(z));
+                const auto i =
+                    cloud::curve_index(static_cast<std::uint32_t>(x), static_cast<std::uint32_t>(y),
+                                       static_cast<std::uint32_t>(z));
                 REQUIRE(i < 512);
                 REQUIRE(at[i][0] == -1);
                 at[i] = {x, y, z};
@@ -32,7 +35,9 @@ TEST_CASE("TheCurveIsABijectionWhoseStepsAreNeighbours") {
     std::set<std::uint64_t> seen;
     std::set<std::array<std::uint32_t, 3>> cells;
     for (int i = 0; i < 20000; ++i) {
-        const std::array<std::uint32_t, 3> c{static_cast<std::uint32_t>(dice() & 32767), static_cast<std::uint32_t>(dice() & 32767), static_cast<std::uint32_t>(dice() & 32767)};
+        const std::array<std::uint32_t, 3> c{static_cast<std::uint32_t>(dice() & 32767),
+                                             static_cast<std::uint32_t>(dice() & 32767),
+                                             static_cast<std::uint32_t>(dice() & 32767)};
         if (cells.insert(c).second) REQUIRE(seen.insert(cloud::curve_index(c[0], c[1], c[2])).second);
     }
 }
@@ -40,7 +45,8 @@ TEST_CASE("TheCurveIsABijectionWhoseStepsAreNeighbours") {
 TEST_CASE("BuildingEqualsSortingEverythingForAnyNumberOfWorkers") {
     const std::uint64_t seed = test::seed_for("Building");
     CAPTURE(seed);
-    for (const Shape shape : {Shape::Terrain, Shape::Clusters, Shape::OnePlace, Shape::Line, Shape::Grid, Shape::WithFarStrays})
+    for (const Shape shape :
+         {Shape::Terrain, Shape::Clusters, Shape::OnePlace, Shape::Line, Shape::Grid, Shape::WithFarStrays})
         for (const std::uint64_t n : {1ull, 2ull, 8191ull, 65536ull, 65537ull, 700000ull}) {
             if (n == 700000 && shape != Shape::Terrain && shape != Shape::OnePlace) continue;
             CAPTURE(static_cast<int>(shape), n);
@@ -55,13 +61,17 @@ TEST_CASE("BuildingEqualsSortingEverythingForAnyNumberOfWorkers") {
             bool same = true;
             for (std::size_t p = 0; p < one->page_count(); ++p) {
                 const auto a = one->order()->page(p), b = many->order()->page(p);
-                same &= a == b && one->positions(p).x == many->positions(p).x && one->info(p).spacing == many->info(p).spacing;
+                same &= a == b && one->positions(p).x == many->positions(p).x &&
+                        one->info(p).spacing == many->info(p).spacing;
                 for (std::size_t i = 0; i < a.size(); ++i) {
                     same &= a[i] == expected.records[p * kPageSize + i];
                     const PointBatch& from = batches[a[i] / 50000];
                     const std::size_t k = a[i] % 50000;
-                    same &= one->positions(p).x[i] == from.x[k] && one->positions(p).y[i] == from.y[k] && one->positions(p).z[i] == from.z[k];
-                    same &= one->intensity()->page(p)[i] == from.intensity[k] && one->colour()->page(p)[i] == from.colour[k] && one->classification()->page(p)[i] == from.classification[k];
+                    same &= one->positions(p).x[i] == from.x[k] && one->positions(p).y[i] == from.y[k] &&
+                            one->positions(p).z[i] == from.z[k];
+                    same &= one->intensity()->page(p)[i] == from.intensity[k] &&
+                            one->colour()->page(p)[i] == from.colour[k] &&
+                            one->classification()->page(p)[i] == from.classification[k];
                 }
             }
             REQUIRE(same);
@@ -74,7 +84,8 @@ TEST_CASE("PageAndBlockBoundsAreTight") {
         const auto& pos = c->positions(p);
         for (std::size_t b = 0; b * kBlockSize < pos.size(); ++b) {
             const auto first = pos.x.begin() + static_cast<std::ptrdiff_t>(b * kBlockSize);
-            const auto last = pos.x.begin() + static_cast<std::ptrdiff_t>(std::min(pos.size(), (b + 1) * kBlockSize));
+            const auto last =
+                pos.x.begin() + static_cast<std::ptrdiff_t>(std::min(pos.size(), (b + 1) * kBlockSize));
             CHECK(c->info(p).blocks[b].lo[0] == *std::min_element(first, last));
             CHECK(c->info(p).blocks[b].hi[0] == *std::max_element(first, last));
         }
@@ -91,8 +102,10 @@ TEST_CASE("StraysDoNotDecideTheRobustBounds") {
     // Pages stay compact in spite of them: the median page is far smaller than the cluster.
     std::vector<double> sizes;
     for (std::size_t p = 0; p < c->page_count(); ++p)
-        for (std::size_t b = 0; b < kBlocksPerPage && b * kBlockSize < c->positions(p).size(); ++b) sizes.push_back(cloud::world_box(c->info(p).blocks[b], c->grid()).diagonal());
-    std::nth_element(sizes.begin(), sizes.begin() + static_cast<std::ptrdiff_t>(sizes.size() / 2), sizes.end());
+        for (std::size_t b = 0; b < kBlocksPerPage && b * kBlockSize < c->positions(p).size(); ++b)
+            sizes.push_back(cloud::world_box(c->info(p).blocks[b], c->grid()).diagonal());
+    std::nth_element(sizes.begin(), sizes.begin() + static_cast<std::ptrdiff_t>(sizes.size() / 2),
+                     sizes.end());
     CHECK(sizes[sizes.size() / 2] < 5);
 }
 
@@ -125,8 +138,10 @@ TEST_CASE("CoordinatesAreExactFarFromTheOrigin") {
 }
 
 TEST_CASE("SpacingOfAGridIsAboutItsStep") {
-    const auto c = test::random_cloud(90000, Shape::Grid, 1);  // 10 mm steps; on a grid 2 x nearest overestimates by two
-    for (std::size_t b = 0; b < kBlocksPerPage; ++b) CHECK(c->info(0).spacing[b] == Approx(0.02).epsilon(0.05));
+    const auto c =
+        test::random_cloud(90000, Shape::Grid, 1);  // 10 mm steps; on a grid 2 x nearest overestimates by two
+    for (std::size_t b = 0; b < kBlocksPerPage; ++b)
+        CHECK(c->info(0).spacing[b] == Approx(0.02).epsilon(0.05));
 }
 
 TEST_CASE("DeltasAndPlanesPackWithoutLoss") {

@@ -20,7 +20,11 @@ std::pair<ElementSet, Reference> random_set(std::uint64_t size, std::mt19937_64&
         const auto kind = dice() % 5;
         const std::size_t n = page_length(size, p);
         for (std::size_t i = 0; i < n; ++i) {
-            const bool in = kind == 0 ? false : kind == 1 ? true : kind == 2 ? i != n / 2 : kind == 3 ? i == n / 2 : dice() % 3 == 0;
+            const bool in = kind == 0   ? false
+                            : kind == 1 ? true
+                            : kind == 2 ? i != n / 2
+                            : kind == 3 ? i == n / 2
+                                        : dice() % 3 == 0;
             if (in) bits.set(i);
             r[p * kPageSize + i] = in;
         }

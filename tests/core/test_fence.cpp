@@ -13,7 +13,8 @@ TEST_CASE("AFenceSelectsWhatTheSlowExactLoopSelects") {
     const std::uint64_t seed = test::seed_for("Fence");
     CAPTURE(seed);
     std::mt19937_64 dice(seed);
-    for (const Shape shape : {Shape::Terrain, Shape::Clusters, Shape::Grid, Shape::WithFarStrays, Shape::OnePlace}) {
+    for (const Shape shape :
+         {Shape::Terrain, Shape::Clusters, Shape::Grid, Shape::WithFarStrays, Shape::OnePlace}) {
         const auto c = test::random_cloud(140000, shape, dice());
         const ElementSet all = ElementSet::all(c->size());
         for (int round = 0; round < 12; ++round) {
@@ -31,7 +32,8 @@ TEST_CASE("PointsExactlyOnTheFenceAreDecidedAsTheLawSays") {
     f.view.eye = {412300, 5218930, 100};
     f.view.scale = 128;
     f.view.near_depth = -1e300;
-    for (const PixelPoint p : {PixelPoint{0.5, -0.25}, {2.25, -0.25}, {2.25, -2.5}, {0.5, -2.5}}) f.corners.push_back({p.x * 128, p.y * 128});
+    for (const PixelPoint p : {PixelPoint{0.5, -0.25}, {2.25, -0.25}, {2.25, -2.5}, {0.5, -2.5}})
+        f.corners.push_back({p.x * 128, p.y * 128});
     const ElementSet all = ElementSet::all(c->size());
     CHECK(select::fence(*c, f, all) == test::reference_fence(*c, f, all));
 }
@@ -99,9 +101,13 @@ TEST_CASE("VisibleOnlyTakesTheNearWallAndLeavesTheFarOne") {
 TEST_CASE("APlanFenceWithAHoleKeepsTheHoleOut") {
     const auto c = test::random_cloud(90000, Shape::Grid, 1);  // x 0..3 m, y 0..3 m from the site's corner
     const auto ring = [](double x0, double y0, double x1, double y1) {
-        return Polygon{{412300 + x0, 5218930 + y0}, {412300 + x1, 5218930 + y0}, {412300 + x1, 5218930 + y1}, {412300 + x0, 5218930 + y1}};
+        return Polygon{{412300 + x0, 5218930 + y0},
+                       {412300 + x1, 5218930 + y0},
+                       {412300 + x1, 5218930 + y1},
+                       {412300 + x0, 5218930 + y1}};
     };
-    const ElementSet s = select::plan_fence(*c, {ring(0.505, 0.505, 2.505, 2.505), ring(1.005, 1.005, 1.505, 1.505)}, ElementSet::all(c->size()));
+    const ElementSet s = select::plan_fence(
+        *c, {ring(0.505, 0.505, 2.505, 2.505), ring(1.005, 1.005, 1.505, 1.505)}, ElementSet::all(c->size()));
     CHECK(s.count() == 200 * 200 - 50 * 50);
 }
 

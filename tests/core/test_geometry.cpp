@@ -13,7 +13,8 @@ namespace {
 
 // The slow obvious twin: 128-bit integers, for coordinates on a grid of eighths.
 int orientation_of_eighths(long ax, long ay, long bx, long by, long cx, long cy) {
-    const __int128 d = static_cast<__int128>(ax - cx) * (by - cy) - static_cast<__int128>(ay - cy) * (bx - cx);
+    const __int128 d =
+        static_cast<__int128>(ax - cx) * (by - cy) - static_cast<__int128>(ay - cy) * (bx - cx);
     return d > 0 ? 1 : d < 0 ? -1 : 0;
 }
 
@@ -27,7 +28,8 @@ TEST_CASE("OrientationIsExactAtNationalGridCoordinates") {
         // Nearly collinear on purpose: c close to the line a b, far from the origin.
         const long ox = 41230000000, oy = 521893000000;
         const long ax = ox + static_cast<long>(dice() % 16), ay = oy + static_cast<long>(dice() % 16);
-        const long dx = static_cast<long>(dice() % 64), dy = static_cast<long>(dice() % 64), k = static_cast<long>(dice() % 1000);
+        const long dx = static_cast<long>(dice() % 64), dy = static_cast<long>(dice() % 64),
+                   k = static_cast<long>(dice() % 1000);
         const long bx = ax + dx * 1000, by = ay + dy * 1000;
         const long cx = ax + dx * k + static_cast<long>(dice() % 3) - 1, cy = ay + dy * k;
         const auto d = [](long v) { return static_cast<double>(v) / 8; };
@@ -51,7 +53,8 @@ TEST_CASE("OrientationSeesDifferencesBelowTheRoundingOfItsProducts") {
 TEST_CASE("PolygonsThatTileThePlaneShareNoPoint") {
     const Polygon left{{0, 0}, {5, 0}, {5, 10}, {0, 10}}, right{{5, 0}, {10, 0}, {10, 10}, {5, 10}};
     for (double x = 0; x <= 10; x += 0.5)
-        for (double y = 0; y <= 10; y += 0.5) CHECK_FALSE((contains(left, {x, y}) && contains(right, {x, y})));
+        for (double y = 0; y <= 10; y += 0.5)
+            CHECK_FALSE((contains(left, {x, y}) && contains(right, {x, y})));
     CHECK(contains(left, {0, 0}));
     CHECK(contains(right, {5, 5}));
     CHECK_FALSE(contains(left, {5, 5}));
@@ -74,7 +77,8 @@ TEST_CASE("AMaskNeverContradictsThePolygon") {
             REQUIRE(mask.contains_exactly(q) == contains(p, q));
             if (cell == PolygonMask::Edge) continue;
             const double cell_px = 0.9 / mask.cells_per_pixel();
-            for (const PixelPoint near : {q, PixelPoint{q.x + cell_px, q.y - cell_px}, PixelPoint{q.x - cell_px, q.y + cell_px}})
+            for (const PixelPoint near :
+                 {q, PixelPoint{q.x + cell_px, q.y - cell_px}, PixelPoint{q.x - cell_px, q.y + cell_px}})
                 REQUIRE(contains(p, near) == (cell == PolygonMask::Inside));
         }
         for (int i = 0; i < 300; ++i) {
@@ -82,7 +86,8 @@ TEST_CASE("AMaskNeverContradictsThePolygon") {
             const PixelRect r{x, y, x + 30, y + 20};
             const auto verdict = mask.classify(r);
             if (verdict == PolygonMask::Edge) continue;
-            for (const PixelPoint c : {PixelPoint{r.x0, r.y0}, PixelPoint{r.x1, r.y1}, PixelPoint{x + 11, y + 7}})
+            for (const PixelPoint c :
+                 {PixelPoint{r.x0, r.y0}, PixelPoint{r.x1, r.y1}, PixelPoint{x + 11, y + 7}})
                 REQUIRE(contains(p, c) == (verdict == PolygonMask::Inside));
         }
     }

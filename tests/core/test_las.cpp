@@ -23,7 +23,8 @@ struct Written {
     std::shared_ptr<const cloud::PointCloud> cloud;
 };
 
-Written round_trip(const test::TemporaryFolder& folder, const std::string& content, const std::function<bool(std::uint64_t)>& dropped) {
+Written round_trip(const test::TemporaryFolder& folder, const std::string& content,
+                   const std::function<bool(std::uint64_t)>& dropped) {
     test::write_file(folder / "in.las", content);
     Written w{content, {}, io::read_cloud(folder / "in.las").cloud};
     auto keep = std::make_shared<io::KeepBits>(w.cloud->size());
@@ -42,7 +43,12 @@ TEST_CASE("UntouchedPointsAreWrittenBackBitForBit") {
         for (int pf = 0; pf <= 10; ++pf) {
             if (minor < 4 && pf > 5) continue;
             CAPTURE(minor, pf);
-            const LasSpec spec{minor, pf, 1000, static_cast<std::size_t>(pf % 3), minor == 4 ? evlr() : "tail", static_cast<std::uint64_t>(pf)};
+            const LasSpec spec{minor,
+                               pf,
+                               1000,
+                               static_cast<std::size_t>(pf % 3),
+                               minor == 4 ? evlr() : "tail",
+                               static_cast<std::uint64_t>(pf)};
             const std::string in = test::las_file(spec);
             CHECK(round_trip(folder, in, [](auto) { return false; }).after == in);
             const Written w = round_trip(folder, in, [](auto i) { return i % 3 == 1; });
@@ -54,7 +60,8 @@ TEST_CASE("UntouchedPointsAreWrittenBackBitForBit") {
                 if (i % 3 != 1) expected += in.substr(at + i * n, n);
             CHECK(w.after.substr(at, expected.size()) == expected);
             CHECK(w.after.substr(at + expected.size()) == spec.after);
-            CHECK(w.after.substr(h.header_bytes, at - h.header_bytes) == in.substr(h.header_bytes, at - h.header_bytes));
+            CHECK(w.after.substr(h.header_bytes, at - h.header_bytes) ==
+                  in.substr(h.header_bytes, at - h.header_bytes));
             if (minor == 4) {
                 std::vector<std::string> warnings;
                 CHECK(h.evlr_offset == at + expected.size());
@@ -107,7 +114,8 @@ TEST_CASE("ElementsAndRecordsAreTheSamePoints") {
     for (const std::uint64_t e : {0ull, 5ull, 69999ull}) set.insert(e);
     const auto keep = io::keep_all_but(*c, set);
     CHECK(keep->count() == 69997);
-    for (const std::uint64_t e : {0ull, 5ull, 69999ull}) CHECK_FALSE((*keep)[c->order()->page(e / kPageSize)[e % kPageSize]]);
+    for (const std::uint64_t e : {0ull, 5ull, 69999ull})
+        CHECK_FALSE((*keep)[c->order()->page(e / kPageSize)[e % kPageSize]]);
 }
 
 TEST_CASE("LyingHeadersGetAnErrorThatSaysWhatAndWhere") {
@@ -172,7 +180,9 @@ TEST_CASE("EightBitColoursAreRecognised") {
         std::string s = test::las_file({4, 7, 50, 0, "", 1});
         const std::size_t at = s.size() - 50 * 36;
         for (std::size_t i = 0; i < 50; ++i)
-            for (std::size_t c = 0; c < 3; ++c) store_le(s.data() + at + i * 36 + 30 + 2 * c, static_cast<std::uint16_t>(eight ? 200 : 200 * 256));
+            for (std::size_t c = 0; c < 3; ++c)
+                store_le(s.data() + at + i * 36 + 30 + 2 * c,
+                         static_cast<std::uint16_t>(eight ? 200 : 200 * 256));
         test::write_file(folder / "c.las", s);
         CHECK((*io::read_cloud(folder / "c.las").cloud->colour())[7] == 0xC8C8C8u);
     }

@@ -13,7 +13,9 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> kCoreOrder{"base", "geometry", "elements", "cloud", "topology", "mesh", "surface", "select", "score", "repair", "measure", "io", "site", "store", "report"};
+const std::vector<std::string> kCoreOrder{"base",    "geometry", "elements", "cloud", "topology",
+                                          "mesh",    "surface",  "select",   "score", "repair",
+                                          "measure", "io",       "site",     "store", "report"};
 
 int rank(const std::string& folder) {
     const auto it = std::find(kCoreOrder.begin(), kCoreOrder.end(), folder);
@@ -26,10 +28,15 @@ std::string fault(const std::string& file, const std::string& include, bool angl
     std::string layer, folder;
     std::getline(parts, layer, '/');
     std::getline(parts, folder, '/');
-    const bool qt = angle && include.size() > 1 && include[0] == 'Q' && std::isupper(static_cast<unsigned char>(include[1])) != 0;
-    if ((layer == "core" || layer == "render" || layer == "cli" || layer == "demo") && (qt || include.rfind("Qt", 0) == 0)) return "a Qt header";
-    if (angle && include.rfind("tbb/", 0) == 0 && file.rfind("core/base/parallel", 0) != 0) return "the threading library outside base/parallel";
-    if (angle && include == "sqlite3.h" && file.rfind("core/store/database", 0) != 0) return "SQLite outside store/database";
+    const bool qt = angle && include.size() > 1 && include[0] == 'Q' &&
+                    std::isupper(static_cast<unsigned char>(include[1])) != 0;
+    if ((layer == "core" || layer == "render" || layer == "cli" || layer == "demo") &&
+        (qt || include.rfind("Qt", 0) == 0))
+        return "a Qt header";
+    if (angle && include.rfind("tbb/", 0) == 0 && file.rfind("core/base/parallel", 0) != 0)
+        return "the threading library outside base/parallel";
+    if (angle && include == "sqlite3.h" && file.rfind("core/store/database", 0) != 0)
+        return "SQLite outside store/database";
     if (angle) return {};
     const std::string target = include.substr(0, include.find('/'));
     if (layer == "core" && target != "core") return "core includes " + target;

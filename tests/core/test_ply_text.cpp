@@ -13,8 +13,11 @@ using namespace pristine;
 
 namespace {
 
-std::string header(const std::string& format, int count, const std::string& properties, const std::string& eol = "\n") {
-    std::string s = "ply\nformat " + format + " 1.0\ncomment made at Ashmere Lock\nobj_info odd line\nelement vertex " + std::to_string(count) + "\n" + properties + "end_header\n";
+std::string header(const std::string& format, int count, const std::string& properties,
+                   const std::string& eol = "\n") {
+    std::string s = "ply\nformat " + format +
+                    " 1.0\ncomment made at Ashmere Lock\nobj_info odd line\nelement vertex " +
+                    std::to_string(count) + "\n" + properties + "end_header\n";
     if (eol == "\n") return s;
     std::string t;
     for (const char c : s) t += c == '\n' ? eol : std::string(1, c);
@@ -28,7 +31,8 @@ void add(std::string& s, T v, bool big) {
 
 std::string binary_ply(bool big, int n) {
     std::string s = header(big ? "binary_big_endian" : "binary_little_endian", n,
-                           "property uchar red\nproperty uchar green\nproperty uchar blue\nproperty double x\nproperty float quality\nproperty double y\nproperty double z\n");
+                           "property uchar red\nproperty uchar green\nproperty uchar blue\nproperty double "
+                           "x\nproperty float quality\nproperty double y\nproperty double z\n");
     for (int i = 0; i < n; ++i) {
         add(s, static_cast<std::uint8_t>(i), big);
         add(s, static_cast<std::uint8_t>(2 * i), big);
@@ -41,7 +45,8 @@ std::string binary_ply(bool big, int n) {
     return s;
 }
 
-std::shared_ptr<const cloud::PointCloud> read(const test::TemporaryFolder& f, const std::string& name, const std::string& content) {
+std::shared_ptr<const cloud::PointCloud> read(const test::TemporaryFolder& f, const std::string& name,
+                                              const std::string& content) {
     test::write_file(f / name, content);
     return io::read_cloud(f / name).cloud;
 }
@@ -49,7 +54,8 @@ std::shared_ptr<const cloud::PointCloud> read(const test::TemporaryFolder& f, co
 std::uint64_t element_of_record(const cloud::PointCloud& c, std::uint32_t record) {
     for (std::size_t p = 0; p < c.page_count(); ++p) {
         const auto order = c.order()->page(p);
-        if (const auto it = std::find(order.begin(), order.end(), record); it != order.end()) return p * kPageSize + static_cast<std::size_t>(it - order.begin());
+        if (const auto it = std::find(order.begin(), order.end(), record); it != order.end())
+            return p * kPageSize + static_cast<std::size_t>(it - order.begin());
     }
     return UINT64_MAX;
 }
@@ -100,7 +106,11 @@ TEST_CASE("AsciiPlyWithOddLineEndsAndBlanksOpens") {
     const test::TemporaryFolder f;
     for (const std::string eol : {"\n", "\r\n", "\r"}) {
         const std::string body = eol == "\r" ? "\n" : eol;  // lone CR only in the header, as some writers do
-        const std::string s = header("ascii", 3, "property  float x\nproperty float y \nproperty float z\nproperty uchar intensity\n", eol) + "1 2 3 9" + body + "  4\t5 6 8" + body + "7 8 9 7";
+        const std::string s =
+            header("ascii", 3,
+                   "property  float x\nproperty float y \nproperty float z\nproperty uchar intensity\n",
+                   eol) +
+            "1 2 3 9" + body + "  4\t5 6 8" + body + "7 8 9 7";
         const auto c = read(f, "odd.ply", s);
         REQUIRE(c->size() == 3);
         CHECK(c->position(element_of_record(*c, 1)).y == 5.0);
@@ -111,7 +121,9 @@ TEST_CASE("AsciiPlyWithOddLineEndsAndBlanksOpens") {
 
 TEST_CASE("ElementsBeforeTheVerticesAreSteppedOver") {
     const test::TemporaryFolder f;
-    std::string s = "ply\nformat binary_little_endian 1.0\nelement camera 2\nproperty float a\nproperty list uchar int ids\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n";
+    std::string s =
+        "ply\nformat binary_little_endian 1.0\nelement camera 2\nproperty float a\nproperty list uchar int "
+        "ids\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n";
     for (int k = 0; k < 2; ++k) {
         add(s, 1.5f, false);
         add(s, static_cast<std::uint8_t>(k + 1), false);
@@ -135,19 +147,26 @@ TEST_CASE("BrokenPlyIsRefusedWithThePlace") {
     const std::string xyz = "property float x\nproperty float y\nproperty float z\n";
     CHECK(message("ply\nformat ascii 1.0\n").find("end_header") != std::string::npos);
     CHECK(message(header("ascii", 2, "property flot x\n")).find("line 6") != std::string::npos);
-    CHECK(message(header("binary_little_endian", 1000000000, xyz)).find("announces 1000000000") != std::string::npos);
+    CHECK(message(header("binary_little_endian", 1000000000, xyz)).find("announces 1000000000") !=
+          std::string::npos);
     CHECK(message(header("ascii", 3, xyz) + "1 2 3\n4 5\n6 7 8\n").find("line 11") != std::string::npos);
-    CHECK(message(header("ascii", 3, xyz) + "1 2 3\n4 five 5\n6 7 8\n").find("'five' in column 2") != std::string::npos);
-    CHECK(message(header("ascii", 1, "property float x\nproperty float y\n") + "1 2\n").find("no property 'z'") != std::string::npos);
-    CHECK(message("ply\nformat ascii 1.0\nelement face 0\nend_header\n").find("no element 'vertex'") != std::string::npos);
-    std::string lists = "ply\nformat binary_little_endian 1.0\nelement a 1\nproperty list uint int i\nelement vertex 1\n" + xyz + "end_header\n";
+    CHECK(message(header("ascii", 3, xyz) + "1 2 3\n4 five 5\n6 7 8\n").find("'five' in column 2") !=
+          std::string::npos);
+    CHECK(message(header("ascii", 1, "property float x\nproperty float y\n") + "1 2\n")
+              .find("no property 'z'") != std::string::npos);
+    CHECK(message("ply\nformat ascii 1.0\nelement face 0\nend_header\n").find("no element 'vertex'") !=
+          std::string::npos);
+    std::string lists =
+        "ply\nformat binary_little_endian 1.0\nelement a 1\nproperty list uint int i\nelement vertex 1\n" +
+        xyz + "end_header\n";
     add(lists, std::uint32_t{4000000000u}, false);
     CHECK(message(lists).find("impossible length") != std::string::npos);
 }
 
 TEST_CASE("PointsWithoutCoordinatesStayInTheFileButAreNotShown") {
     const test::TemporaryFolder f;
-    const std::string s = header("ascii", 4, "property float x\nproperty float y\nproperty float z\n") + "1 2 3\nnan nan nan\n4 5 6\n7 8 inf\n";
+    const std::string s = header("ascii", 4, "property float x\nproperty float y\nproperty float z\n") +
+                          "1 2 3\nnan nan nan\n4 5 6\n7 8 inf\n";
     test::write_file(f / "nan.ply", s);
     const auto r = io::read_cloud(f / "nan.ply");
     CHECK(r.cloud->size() == 2);
@@ -163,15 +182,16 @@ TEST_CASE("TextColumnsAreRecognised") {
         std::string text;
         std::vector<std::string> names;
     };
-    const Case cases[] = {{"1.5 2.5 3.5\n4 5 6\n", {"x", "y", "z"}},
-                          {"1,2,3,200\n4,5,6,100\n", {"x", "y", "z", "intensity"}},
-                          {"1;2;3;10;20;30\r\n4;5;6;1;2;3", {"x", "y", "z", "red", "green", "blue"}},
-                          {"1\t2\t3\t5\t10\t20\t30\n", {"x", "y", "z", "intensity", "red", "green", "blue"}},
-                          {"Northing;Easting;Height;Reflectance\n1;2;3;4\n", {"y", "x", "z", "intensity"}},
-                          {"# survey of the lock\n# x y z class\n1 2 3 4\n", {"x", "y", "z", "class"}},
-                          {"//X,Y,Z,R,G,B,Time\n1,2,3,4,5,6,7.25\n", {"x", "y", "z", "red", "green", "blue", "time"}},
-                          {"\xEF\xBB\xBFx,y,z\n1,2,3\n", {"x", "y", "z"}},
-                          {"\"X [m]\",\"Y [m]\",\"Z [m]\"\n1,2,3\n", {"x", "y", "z"}}};
+    const Case cases[] = {
+        {"1.5 2.5 3.5\n4 5 6\n", {"x", "y", "z"}},
+        {"1,2,3,200\n4,5,6,100\n", {"x", "y", "z", "intensity"}},
+        {"1;2;3;10;20;30\r\n4;5;6;1;2;3", {"x", "y", "z", "red", "green", "blue"}},
+        {"1\t2\t3\t5\t10\t20\t30\n", {"x", "y", "z", "intensity", "red", "green", "blue"}},
+        {"Northing;Easting;Height;Reflectance\n1;2;3;4\n", {"y", "x", "z", "intensity"}},
+        {"# survey of the lock\n# x y z class\n1 2 3 4\n", {"x", "y", "z", "class"}},
+        {"//X,Y,Z,R,G,B,Time\n1,2,3,4,5,6,7.25\n", {"x", "y", "z", "red", "green", "blue", "time"}},
+        {"\xEF\xBB\xBFx,y,z\n1,2,3\n", {"x", "y", "z"}},
+        {"\"X [m]\",\"Y [m]\",\"Z [m]\"\n1,2,3\n", {"x", "y", "z"}}};
     for (const Case& c : cases) {
         CAPTURE(c.text);
         CHECK(io::guess_text(c.text, "t").names == c.names);
@@ -190,7 +210,9 @@ TEST_CASE("DecimalCommasAndACountLineAreUnderstood") {
 
 TEST_CASE("TextComesBackWithTheDigitsThatItHad") {
     const test::TemporaryFolder f;
-    const std::string s = "x,y,z,intensity,note\n412306.184,5218940.627,61.442,12,0.5\n412306.185,5218940.628,61.443,65535,1.5\n";
+    const std::string s =
+        "x,y,z,intensity,note\n412306.184,5218940.627,61.442,12,0.5\n412306.185,5218940.628,61.443,65535,1."
+        "5\n";
     const auto c = read(f, "a.csv", s);
     io::write_cloud({{c, nullptr}}, f / "b.csv");
     CHECK(test::read_file(f / "b.csv") == s);
@@ -223,13 +245,16 @@ TEST_CASE("CloudsMoveBetweenFormatsWithTheirColumns") {
         const auto other = io::read_cloud(f / name).cloud;
         REQUIRE(other->size() == 3000);
         for (const std::uint32_t r : {0u, 1234u, 2999u}) {
-            for (const char* column : {"x", "y", "z"}) CHECK(field(*other, r, column) == Approx(field(*las, r, column)).margin(1e-9));
-            for (const char* column : {"intensity", "class", "return", "user_data", "scan"}) CHECK(field(*other, r, column) == field(*las, r, column));
+            for (const char* column : {"x", "y", "z"})
+                CHECK(field(*other, r, column) == Approx(field(*las, r, column)).margin(1e-9));
+            for (const char* column : {"intensity", "class", "return", "user_data", "scan"})
+                CHECK(field(*other, r, column) == field(*las, r, column));
         }
         io::write_cloud({{other, nullptr}}, f / "back.las", {true});
         const auto back = io::read_cloud(f / "back.las").cloud;
         for (const std::uint32_t r : {0u, 1234u, 2999u})
-            for (const char* column : {"x", "intensity", "class", "return", "returns", "scan"}) CHECK(field(*back, r, column) == Approx(field(*las, r, column)).margin(1e-9));
+            for (const char* column : {"x", "intensity", "class", "return", "returns", "scan"})
+                CHECK(field(*back, r, column) == Approx(field(*las, r, column)).margin(1e-9));
     }
 }
 
@@ -260,7 +285,8 @@ TEST_CASE("ExistingFilesAreReplacedOnlyOnRequestAndNeverHalf") {
 
 TEST_CASE("FenceFilesAreReadAndOpenLinesRefused") {
     const test::TemporaryFolder f;
-    test::write_file(f / "a.geojson", R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":
+    test::write_file(f / "a.geojson",
+                     R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":
         {"type":"Polygon","coordinates":[[[0,0,1],[4,0,1],[4,4,1],[0,0,1]],[[1,1],[2,1],[2,2],[1,1]]]}}]})");
     const auto rings = io::read_rings(f / "a.geojson");
     REQUIRE(rings.size() == 2);

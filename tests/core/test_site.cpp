@@ -23,7 +23,9 @@ SitePtr pick(const SitePtr& s, std::initializer_list<std::uint64_t> members, Com
     return site::select(*s, some(s->active_item()->cloud->size(), members), how);
 }
 
-Decision person() { return {"Person", "polygon fence", {"ada", "2026-11-25T08:41:00"}, nullptr}; }
+Decision person() {
+    return {"Person", "polygon fence", {"ada", "2026-11-25T08:41:00"}, nullptr};
+}
 
 }  // namespace
 
@@ -107,7 +109,10 @@ TEST_CASE("ASnapshotSharesWhatDidNotChange") {
     CHECK(b->active_item()->cloud == a->active_item()->cloud);
     CHECK(b->active_item()->removed == a->active_item()->removed);
     CHECK(b->active_item()->ledger[0].elements == a->active_item()->ledger[0].elements);
-    CHECK(set_entry_reason(*b, b->active, b->active_item()->ledger[0].id, "Noise")->active_item()->ledger[0].reason == "Noise");
+    CHECK(set_entry_reason(*b, b->active, b->active_item()->ledger[0].id, "Noise")
+              ->active_item()
+              ->ledger[0]
+              .reason == "Noise");
     CHECK(a->active_item()->ledger[0].reason == "Person");
 }
 

@@ -29,15 +29,21 @@ ElementSet random_members(std::uint64_t size, std::uint64_t n, std::mt19937_64& 
 }
 
 bool same_site(const Site& a, const Site& b) {
-    bool same = a.name == b.name && a.active == b.active && a.next_id == b.next_id && a.items.size() == b.items.size() && a.selected() == b.selected();
+    bool same = a.name == b.name && a.active == b.active && a.next_id == b.next_id &&
+                a.items.size() == b.items.size() && a.selected() == b.selected();
     if (same && a.selection) same = *a.selection == *b.selection;
     for (std::size_t i = 0; same && i < a.items.size(); ++i) {
         const Item &x = *a.items[i], &y = *b.items[i];
-        same = x.id == y.id && x.name == y.name && x.origin == y.origin && x.visible == y.visible && x.locked == y.locked && x.style == y.style && *x.removed == *y.removed && x.ledger.size() == y.ledger.size();
+        same = x.id == y.id && x.name == y.name && x.origin == y.origin && x.visible == y.visible &&
+               x.locked == y.locked && x.style == y.style && *x.removed == *y.removed &&
+               x.ledger.size() == y.ledger.size();
         for (std::size_t e = 0; same && e < x.ledger.size(); ++e) {
             const LedgerEntry &p = x.ledger[e], &q = y.ledger[e];
-            same = p.id == q.id && p.reason == q.reason && p.how == q.how && p.who == q.who && p.when == q.when && p.active == q.active && *p.elements == *q.elements && (p.picture != nullptr) == (q.picture != nullptr);
-            if (same && p.picture) same = p.picture->rgb == q.picture->rgb && p.picture->width == q.picture->width;
+            same = p.id == q.id && p.reason == q.reason && p.how == q.how && p.who == q.who &&
+                   p.when == q.when && p.active == q.active && *p.elements == *q.elements &&
+                   (p.picture != nullptr) == (q.picture != nullptr);
+            if (same && p.picture)
+                same = p.picture->rgb == q.picture->rgb && p.picture->width == q.picture->width;
         }
     }
     return same;
@@ -46,10 +52,15 @@ bool same_site(const Site& a, const Site& b) {
 bool same_cloud(const cloud::PointCloud& a, const cloud::PointCloud& b) {
     if (a.size() != b.size() || a.records()->count() != b.records()->count()) return false;
     for (std::size_t p = 0; p < a.page_count(); ++p) {
-        if (a.positions(p).x != b.positions(p).x || a.positions(p).y != b.positions(p).y || a.positions(p).z != b.positions(p).z) return false;
+        if (a.positions(p).x != b.positions(p).x || a.positions(p).y != b.positions(p).y ||
+            a.positions(p).z != b.positions(p).z)
+            return false;
         if (a.order()->page(p) != b.order()->page(p) || a.info(p).spacing != b.info(p).spacing) return false;
-        if (a.intensity()->page_ptr(p) && *a.intensity()->page_ptr(p) != *b.intensity()->page_ptr(p)) return false;
-        if (*a.colour()->page_ptr(p) != *b.colour()->page_ptr(p) || *a.classification()->page_ptr(p) != *b.classification()->page_ptr(p)) return false;
+        if (a.intensity()->page_ptr(p) && *a.intensity()->page_ptr(p) != *b.intensity()->page_ptr(p))
+            return false;
+        if (*a.colour()->page_ptr(p) != *b.colour()->page_ptr(p) ||
+            *a.classification()->page_ptr(p) != *b.classification()->page_ptr(p))
+            return false;
     }
     const std::size_t bytes = a.records()->layout().record_bytes;
     std::vector<std::byte> x(a.records()->count() * bytes), y(x.size());
@@ -118,15 +129,19 @@ TEST_CASE("ExportFromAReopenedProjectIsTheComplementBitForBit") {
     std::mt19937_64 dice(2);
     SitePtr s = site_from_las(f, 70000);
     s = remove_selection(*site::select(*s, random_members(70000, 3000, dice), Combine::New), decision());
-    io::write_cloud({{s->items[0]->cloud, io::keep_all_but(*s->items[0]->cloud, *s->items[0]->removed)}}, f / "direct.las");
+    io::write_cloud({{s->items[0]->cloud, io::keep_all_but(*s->items[0]->cloud, *s->items[0]->removed)}},
+                    f / "direct.las");
     {
         auto p = Project::create(f / "a.pristine");
         p->write({1, "", s});
-        io::write_cloud({{s->items[0]->cloud, io::keep_all_but(*s->items[0]->cloud, *s->items[0]->removed)}}, f / "moved.las");
+        io::write_cloud({{s->items[0]->cloud, io::keep_all_but(*s->items[0]->cloud, *s->items[0]->removed)}},
+                        f / "moved.las");
     }
     auto p = Project::open(f / "a.pristine");
     const SitePtr back = p->load().now();
-    io::write_cloud({{back->items[0]->cloud, io::keep_all_but(*back->items[0]->cloud, *back->items[0]->removed)}}, f / "stored.las");
+    io::write_cloud(
+        {{back->items[0]->cloud, io::keep_all_but(*back->items[0]->cloud, *back->items[0]->removed)}},
+        f / "stored.las");
     CHECK(test::read_file(f / "direct.las") == test::read_file(f / "stored.las"));
     CHECK(test::read_file(f / "direct.las") == test::read_file(f / "moved.las"));
 }
@@ -201,7 +216,9 @@ TEST_CASE("TheJournalWritesInOrderAndTellsWhatIsSafe") {
     {
         store::Journal j(Project::create(f / "a.pristine"));
         j.commit(h.current());
-        for (int i = 0; i < 30; ++i) j.commit(h.commit(site::select(*h.now(), random_members(1000, 20, dice), Combine::Add), "Select " + std::to_string(i)));
+        for (int i = 0; i < 30; ++i)
+            j.commit(h.commit(site::select(*h.now(), random_members(1000, 20, dice), Combine::Add),
+                              "Select " + std::to_string(i)));
         REQUIRE(j.flush());
         CHECK(j.status().safe == h.current().number);
         CHECK(j.status().waiting == 0);
@@ -213,8 +230,8 @@ TEST_CASE("TheJournalWritesInOrderAndTellsWhatIsSafe") {
     CHECK(back.current().number == 7);
 }
 
-// The child commits in a loop and reports each commit through a pipe after it is safe; the parent kills it at a random
-// moment and looks whether everything reported is there and nothing else is broken.
+// The child commits in a loop and reports each commit through a pipe after it is safe; the parent kills it at
+// a random moment and looks whether everything reported is there and nothing else is broken.
 TEST_CASE("NoReportedCommitIsLostWhenTheProcessIsKilled", "[kill]") {
     const test::TemporaryFolder f;
     const SitePtr first = site_from_las(f, 80000);
@@ -243,7 +260,8 @@ TEST_CASE("NoReportedCommitIsLostWhenTheProcessIsKilled", "[kill]") {
             auto p = Project::open(file);
             History h = p->load();
             for (std::uint64_t n = 2;; ++n) {
-                h.commit(site::select(*h.now(), random_members(80000, 300, own), Combine::New), "Select " + std::to_string(n));
+                h.commit(site::select(*h.now(), random_members(80000, 300, own), Combine::New),
+                         "Select " + std::to_string(n));
                 p->write(h.current());
                 if (::write(pipe_ends[1], &n, sizeof n) != sizeof n) ::_exit(0);
             }

@@ -1,4 +1,5 @@
-// Any bytes as a .las file: an Error, or a result that can be looked into; never a crash, a hang or a large allocation.
+// Any bytes as a .las file: an Error, or a result that can be looked into; never a crash, a hang or a large
+// allocation.
 
 #include "fuzz_support.h"
 

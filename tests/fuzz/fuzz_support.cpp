@@ -13,7 +13,8 @@ namespace pristine::fuzz {
 namespace {
 
 std::filesystem::path as_file(const std::uint8_t* data, std::size_t size, const char* extension) {
-    static const std::filesystem::path path = std::filesystem::path("/dev/shm") / ("pristine-fuzz-" + std::to_string(::getpid()) + "." + extension);
+    static const std::filesystem::path path =
+        std::filesystem::path("/dev/shm") / ("pristine-fuzz-" + std::to_string(::getpid()) + "." + extension);
     std::FILE* f = std::fopen(path.c_str(), "wb");
     if (size > 0) std::fwrite(data, 1, size, f);
     std::fclose(f);
@@ -35,7 +36,8 @@ int read_cloud(const std::uint8_t* data, std::size_t size, const char* extension
             for (std::size_t p = 0; p < r.cloud->page_count(); ++p)
                 for (const std::uint32_t record : r.cloud->order()->page(p)) sum += record;
             if (r.cloud->size() > r.cloud->records()->count()) __builtin_trap();
-            std::vector<std::byte> raw(r.cloud->records()->count() * r.cloud->records()->layout().record_bytes);
+            std::vector<std::byte> raw(r.cloud->records()->count() *
+                                       r.cloud->records()->layout().record_bytes);
             r.cloud->records()->read(0, raw);
             (void)r.cloud->robust_bounds();
             static volatile std::uint64_t sink;

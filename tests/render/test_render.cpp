@@ -12,8 +12,11 @@ using test::Shape;
 
 namespace {
 
-std::shared_ptr<const Scene> scene_with(std::shared_ptr<const cloud::PointCloud> c, site::SetPtr hidden = nullptr, site::SetPtr selected = nullptr, site::SetPtr ghosts = nullptr) {
-    return std::make_shared<const Scene>(std::vector<DrawItem>{{1, std::move(c), hidden, selected, ghosts, {}}});
+std::shared_ptr<const Scene> scene_with(std::shared_ptr<const cloud::PointCloud> c,
+                                        site::SetPtr hidden = nullptr, site::SetPtr selected = nullptr,
+                                        site::SetPtr ghosts = nullptr) {
+    return std::make_shared<const Scene>(
+        std::vector<DrawItem>{{1, std::move(c), hidden, selected, ghosts, {}}});
 }
 
 ViewFrame view_of(const Scene& s, bool perspective, int w = 320, int h = 240) {
@@ -142,14 +145,16 @@ TEST_CASE("HiddenPointsAreNotDrawnAndSelectedOnesAreTinted") {
     const ViewFrame v = view_of(*plain, false);
     const Picture a = render_picture(plain, v);
     const Picture nothing = render_picture(scene_with(c, all), v);
-    CHECK(std::count(nothing.keys.begin(), nothing.keys.begin() + v.width * v.height, kNothing) == v.width * v.height);
+    CHECK(std::count(nothing.keys.begin(), nothing.keys.begin() + v.width * v.height, kNothing) ==
+          v.width * v.height);
     // Hide exactly what wins the middle pixel: something else, or nothing, is seen there.
     const auto id = a.id_near(160, 120, 10);
     REQUIRE(id);
     ElementSet one(c->size());
     one.insert(std::uint64_t{*id >> 16} * kPageSize + (*id & 0xFFFFu));
     const Picture without = render_picture(scene_with(c, std::make_shared<const ElementSet>(one)), v);
-    for (std::size_t i = 0; i < without.pixels.size(); ++i) REQUIRE((without.keys[i] == kNothing || static_cast<std::uint32_t>(without.keys[i]) != *id));
+    for (std::size_t i = 0; i < without.pixels.size(); ++i)
+        REQUIRE((without.keys[i] == kNothing || static_cast<std::uint32_t>(without.keys[i]) != *id));
     const Picture tinted = render_picture(scene_with(c, nullptr, all), v);
     int purple = 0, drawn = 0;
     for (std::size_t i = 0; i < tinted.pixels.size(); ++i) {
@@ -181,7 +186,8 @@ TEST_CASE("NearSurfacesCloseUpAndLonePointsStaySmall") {
         const bool near = i < 12000;
         b.x.push_back(static_cast<std::int32_t>(dice() % 4000));
         b.y.push_back(near ? 0 : 3000);
-        b.z.push_back(near ? static_cast<std::int32_t>(dice() % 1500) : static_cast<std::int32_t>(dice() % 3000));
+        b.z.push_back(near ? static_cast<std::int32_t>(dice() % 1500)
+                           : static_cast<std::int32_t>(dice() % 3000));
         b.colour.push_back(near ? 0xFF0000 : 0x00FF00);
     }
     cloud::PointCloud::Parts parts;
@@ -240,14 +246,16 @@ TEST_CASE("EveryAxisViewShowsTheWholeBox") {
     Box3 box;
     box.add(Vec3{412290, 5218900, 50});
     box.add(Vec3{412310, 5218960, 65});
-    for (const AxisView view : {AxisView::Top, AxisView::Bottom, AxisView::Front, AxisView::Back, AxisView::Left, AxisView::Right})
+    for (const AxisView view :
+         {AxisView::Top, AxisView::Bottom, AxisView::Front, AxisView::Back, AxisView::Left, AxisView::Right})
         for (const bool perspective : {true, false}) {
             Camera c;
             c.perspective = perspective;
             c.look_along(view, box, 1.4);
             const ViewFrame f = c.frame(840, 600, box);
             for (int corner = 0; corner < 8; ++corner) {
-                const Vec3 p{corner & 1 ? box.hi.x : box.lo.x, corner & 2 ? box.hi.y : box.lo.y, corner & 4 ? box.hi.z : box.lo.z};
+                const Vec3 p{corner & 1 ? box.hi.x : box.lo.x, corner & 2 ? box.hi.y : box.lo.y,
+                             corner & 4 ? box.hi.z : box.lo.z};
                 const PixelPoint q = f.project(p);
                 CHECK(f.depth(p) > f.near_depth);
                 CHECK((q.x >= 0 && q.x <= 840 && q.y >= 0 && q.y <= 600));
@@ -263,7 +271,8 @@ TEST_CASE("EveryAxisViewShowsTheWholeBox") {
 
 TEST_CASE("ColoursFollowTheStyle") {
     const auto c = test::random_cloud(5000, Shape::Terrain, 5);
-    for (const auto by : {site::ColourBy::Rgb, site::ColourBy::Intensity, site::ColourBy::Height, site::ColourBy::Class, site::ColourBy::Single}) {
+    for (const auto by : {site::ColourBy::Rgb, site::ColourBy::Intensity, site::ColourBy::Height,
+                          site::ColourBy::Class, site::ColourBy::Single}) {
         site::Style style;
         style.colour_by = by;
         const Scene s(std::vector<DrawItem>{{1, c, nullptr, nullptr, nullptr, style}});

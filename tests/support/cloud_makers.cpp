@@ -37,7 +37,9 @@ std::string read_file(const fs::path& path) {
     return {std::istreambuf_iterator<char>(in), {}};
 }
 
-void write_file(const fs::path& path, const std::string& content) { std::ofstream(path, std::ios::binary) << content; }
+void write_file(const fs::path& path, const std::string& content) {
+    std::ofstream(path, std::ios::binary) << content;
+}
 
 namespace {
 
@@ -46,7 +48,10 @@ struct Xyz {
 };
 
 Xyz random_point(Shape shape, std::mt19937_64& dice, std::uint64_t i) {
-    const auto uniform = [&](int lo, int hi) { return static_cast<std::int32_t>(lo + static_cast<std::int64_t>(dice() % static_cast<std::uint64_t>(hi - lo))); };
+    const auto uniform = [&](int lo, int hi) {
+        return static_cast<std::int32_t>(
+            lo + static_cast<std::int64_t>(dice() % static_cast<std::uint64_t>(hi - lo)));
+    };
     switch (shape) {
         case Shape::Terrain: {
             const std::int32_t x = uniform(0, 200000), y = uniform(0, 150000);
@@ -56,11 +61,16 @@ Xyz random_point(Shape shape, std::mt19937_64& dice, std::uint64_t i) {
             const int c = uniform(0, 9);
             return {c * 40000 + uniform(0, 900), c * c * 3000 + uniform(0, 900), uniform(0, 900)};
         }
-        case Shape::OnePlace: return {1234, -5678, 42};
-        case Shape::Line: return {static_cast<std::int32_t>(i) * 3, static_cast<std::int32_t>(i) * 3, 0};
-        case Shape::Grid: return {static_cast<std::int32_t>(i % 300) * 10, static_cast<std::int32_t>(i / 300) * 10, 0};
+        case Shape::OnePlace:
+            return {1234, -5678, 42};
+        case Shape::Line:
+            return {static_cast<std::int32_t>(i) * 3, static_cast<std::int32_t>(i) * 3, 0};
+        case Shape::Grid:
+            return {static_cast<std::int32_t>(i % 300) * 10, static_cast<std::int32_t>(i / 300) * 10, 0};
         case Shape::WithFarStrays:
-            if (dice() % 997 == 0) return {uniform(-2147483647, 2147483647), uniform(-2147483647, 2147483647), uniform(-2147483647, 2147483647)};
+            if (dice() % 997 == 0)
+                return {uniform(-2147483647, 2147483647), uniform(-2147483647, 2147483647),
+                        uniform(-2147483647, 2147483647)};
             return {uniform(0, 5000), uniform(0, 5000), uniform(0, 3000)};
     }
     return {};
@@ -88,7 +98,8 @@ std::vector<PointBatch> random_batches(std::uint64_t points, Shape shape, std::u
 std::shared_ptr<const cloud::PointCloud> random_cloud(std::uint64_t points, Shape shape, std::uint64_t seed) {
     std::vector<PointBatch> batches = random_batches(points, shape, seed);
     using cloud::FieldType;
-    cloud::RecordLayout layout{"test", 18,
+    cloud::RecordLayout layout{"test",
+                               18,
                                {{"x", FieldType::I32, 0, 0, 0, 0.001, 412300},
                                 {"y", FieldType::I32, 4, 0, 0, 0.001, 5218930},
                                 {"z", FieldType::I32, 8, 0, 0, 0.001, 58},
@@ -128,14 +139,17 @@ ReferenceOrder reference_order(const std::vector<PointBatch>& batches) {
     return out;
 }
 
-ElementSet reference_fence(const cloud::PointCloud& cloud, const select::Fence& f, const ElementSet& eligible) {
+ElementSet reference_fence(const cloud::PointCloud& cloud, const select::Fence& f,
+                           const ElementSet& eligible) {
     ElementSet out(cloud.size());
     for (std::size_t p = 0; p < cloud.page_count(); ++p) {
         PageBits bits;
         for (std::size_t i = 0; i < page_length(cloud.size(), p); ++i) {
             const std::uint64_t e = std::uint64_t{p} * kPageSize + i;
             const Vec3 w = cloud.position(e);
-            if (eligible.contains(e) && f.view.depth(w) >= f.view.near_depth && contains(f.corners, f.view.project(w))) bits.set(i);
+            if (eligible.contains(e) && f.view.depth(w) >= f.view.near_depth &&
+                contains(f.corners, f.view.project(w)))
+                bits.set(i);
         }
         out.set_page(p, bits);
     }

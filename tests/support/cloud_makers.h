@@ -14,7 +14,8 @@
 
 namespace pristine::test {
 
-/// A seed for random tests; printed by Catch when a test fails (use with CAPTURE). PRISTINE_SEED overrides it.
+/// A seed for random tests; printed by Catch when a test fails (use with CAPTURE). PRISTINE_SEED overrides
+/// it.
 std::uint64_t seed_for(const char* test);
 
 /// A folder that goes away with the object.
@@ -37,7 +38,8 @@ enum class Shape { Terrain, Clusters, OnePlace, Line, Grid, WithFarStrays };
 /// Batches of about 50,000 points with all columns.
 std::vector<cloud::PointBatch> random_batches(std::uint64_t points, Shape, std::uint64_t seed);
 
-/// A built cloud with records of the layout x y z (i32), intensity (u16), number (u32, the record's own number).
+/// A built cloud with records of the layout x y z (i32), intensity (u16), number (u32, the record's own
+/// number).
 std::shared_ptr<const cloud::PointCloud> random_cloud(std::uint64_t points, Shape, std::uint64_t seed);
 
 /// Sort everything by curve position (ties by arrival), cut, shuffle: what cloud::build must equal.
@@ -52,7 +54,8 @@ ElementSet reference_fence(const cloud::PointCloud&, const select::Fence&, const
 /// A fence with random corners in a random view of the cloud.
 select::Fence random_fence(const cloud::PointCloud&, std::mt19937_64&, bool perspective);
 
-/// A LAS file as a string: header, one VLR, records of random bytes in the format's layout, some bytes after the points.
+/// A LAS file as a string: header, one VLR, records of random bytes in the format's layout, some bytes after
+/// the points.
 struct LasSpec {
     int minor = 4, point_format = 7;
     std::uint64_t points = 1000;

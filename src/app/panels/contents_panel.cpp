@@ -28,7 +28,9 @@ QString shown_of(std::uint64_t shown, std::uint64_t all) {
     return (same_unit ? a.section(' ', 0, 0) : a) + " / " + b;
 }
 
-std::uint64_t id_of(const QTreeWidgetItem* row) { return row ? row->data(0, Qt::UserRole).toULongLong() : 0; }
+std::uint64_t id_of(const QTreeWidgetItem* row) {
+    return row ? row->data(0, Qt::UserRole).toULongLong() : 0;
+}
 
 }  // namespace
 
@@ -49,7 +51,8 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
 
     tree_ = new QTreeWidget(this);
     tree_->setObjectName(QStringLiteral("contentsTree"));
-    tree_->setAccessibleName(tr("Contents: Enter brings an item in work, Space shows or hides it, L locks it, F2 renames it"));
+    tree_->setAccessibleName(
+        tr("Contents: Enter brings an item in work, Space shows or hides it, L locks it, F2 renames it"));
     tree_->setColumnCount(4);
     tree_->setHeaderHidden(true);
     tree_->setRootIsDecorated(false);
@@ -75,7 +78,8 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
         if (filling_ || column != kName) return;
         const std::string name = row->text(kName).trimmed().toStdString();
         const std::uint64_t id = id_of(row);
-        document_->apply(tr("Rename to %1").arg(row->text(kName)), [&](const site::Site& s) { return site::rename_item(s, id, name); });
+        document_->apply(tr("Rename to %1").arg(row->text(kName)),
+                         [&](const site::Site& s) { return site::rename_item(s, id, name); });
         shown_.clear();  // a refused name must not stay in the row
         refresh();
     });
@@ -138,8 +142,9 @@ void ContentsPanel::fill_tree() {
         row->setText(kCount, shown_of(item->shown(), item->cloud->size()));
         row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
         row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
-        const QString tip = tr("%1\n%2 of %3 points shown\n%4").arg(row->text(kName), grouped(item->shown()), grouped(item->cloud->size()),
-                                                                   QString::fromStdString(item->origin));
+        const QString tip = tr("%1\n%2 of %3 points shown\n%4")
+                                .arg(row->text(kName), grouped(item->shown()), grouped(item->cloud->size()),
+                                     QString::fromStdString(item->origin));
         for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
         QFont font = tree_->font();
         font.setPointSizeF(9);
@@ -169,8 +174,9 @@ void ContentsPanel::fill_look() {
     colour_->setCurrentIndex(colour_->findData(static_cast<int>(item->style.colour_by)));
     size_->setValue(item->style.point_size);
     swatch_->setText(QColor::fromRgb(item->style.single_colour).name());
-    swatch_->setStyleSheet(QStringLiteral("QPushButton { background: %1; color: %2; padding: 2px 8px; }")
-                               .arg(swatch_->text(), qGray(item->style.single_colour) > 128 ? "#1D2733" : "#F5F2EC"));
+    swatch_->setStyleSheet(
+        QStringLiteral("QPushButton { background: %1; color: %2; padding: 2px 8px; }")
+            .arg(swatch_->text(), qGray(item->style.single_colour) > 128 ? "#1D2733" : "#F5F2EC"));
 }
 
 void ContentsPanel::edit_look() {
@@ -180,19 +186,22 @@ void ContentsPanel::edit_look() {
     style.colour_by = static_cast<site::ColourBy>(colour_->currentData().toInt());
     style.point_size = size_->value();
     if (style == item->style) return;
-    document_->apply(style.colour_by != item->style.colour_by ? tr("Colour by %1").arg(colour_->currentText()) : tr("Point size %1 px").arg(style.point_size),
+    document_->apply(style.colour_by != item->style.colour_by ? tr("Colour by %1").arg(colour_->currentText())
+                                                              : tr("Point size %1 px").arg(style.point_size),
                      [&](const site::Site& s) { return site::set_style(s, item->id, style); });
 }
 
 void ContentsPanel::choose_colour() {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
-    const QColor c = QColorDialog::getColor(QColor::fromRgb(item->style.single_colour), this, tr("Colour of %1").arg(QString::fromStdString(item->name)));
+    const QColor c = QColorDialog::getColor(QColor::fromRgb(item->style.single_colour), this,
+                                            tr("Colour of %1").arg(QString::fromStdString(item->name)));
     if (!c.isValid()) return;
     site::Style style = item->style;
     style.colour_by = site::ColourBy::Single;
     style.single_colour = c.rgb() & 0xFFFFFFu;
-    document_->apply(tr("Colour %1").arg(c.name()), [&](const site::Site& s) { return site::set_style(s, item->id, style); });
+    document_->apply(tr("Colour %1").arg(c.name()),
+                     [&](const site::Site& s) { return site::set_style(s, item->id, style); });
 }
 
 void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
@@ -207,18 +216,26 @@ void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
         document_->apply(item->locked ? tr("Unlock %1").arg(name) : tr("Lock %1").arg(name),
                          [&](const site::Site& s) { return site::set_locked(s, id, !item->locked); });
     else if (document_->site()->active != id)
-        document_->apply(tr("Work on %1").arg(name), [&](const site::Site& s) { return site::activate(s, id); });
+        document_->apply(tr("Work on %1").arg(name),
+                         [&](const site::Site& s) { return site::activate(s, id); });
 }
 
 bool ContentsPanel::eventFilter(QObject* watched, QEvent* event) {
     if (watched == tree_ && event->type() == QEvent::KeyPress) {
         QTreeWidgetItem* row = tree_->currentItem();
         if (id_of(row) != 0) switch (static_cast<QKeyEvent*>(event)->key()) {
-                case Qt::Key_Space: clicked(row, kEye); return true;
-                case Qt::Key_L: clicked(row, kLock); return true;
+                case Qt::Key_Space:
+                    clicked(row, kEye);
+                    return true;
+                case Qt::Key_L:
+                    clicked(row, kLock);
+                    return true;
                 case Qt::Key_Return:
-                case Qt::Key_Enter: clicked(row, kName); return true;
-                default: break;
+                case Qt::Key_Enter:
+                    clicked(row, kName);
+                    return true;
+                default:
+                    break;
             }
     }
     return QWidget::eventFilter(watched, event);
@@ -234,10 +251,12 @@ void ContentsPanel::context_menu(const QPoint& at) {
     menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to(id); });
     menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
     menu.addAction(tr("Duplicate"), this, [=, this] {
-        document_->apply(tr("Duplicate %1").arg(QString::fromStdString(item->name)), [&](const site::Site& s) { return site::duplicate_item(s, id); });
+        document_->apply(tr("Duplicate %1").arg(QString::fromStdString(item->name)),
+                         [&](const site::Site& s) { return site::duplicate_item(s, id); });
     });
     menu.addAction(tr("Take off the list"), this, [=, this] {
-        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)), [&](const site::Site& s) { return site::drop_item(s, id); });
+        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)),
+                         [&](const site::Site& s) { return site::drop_item(s, id); });
     });
     menu.exec(tree_->viewport()->mapToGlobal(at));
 }

@@ -1,4 +1,5 @@
-// The contents: items of the site by kind, with eye, lock and counts; below, how the item in work is coloured.
+// The contents: items of the site by kind, with eye, lock and counts; below, how the item in work is
+// coloured.
 
 #pragma once
 

@@ -32,11 +32,13 @@ QString share(std::uint64_t part, std::uint64_t whole) {
 
 }  // namespace
 
-DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage) : QFrame(stage), document_(document) {
+DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage)
+    : QFrame(stage), document_(document) {
     setObjectName(QStringLiteral("decisionBar"));
     setAccessibleName(tr("What to do with the selection"));
     setStyleSheet(QStringLiteral(
-        "#decisionBar { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid #B86BFF; border-radius: 8px; }"
+        "#decisionBar { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid #B86BFF; "
+        "border-radius: 8px; }"
         "#decisionCount { font-size: 11pt; font-weight: 600; } #soft { font-size: 8.5pt; }"
         "QToolButton { border: none; border-radius: 6px; padding: 4px 5px; font-weight: 600; }"
         "QToolButton#decideRemove { background: #1D2733; color: #F5F2EC; }"
@@ -92,17 +94,25 @@ void DecisionBar::refresh() {
     QString detail = tr("measuring…");
     if (n.ready && n.detail.lowest) {
         const site::ItemPtr item = document_->site()->active_item();
-        const QString unit = item && !item->cloud->unit().empty() ? " " + QString::fromStdString(item->cloud->unit()) : QString();
-        detail = tr("H %1 to %2%3").arg(QString::number(*n.detail.lowest, 'f', 2), QString::number(*n.detail.highest, 'f', 2), unit);
-        if (n.detail.lowest_above_floor) detail += tr(", lowest %1%2 above floor").arg(QString::number(*n.detail.lowest_above_floor, 'f', 2), unit);
+        const QString unit = item && !item->cloud->unit().empty()
+                                 ? " " + QString::fromStdString(item->cloud->unit())
+                                 : QString();
+        detail = tr("H %1 to %2%3")
+                     .arg(QString::number(*n.detail.lowest, 'f', 2),
+                          QString::number(*n.detail.highest, 'f', 2), unit);
+        if (n.detail.lowest_above_floor)
+            detail += tr(", lowest %1%2 above floor")
+                          .arg(QString::number(*n.detail.lowest_above_floor, 'f', 2), unit);
     }
     detail_->setText(detail);
     remove_->setText(tr("Remove %1").arg(rounded(n.count)));
     remove_->setAccessibleName(tr("Remove %1 points").arg(grouped(n.count)));
-    remove_->setToolTip(tr("The selection goes, everything else stays. %1 points would be left.").arg(grouped(n.of - n.count)));
+    remove_->setToolTip(tr("The selection goes, everything else stays. %1 points would be left.")
+                            .arg(grouped(n.of - n.count)));
     keep_->setText(tr("Keep only this\n%1 would go").arg(rounded(n.of - n.count)));
     keep_->setAccessibleName(tr("Keep only the selection: %1 points would go").arg(grouped(n.of - n.count)));
-    keep_->setToolTip(tr("The selection stays, everything else of this item goes: %1 points.").arg(grouped(n.of - n.count)));
+    keep_->setToolTip(tr("The selection stays, everything else of this item goes: %1 points.")
+                          .arg(grouped(n.of - n.count)));
     place();
     raise();
 }

@@ -1,4 +1,5 @@
-// The decision bar: floats at the bottom of the stage while something is selected, says what, and offers what to do.
+// The decision bar: floats at the bottom of the stage while something is selected, says what, and offers what
+// to do.
 
 #pragma once
 

@@ -16,24 +16,31 @@
 
 namespace pristine::app {
 
-LedgerCard::LedgerCard(const site::LedgerEntry& e, QWidget* parent) : QFrame(parent), entry_(e.id), active_(e.active) {
+LedgerCard::LedgerCard(const site::LedgerEntry& e, QWidget* parent)
+    : QFrame(parent), entry_(e.id), active_(e.active) {
     setObjectName(QStringLiteral("ledgerCard%1").arg(e.id));
     setFocusPolicy(Qt::StrongFocus);
     setFixedSize(196, 76);
-    setStyleSheet(QStringLiteral("LedgerCard, QFrame { background: %1; border: 1px solid #D8D1C3; border-radius: 6px; } QFrame:focus { border: 2px solid #B86BFF; } QLabel { border: none; background: transparent; }")
-                      .arg(e.active ? "#FFFDF9" : "#EFEAE0"));
+    setStyleSheet(
+        QStringLiteral(
+            "LedgerCard, QFrame { background: %1; border: 1px solid #D8D1C3; border-radius: 6px; } "
+            "QFrame:focus { border: 2px solid #B86BFF; } QLabel { border: none; background: transparent; }")
+            .arg(e.active ? "#FFFDF9" : "#EFEAE0"));
     const QString reason = QString::fromStdString(e.reason), count = grouped(e.count());
     setAccessibleName(tr("%1, %2 points, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
                           .arg(reason, count, e.active ? tr("out") : tr("lifted")));
     setToolTip(tr("%1\n%2\n%3 points, %4 by %5\nClick: fly there. Double click: rename.")
-                   .arg(reason, QString::fromStdString(e.how), count, QString::fromStdString(e.when), QString::fromStdString(e.who)));
+                   .arg(reason, QString::fromStdString(e.how), count, QString::fromStdString(e.when),
+                        QString::fromStdString(e.who)));
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(1, 1, 6, 1);
     auto* picture = new QLabel(this);
     picture->setFixedSize(92, 72);
     if (e.picture) {
-        const QImage image(e.picture->rgb.data(), e.picture->width, e.picture->height, e.picture->width * 3, QImage::Format_RGB888);
-        QPixmap pixmap = QPixmap::fromImage(image).scaled(picture->size(), Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation);
+        const QImage image(e.picture->rgb.data(), e.picture->width, e.picture->height, e.picture->width * 3,
+                           QImage::Format_RGB888);
+        QPixmap pixmap = QPixmap::fromImage(image).scaled(picture->size(), Qt::KeepAspectRatioByExpanding,
+                                                          Qt::SmoothTransformation);
         picture->setPixmap(pixmap);
     }
     picture->setEnabled(e.active);
@@ -44,14 +51,18 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, QWidget* parent) : QFrame(par
     title->setStyleSheet(QStringLiteral("font-weight: 600;"));
     auto* number = new QLabel(tr("%1 points").arg(rounded(e.count())), this);
     number->setObjectName(QStringLiteral("soft"));
-    auto* when = new QLabel(e.active ? tr("out, %1").arg(QString::fromStdString(e.when).mid(11, 5)) : tr("lifted"), this);
+    auto* when = new QLabel(
+        e.active ? tr("out, %1").arg(QString::fromStdString(e.when).mid(11, 5)) : tr("lifted"), this);
     when->setObjectName(QStringLiteral("soft"));
     auto* toggle = new QPushButton(e.active ? tr("Lift") : tr("Apply again"), this);
     toggle->setObjectName(QStringLiteral("ledgerToggle%1").arg(e.id));
-    toggle->setAccessibleName(e.active ? tr("Lift %1: bring %2 points back").arg(reason, count) : tr("Apply %1 again: %2 points go").arg(reason, count));
+    toggle->setAccessibleName(e.active ? tr("Lift %1: bring %2 points back").arg(reason, count)
+                                       : tr("Apply %1 again: %2 points go").arg(reason, count));
     toggle->setStyleSheet(QStringLiteral("padding: 0px 6px; font-size: 8.5pt;"));
     connect(toggle, &QPushButton::clicked, this, [this] { emit toggled(entry_); });
-    for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(number), static_cast<QWidget*>(when), static_cast<QWidget*>(toggle)}) words->addWidget(w);
+    for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(number),
+                       static_cast<QWidget*>(when), static_cast<QWidget*>(toggle)})
+        words->addWidget(w);
     layout->addLayout(words, 1);
 }
 
@@ -70,17 +81,25 @@ void LedgerCard::mousePressEvent(QMouseEvent* e) {
 
 void LedgerCard::keyPressEvent(QKeyEvent* e) {
     switch (e->key()) {
-        case Qt::Key_Space: emit toggled(entry_); break;
+        case Qt::Key_Space:
+            emit toggled(entry_);
+            break;
         case Qt::Key_Return:
-        case Qt::Key_Enter: emit fly_to(entry_); break;
-        case Qt::Key_F2: emit rename(entry_); break;
-        default: QFrame::keyPressEvent(e);
+        case Qt::Key_Enter:
+            emit fly_to(entry_);
+            break;
+        case Qt::Key_F2:
+            emit rename(entry_);
+            break;
+        default:
+            QFrame::keyPressEvent(e);
     }
 }
 
 void LedgerCard::contextMenuEvent(QContextMenuEvent* e) {
     QMenu menu(this);
-    menu.addAction(active_ ? tr("Lift: bring it back") : tr("Apply again"), this, [this] { emit toggled(entry_); });
+    menu.addAction(active_ ? tr("Lift: bring it back") : tr("Apply again"), this,
+                   [this] { emit toggled(entry_); });
     menu.addAction(tr("Fly there"), this, [this] { emit fly_to(entry_); });
     menu.addAction(tr("Rename the reason…"), this, [this] { emit rename(entry_); });
     menu.exec(e->globalPos());
@@ -118,21 +137,27 @@ void LedgerStrip::refresh() {
             connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);
             connect(card, &LedgerCard::rename, this, &LedgerStrip::rename, Qt::QueuedConnection);
             connect(card, &LedgerCard::fly_to, this, &LedgerStrip::fly_to, Qt::QueuedConnection);
-            connect(card, &LedgerCard::hovered, this, [this](quint64 entry, bool in) { emit hovered(in ? entry : 0); });
+            connect(card, &LedgerCard::hovered, this,
+                    [this](quint64 entry, bool in) { emit hovered(in ? entry : 0); });
             layout->addWidget(card);
         }
         out = item->removed->count();
     }
-    auto* words = new QLabel(!item                  ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
-                             : item->ledger.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here and can be brought back.")
-                             : out == 0             ? tr("Nothing is out: all entries are lifted.")
-                                                    : tr("%1 points are out.\nNothing is lost: lift any card to bring it back.").arg(grouped(out)),
-                             row_);
+    auto* words = new QLabel(
+        !item                  ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
+        : item->ledger.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here "
+                                    "and can be brought back.")
+        : out == 0
+            ? tr("Nothing is out: all entries are lifted.")
+            : tr("%1 points are out.\nNothing is lost: lift any card to bring it back.").arg(grouped(out)),
+        row_);
     words->setObjectName(QStringLiteral("soft"));
     layout->addWidget(words);
     layout->addStretch(1);
     scroll_->setWidget(row_);
-    QTimer::singleShot(0, scroll_, [this] { scroll_->horizontalScrollBar()->setValue(scroll_->horizontalScrollBar()->maximum()); });
+    QTimer::singleShot(0, scroll_, [this] {
+        scroll_->horizontalScrollBar()->setValue(scroll_->horizontalScrollBar()->maximum());
+    });
 }
 
 void LedgerStrip::toggle(quint64 id) {
@@ -150,9 +175,13 @@ void LedgerStrip::rename(quint64 id) {
     const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
     if (!e) return;
     bool ok = false;
-    const QString text = QInputDialog::getText(this, tr("Reason"), tr("Why was this removed?"), QLineEdit::Normal, QString::fromStdString(e->reason), &ok).trimmed();
+    const QString text = QInputDialog::getText(this, tr("Reason"), tr("Why was this removed?"),
+                                               QLineEdit::Normal, QString::fromStdString(e->reason), &ok)
+                             .trimmed();
     if (ok && !text.isEmpty())
-        document_->apply(tr("Rename the reason to %1").arg(text), [&](const site::Site& s) { return site::set_entry_reason(s, item->id, id, text.toStdString()); });
+        document_->apply(tr("Rename the reason to %1").arg(text), [&](const site::Site& s) {
+            return site::set_entry_reason(s, item->id, id, text.toStdString());
+        });
 }
 
 }  // namespace pristine::app

@@ -44,7 +44,8 @@ Notice::Notice(QWidget* stage) : QFrame(stage) {
 }
 
 void Notice::show_text(const QString& text, bool fault, Choice first, Choice second) {
-    setStyleSheet(QStringLiteral("#notice { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid %1; border-radius: 8px; }")
+    setStyleSheet(QStringLiteral("#notice { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px "
+                                 "solid %1; border-radius: 8px; }")
                       .arg(fault ? token::fault.name() : token::warn.name()));
     text_->setText(text);
     first_->setVisible(!first.text.isEmpty());
@@ -58,7 +59,9 @@ void Notice::show_text(const QString& text, bool fault, Choice first, Choice sec
     raise();
 }
 
-QString Notice::text() const { return isVisible() ? text_->text() : QString(); }
+QString Notice::text() const {
+    return isVisible() ? text_->text() : QString();
+}
 
 bool Notice::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::Resize) place();

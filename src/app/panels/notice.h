@@ -1,4 +1,5 @@
-// A sentence over the top of the stage, with at most two things to do about it. Never in the way of work: no dialog.
+// A sentence over the top of the stage, with at most two things to do about it. Never in the way of work: no
+// dialog.
 
 #pragma once
 

@@ -12,7 +12,8 @@
 
 namespace pristine::app {
 
-StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent) : QWidget(parent), document_(document), jobs_(jobs) {
+StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent)
+    : QWidget(parent), document_(document), jobs_(jobs) {
     setObjectName(QStringLiteral("statusLine"));
     setAttribute(Qt::WA_StyledBackground);
     setFixedHeight(26);
@@ -53,8 +54,10 @@ StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent) : QWidge
 }
 
 void StatusLine::set_position(bool there, double x, double y, double z) {
-    position_->setText(there ? QStringLiteral("E %1   N %2   H %3").arg(QString::number(x, 'f', 3), QString::number(y, 'f', 3), QString::number(z, 'f', 3))
-                             : tr("E –   N –   H –"));
+    position_->setText(
+        there ? QStringLiteral("E %1   N %2   H %3")
+                    .arg(QString::number(x, 'f', 3), QString::number(y, 'f', 3), QString::number(z, 'f', 3))
+              : tr("E –   N –   H –"));
 }
 
 void StatusLine::refresh() {
@@ -66,9 +69,13 @@ void StatusLine::refresh() {
     }
     counts_->setText(all == 0 ? QString() : tr("%1 points · %2 shown").arg(grouped(all), grouped(shown)));
     const store::Journal::Status disk = document_->disk();
-    if (!disk.error.empty()) disk_->setText(tr("<span style='color:#B03A2E'>not written: %1</span>").arg(QString::fromStdString(disk.error).toHtmlEscaped()));
-    else if (disk.waiting > 0) disk_->setText(tr("writing, %1 %").arg(static_cast<int>(disk.fraction * 100)));
-    else disk_->setText(all == 0 ? QString() : tr("all changes on disk"));
+    if (!disk.error.empty())
+        disk_->setText(tr("<span style='color:#B03A2E'>not written: %1</span>")
+                           .arg(QString::fromStdString(disk.error).toHtmlEscaped()));
+    else if (disk.waiting > 0)
+        disk_->setText(tr("writing, %1 %").arg(static_cast<int>(disk.fraction * 100)));
+    else
+        disk_->setText(all == 0 ? QString() : tr("all changes on disk"));
     refresh_job();
 }
 
@@ -87,14 +94,19 @@ void StatusLine::refresh_job() {
 }
 
 void StatusLine::say(const QString& text, bool fault) {
-    message_->setText(fault ? QStringLiteral("<span style='color:#B03A2E'>%1</span>").arg(text.toHtmlEscaped()) : text.toHtmlEscaped());
+    message_->setText(fault
+                          ? QStringLiteral("<span style='color:#B03A2E'>%1</span>").arg(text.toHtmlEscaped())
+                          : text.toHtmlEscaped());
     message_->setToolTip(text);
     refresh_job();
-    if (!fault) QTimer::singleShot(8000, this, [this, shown = message_->text()] {
+    if (!fault)
+        QTimer::singleShot(8000, this, [this, shown = message_->text()] {
             if (message_->text() == shown) message_->clear();
         });
 }
 
-QString StatusLine::said() const { return message_->toolTip(); }
+QString StatusLine::said() const {
+    return message_->toolTip();
+}
 
 }  // namespace pristine::app

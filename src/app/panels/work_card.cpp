@@ -49,12 +49,14 @@ void HeightHistogram::paintEvent(QPaintEvent*) {
     f.setPointSizeF(8.5);
     p.setFont(f);
     p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, QStringLiteral("0"));
-    p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("%1%2").arg(QString::number(top_, 'f', 2), unit_));
+    p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignRight | Qt::AlignVCenter,
+               QStringLiteral("%1%2").arg(QString::number(top_, 'f', 2), unit_));
 }
 
 namespace {
 
-QHBoxLayout* segments(const QString& label, const QString& group_name, const QStringList& names, const QStringList& tips, QButtonGroup* group, QWidget* parent) {
+QHBoxLayout* segments(const QString& label, const QString& group_name, const QStringList& names,
+                      const QStringList& tips, QButtonGroup* group, QWidget* parent) {
     auto* row = new QHBoxLayout;
     row->setSpacing(0);
     row->addWidget(new QLabel(label, parent));
@@ -89,20 +91,25 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     layout->addWidget(title_);
     layout->addWidget(hint_);
     combine_ = new QButtonGroup(this);
-    layout->addLayout(segments(tr("Result"), QStringLiteral("combine"), {tr("New"), tr("Add"), tr("Take away"), tr("Both")},
-                               {tr("The fence makes a new selection"), tr("What is in the fence is added (hold Shift)"),
-                                tr("What is in the fence is taken away (hold Ctrl)"), tr("Only what is selected and in the fence stays selected")},
-                               combine_, this));
+    layout->addLayout(
+        segments(tr("Result"), QStringLiteral("combine"), {tr("New"), tr("Add"), tr("Take away"), tr("Both")},
+                 {tr("The fence makes a new selection"), tr("What is in the fence is added (hold Shift)"),
+                  tr("What is in the fence is taken away (hold Ctrl)"),
+                  tr("Only what is selected and in the fence stays selected")},
+                 combine_, this));
     depth_ = new QButtonGroup(this);
     layout->addLayout(segments(tr("Depth"), QStringLiteral("depth"), {tr("Through"), tr("Visible only")},
-                               {tr("Everything inside the fence, near and far"), tr("Only what can be seen in this view; what lies behind it stays")}, depth_, this));
+                               {tr("Everything inside the fence, near and far"),
+                                tr("Only what can be seen in this view; what lies behind it stays")},
+                               depth_, this));
     auto* reason_row = new QHBoxLayout;
     reason_row->addWidget(new QLabel(tr("Reason"), this));
     reason_ = new QComboBox(this);
     reason_->setObjectName(QStringLiteral("reason"));
     reason_->setAccessibleName(tr("Reason that a removal is entered with"));
     reason_->setEditable(true);
-    reason_->addItems({tr("Person"), tr("Vehicle"), tr("Moving object"), tr("Noise"), tr("Vegetation"), tr("Fixture"), tr("Outside boundary"), tr("Artifact")});
+    reason_->addItems({tr("Person"), tr("Vehicle"), tr("Moving object"), tr("Noise"), tr("Vegetation"),
+                       tr("Fixture"), tr("Outside boundary"), tr("Artifact")});
     reason_row->addStretch(1);
     reason_row->addWidget(reason_, 2);
     layout->addLayout(reason_row);
@@ -122,11 +129,21 @@ void WorkCard::set_tool(const QString& title, const QString& hint) {
     hint_->setText(hint);
 }
 
-site::Combine WorkCard::combine() const { return static_cast<site::Combine>(combine_->checkedId()); }
-void WorkCard::set_combine(site::Combine c) { combine_->button(static_cast<int>(c))->setChecked(true); }
-bool WorkCard::visible_only() const { return depth_->checkedId() == 1; }
-void WorkCard::set_visible_only(bool on) { depth_->button(on ? 1 : 0)->setChecked(true); }
-QString WorkCard::reason() const { return reason_->currentText().trimmed().isEmpty() ? tr("Artifact") : reason_->currentText().trimmed(); }
+site::Combine WorkCard::combine() const {
+    return static_cast<site::Combine>(combine_->checkedId());
+}
+void WorkCard::set_combine(site::Combine c) {
+    combine_->button(static_cast<int>(c))->setChecked(true);
+}
+bool WorkCard::visible_only() const {
+    return depth_->checkedId() == 1;
+}
+void WorkCard::set_visible_only(bool on) {
+    depth_->button(on ? 1 : 0)->setChecked(true);
+}
+QString WorkCard::reason() const {
+    return reason_->currentText().trimmed().isEmpty() ? tr("Artifact") : reason_->currentText().trimmed();
+}
 
 void WorkCard::refresh() {
     const Document::Numbers& n = document_->numbers();
@@ -135,7 +152,9 @@ void WorkCard::refresh() {
     histogram_title_->setVisible(show || n.count > 0);
     if (show) {
         const site::ItemPtr item = document_->site()->active_item();
-        const QString unit = item && !item->cloud->unit().empty() ? " " + QString::fromStdString(item->cloud->unit()) : QString();
+        const QString unit = item && !item->cloud->unit().empty()
+                                 ? " " + QString::fromStdString(item->cloud->unit())
+                                 : QString();
         histogram_title_->setText(tr("Height above the floor of what is selected"));
         histogram_->set(n.detail.above_floor, n.detail.histogram_top, unit);
     } else {

@@ -50,7 +50,8 @@ void CommandTable::refresh() {
         a->setEnabled(why.isEmpty());
         if (c.checked) a->setChecked(c.checked());
         QString tip = QStringLiteral("<b>%1</b>").arg(c.title.toHtmlEscaped());
-        if (!c.key.isEmpty()) tip += QStringLiteral(" &nbsp; %1").arg(c.key.toString(QKeySequence::NativeText));
+        if (!c.key.isEmpty())
+            tip += QStringLiteral(" &nbsp; %1").arg(c.key.toString(QKeySequence::NativeText));
         tip += QStringLiteral("<br>%1").arg(c.help.toHtmlEscaped());
         if (!why.isEmpty()) tip += QStringLiteral("<br><i>%1</i>").arg(why.toHtmlEscaped());
         a->setToolTip(tip);
@@ -62,7 +63,8 @@ QString commands_as_markdown(const CommandTable& table) {
     QString text = QStringLiteral("| Command | Where | Key | What it does |\n|---|---|---|---|\n");
     for (const Command& c : table.all())
         text += QStringLiteral("| %1 | %2 | %3 | %4 |\n")
-                    .arg(c.title, QString(c.menu).remove('-'), c.key.toString(QKeySequence::PortableText), c.help);
+                    .arg(c.title, QString(c.menu).remove('-'), c.key.toString(QKeySequence::PortableText),
+                         c.help);
     return text;
 }
 

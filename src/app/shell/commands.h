@@ -1,5 +1,5 @@
-// The command table: every action of the program, defined once. Menus, tool rail, command search, tooltips and the manual
-// are made from it.
+// The command table: every action of the program, defined once. Menus, tool rail, command search, tooltips
+// and the manual are made from it.
 
 #pragma once
 
@@ -21,8 +21,9 @@ struct Command {
     QKeySequence key;  ///< may be empty
     QString menu;      ///< title of the menu; "-" in front starts a new group in it; empty: not in a menu
     std::function<void()> run;
-    std::function<QString()> why_not;  ///< empty text: enabled; else what is missing, and what to do. May be null.
-    std::function<bool()> checked;     ///< null: not checkable
+    std::function<QString()>
+        why_not;  ///< empty text: enabled; else what is missing, and what to do. May be null.
+    std::function<bool()> checked;        ///< null: not checkable
     std::function<QString()> live_title;  ///< null: the title is fixed
 };
 

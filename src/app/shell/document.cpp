@@ -73,10 +73,12 @@ void Document::committed() {
     emit disk_changed();
 }
 
-// ---- files -----------------------------------------------------------------------------------------------------
+// ---- files
+// -----------------------------------------------------------------------------------------------------
 
 fs::path Document::drafts_folder() {
-    return fs::path(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) / "drafts";
+    return fs::path(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
+           "drafts";
 }
 
 std::vector<fs::path> Document::left_drafts() {
@@ -96,7 +98,8 @@ void Document::start_journal(std::unique_ptr<store::Project> project, bool draft
     draft_ = draft;
     // Called from the writer's thread.
     journal_ = std::make_unique<store::Journal>(std::move(project), [this] {
-        QMetaObject::invokeMethod(this, [this] { emit disk_changed(); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this] { emit disk_changed(); }, Qt::QueuedConnection);
     });
 }
 
@@ -111,13 +114,16 @@ void Document::use_stored_snapshots() {
 void Document::ensure_draft() {
     if (journal_) return;
     fs::create_directories(drafts_folder());
-    const QString name = QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-hhmmss-zzz")) + ".pristine";
+    const QString name =
+        QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-hhmmss-zzz")) + ".pristine";
     start_journal(store::Project::create(drafts_folder() / name.toStdString()), true);
     journal_->commit(history_.current());
     use_stored_snapshots();
 }
 
-void Document::add_files(const std::vector<fs::path>& files, bool accept_partial) { read_next(files, accept_partial); }
+void Document::add_files(const std::vector<fs::path>& files, bool accept_partial) {
+    read_next(files, accept_partial);
+}
 
 void Document::read_next(std::vector<fs::path> files, bool accept_partial) {
     if (files.empty()) return;
@@ -136,15 +142,18 @@ void Document::read_next(std::vector<fs::path> files, bool accept_partial) {
             const QString name = spoken(file.stem().string());
             const std::string origin = file.string() + " (" + result->format + ")";
             apply(tr("Open %1").arg(name), [&](const site::Site& s) {
-                auto next = std::make_shared<site::Site>(*site::add_cloud(s, result->cloud, name.toStdString(), origin));
-                if (s.items.empty() && !file.parent_path().filename().empty()) next->name = spoken(file.parent_path().filename().string()).toStdString();
+                auto next = std::make_shared<site::Site>(
+                    *site::add_cloud(s, result->cloud, name.toStdString(), origin));
+                if (s.items.empty() && !file.parent_path().filename().empty())
+                    next->name = spoken(file.parent_path().filename().string()).toStdString();
                 return site::SitePtr(next);
             });
             for (const std::string& w : result->warnings) emit message(QString::fromStdString(w));
             read_next(files, accept_partial);
         },
         [this, files, file, accept_partial](const QString& error) {
-            if (!error.isEmpty()) emit unreadable(error, QString::fromStdString(file.string()), !accept_partial);
+            if (!error.isEmpty())
+                emit unreadable(error, QString::fromStdString(file.string()), !accept_partial);
             read_next(files, accept_partial);
         });
 }
@@ -176,7 +185,8 @@ void Document::open_project(const fs::path& path, const std::function<void()>& t
             saved_index_ = 0;
             for (std::size_t i = 0; i < history_.commits().size(); ++i)
                 if (history_.commits()[i].number == opened->saved) saved_index_ = i;
-            unsaved_at_open_ = opened->saved == 0 || history_.cursor() < saved_index_ ? 0 : history_.cursor() - saved_index_;
+            unsaved_at_open_ =
+                opened->saved == 0 || history_.cursor() < saved_index_ ? 0 : history_.cursor() - saved_index_;
             emit replaced();
             committed();
             if (then) then();
@@ -227,7 +237,8 @@ void Document::save_as(const fs::path& path, bool replace) {
                 return;
             }
             journal_->mark_saved(number);
-            // What was done while the copy was made is not in it yet: everything from the first difference on.
+            // What was done while the copy was made is not in it yet: everything from the first difference
+            // on.
             std::size_t same = 0;
             const auto& now = history_.commits();
             while (same < now.size() && same < copied.size() && now[same].number == copied[same].number &&
@@ -252,21 +263,29 @@ void Document::export_shown(const fs::path& path, bool replace) {
         [=](Progress& p) {
             std::vector<io::WriteItem> items;
             for (const site::ItemPtr& item : s->items)
-                if (item->visible) items.push_back({item->cloud, item->removed->empty() ? nullptr : io::keep_all_but(*item->cloud, *item->removed, p)});
-            if (items.empty()) throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {}, "Show an item in the contents.");
+                if (item->visible)
+                    items.push_back({item->cloud, item->removed->empty()
+                                                      ? nullptr
+                                                      : io::keep_all_but(*item->cloud, *item->removed, p)});
+            if (items.empty())
+                throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},
+                            "Show an item in the contents.");
             io::WriteOptions options;
             options.replace = replace;
             *written = io::write_cloud(items, path, options, p);
         },
         [this, written, path] {
-            emit message(tr("%1 points were written to %2").arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written)),
-                                                               QString::fromStdString(path.string())));
+            emit message(tr("%1 points were written to %2")
+                             .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written)),
+                                  QString::fromStdString(path.string())));
         });
 }
 
 void Document::export_removed(const fs::path& path, bool replace) {
     const site::ItemPtr item = site()->active_item();
-    if (item) export_parts(tr("Exporting %1").arg(QString::fromStdString(path.filename().string())), item, {{path, *item->removed}}, replace);
+    if (item)
+        export_parts(tr("Exporting %1").arg(QString::fromStdString(path.filename().string())), item,
+                     {{path, *item->removed}}, replace);
 }
 
 void Document::export_reasons(const fs::path& path, bool replace) {
@@ -275,13 +294,17 @@ void Document::export_reasons(const fs::path& path, bool replace) {
     std::vector<Part> parts;
     for (const std::string& reason : item->reasons()) {
         std::string file = path.stem().string() + "-";
-        for (const char c : reason) file += std::isalnum(static_cast<unsigned char>(c)) || (c & 0x80) ? static_cast<char>(std::tolower(static_cast<unsigned char>(c))) : '-';
+        for (const char c : reason)
+            file += std::isalnum(static_cast<unsigned char>(c)) || (c & 0x80)
+                        ? static_cast<char>(std::tolower(static_cast<unsigned char>(c)))
+                        : '-';
         parts.push_back({path.parent_path() / (file + path.extension().string()), item->out_for(reason)});
     }
     export_parts(tr("Exporting each reason"), item, std::move(parts), replace);
 }
 
-void Document::export_parts(const QString& title, const site::ItemPtr& item, std::vector<Part> parts, bool replace) {
+void Document::export_parts(const QString& title, const site::ItemPtr& item, std::vector<Part> parts,
+                            bool replace) {
     const auto written = std::make_shared<std::uint64_t>(0);
     const std::size_t files = parts.size();
     jobs_->start(
@@ -289,10 +312,13 @@ void Document::export_parts(const QString& title, const site::ItemPtr& item, std
         [=](Progress& p) {
             io::WriteOptions options;
             options.replace = replace;
-            for (const Part& part : parts) *written += io::write_cloud({{item->cloud, io::keep_only(*item->cloud, part.elements, p)}}, part.path, options, p);
+            for (const Part& part : parts)
+                *written += io::write_cloud({{item->cloud, io::keep_only(*item->cloud, part.elements, p)}},
+                                            part.path, options, p);
         },
         [this, written, files] {
-            emit message(tr("%1 removed points were written to %n file(s)", "", static_cast<int>(files)).arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written))));
+            emit message(tr("%1 removed points were written to %n file(s)", "", static_cast<int>(files))
+                             .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written))));
         });
 }
 
@@ -302,15 +328,20 @@ void Document::keep_view(const std::string& text) {
     if (journal_) journal_->note("view", text);
 }
 
-store::Journal::Status Document::disk() const { return journal_ ? journal_->status() : store::Journal::Status{}; }
+store::Journal::Status Document::disk() const {
+    return journal_ ? journal_->status() : store::Journal::Status{};
+}
 
 void Document::retry_writing() {
     if (journal_) journal_->retry();
 }
 
-bool Document::flush() { return !journal_ || journal_->flush(); }
+bool Document::flush() {
+    return !journal_ || journal_->flush();
+}
 
-// ---- numbers of the selection ----------------------------------------------------------------------------------
+// ---- numbers of the selection
+// ----------------------------------------------------------------------------------
 
 void Document::update_numbers() {
     const site::SitePtr s = site();
@@ -332,7 +363,9 @@ void Document::update_numbers() {
         tr("Measuring the selection"),
         [s, item, result, picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p) {
             const ElementSet eligible = site::eligible(*item);
-            if (!result->floor) result->floor = std::make_shared<const select::LocalFloor>(*item->cloud, ElementSet::all(item->cloud->size()), p);
+            if (!result->floor)
+                result->floor = std::make_shared<const select::LocalFloor>(
+                    *item->cloud, ElementSet::all(item->cloud->size()), p);
             result->detail = select::summarise(*item->cloud, *s->selection, eligible, result->floor.get(), p);
             if (picture) result->picture = picture(result->detail.box);
         },

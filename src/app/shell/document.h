@@ -26,7 +26,8 @@ class Document : public QObject {
     const site::History& history() const { return history_; }
 
     using Edit = std::function<site::SitePtr(const site::Site&)>;
-    /// Makes a commit of edit(site()). A refusal is reported by failed() and changes nothing. True if it was made.
+    /// Makes a commit of edit(site()). A refusal is reported by failed() and changes nothing. True if it was
+    /// made.
     bool apply(const QString& title, const Edit&);
     void undo();
     void redo();
@@ -63,7 +64,7 @@ class Document : public QObject {
     /// Numbers of the present selection, worked out in the background after each change.
     struct Numbers {
         std::uint64_t count = 0, of = 0;
-        select::Summary detail;   ///< valid when ready
+        select::Summary detail;  ///< valid when ready
         bool ready = false;
         std::shared_ptr<const site::Thumbnail> picture;
     };
@@ -78,10 +79,10 @@ class Document : public QObject {
     static std::vector<std::filesystem::path> left_drafts();
 
   signals:
-    void changed();        ///< the present snapshot is another one
+    void changed();  ///< the present snapshot is another one
     void numbers_changed();
     void disk_changed();
-    void replaced();       ///< another document: views start afresh
+    void replaced();  ///< another document: views start afresh
     void failed(const QString& message);
     /// A scan could not be read; the window may offer to read what is whole of it.
     void unreadable(const QString& message, const QString& path, bool part_may_be_read);

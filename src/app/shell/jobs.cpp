@@ -24,32 +24,33 @@ void Jobs::start(const QString& title, Work work, Done done, Failed failed_fn, b
     job->title = title;
     job->quiet = quiet;
     job->since.start();
-    job->thread = std::thread([this, job, work = std::move(work), done = std::move(done), failed_fn = std::move(failed_fn)] {
-        QString error;
-        bool ok = false;
-        try {
-            work(job->progress);
-            ok = true;
-        } catch (const Cancelled&) {
-        } catch (const std::bad_alloc&) {
-            error = tr("There is not enough memory for this.");
-        } catch (const std::exception& e) {
-            error = QString::fromUtf8(e.what());
-        }
-        QMetaObject::invokeMethod(
-            this,
-            [this, job, ok, error, done, failed_fn] {
-                job->thread.join();
-                running_.remove_if([&](const auto& j) { return j.get() == job; });
-                if (ok)
-                    done();
-                else if (failed_fn)
-                    failed_fn(error);
-                if (!ok && !error.isEmpty() && !failed_fn) emit failed(error);
-                emit changed();
-            },
-            Qt::QueuedConnection);
-    });
+    job->thread = std::thread(
+        [this, job, work = std::move(work), done = std::move(done), failed_fn = std::move(failed_fn)] {
+            QString error;
+            bool ok = false;
+            try {
+                work(job->progress);
+                ok = true;
+            } catch (const Cancelled&) {
+            } catch (const std::bad_alloc&) {
+                error = tr("There is not enough memory for this.");
+            } catch (const std::exception& e) {
+                error = QString::fromUtf8(e.what());
+            }
+            QMetaObject::invokeMethod(
+                this,
+                [this, job, ok, error, done, failed_fn] {
+                    job->thread.join();
+                    running_.remove_if([&](const auto& j) { return j.get() == job; });
+                    if (ok)
+                        done();
+                    else if (failed_fn)
+                        failed_fn(error);
+                    if (!ok && !error.isEmpty() && !failed_fn) emit failed(error);
+                    emit changed();
+                },
+                Qt::QueuedConnection);
+        });
     emit changed();
 }
 

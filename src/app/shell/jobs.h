@@ -24,12 +24,14 @@ class Jobs : public QObject {
     using Work = std::function<void(Progress&)>;
     using Done = std::function<void()>;
     using Failed = std::function<void(const QString&)>;
-    /// Runs `work` on a thread of its own; then exactly one of `done` and `failed` on this thread (failed with an empty
-    /// text after a cancel). Without a `failed` of its own an error goes to the signal. A quiet job shows no progress: for what is nearly always short.
+    /// Runs `work` on a thread of its own; then exactly one of `done` and `failed` on this thread (failed
+    /// with an empty text after a cancel). Without a `failed` of its own an error goes to the signal. A quiet
+    /// job shows no progress: for what is nearly always short.
     void start(const QString& title, Work work, Done done, Failed failed = {}, bool quiet = false);
 
     bool busy() const { return !running_.empty(); }
-    /// Title, share done and seconds left (-1: unknown) of the newest job that is not quiet; empty title: none.
+    /// Title, share done and seconds left (-1: unknown) of the newest job that is not quiet; empty title:
+    /// none.
     struct Shown {
         QString title;
         double fraction = 0;

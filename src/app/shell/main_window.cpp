@@ -47,7 +47,8 @@ MainWindow::~MainWindow() {
     delete jobs_;
 }
 
-// ---- layout ----------------------------------------------------------------------------------------------------
+// ---- layout
+// ----------------------------------------------------------------------------------------------------
 
 void MainWindow::build_layout() {
     auto* centre = new QWidget(this);
@@ -101,20 +102,27 @@ void MainWindow::build_stage_corner() {
     working_on_ = new QPushButton(stage_);
     working_on_->setObjectName(QStringLiteral("workingOn"));
     working_on_->setAccessibleName(tr("Item in work; press to choose another"));
-    working_on_->setStyleSheet(QStringLiteral("QPushButton { background: #F5F2EC; border: none; border-radius: 4px; padding: 4px 9px; font-weight: 600; } QPushButton:focus { border: 2px solid #B86BFF; }"));
+    working_on_->setStyleSheet(
+        QStringLiteral("QPushButton { background: #F5F2EC; border: none; border-radius: 4px; padding: 4px "
+                       "9px; font-weight: 600; } QPushButton:focus { border: 2px solid #B86BFF; }"));
     working_on_->move(12, 10);
     connect(working_on_, &QPushButton::clicked, this, [this] { choose_item(); });
 
     view_strip_ = new QWidget(stage_);
     view_strip_->setObjectName(QStringLiteral("viewStrip"));
     view_strip_->setAttribute(Qt::WA_StyledBackground);
-    view_strip_->setStyleSheet(QStringLiteral("#viewStrip { background: rgba(18,23,30,170); border-radius: 4px; } QToolButton { color: #D9D4C8; border: none; border-radius: 4px; padding: 3px 5px; font-size: 9pt; }"
-                                              "QToolButton:hover { background: #3A4656; } QToolButton:checked { background: #F5F2EC; color: #1D2733; } QToolButton:focus { border: 1px solid #B86BFF; }"));
+    view_strip_->setStyleSheet(
+        QStringLiteral("#viewStrip { background: rgba(18,23,30,170); border-radius: 4px; } QToolButton { "
+                       "color: #D9D4C8; border: none; border-radius: 4px; padding: 3px 5px; font-size: 9pt; }"
+                       "QToolButton:hover { background: #3A4656; } QToolButton:checked { background: "
+                       "#F5F2EC; color: #1D2733; } QToolButton:focus { border: 1px solid #B86BFF; }"));
     auto* layout = new QHBoxLayout(view_strip_);
     layout->setContentsMargins(3, 2, 3, 2);
     layout->setSpacing(1);
-    const std::pair<const char*, QString> views[] = {{"view.top", tr("Top")}, {"view.front", tr("Front")}, {"view.back", tr("Back")}, {"view.left", tr("Left")},
-                                                     {"view.right", tr("Right")}, {"view.bottom", tr("Below")}, {"view.perspective", QString()}};
+    const std::pair<const char*, QString> views[] = {
+        {"view.top", tr("Top")},        {"view.front", tr("Front")}, {"view.back", tr("Back")},
+        {"view.left", tr("Left")},      {"view.right", tr("Right")}, {"view.bottom", tr("Below")},
+        {"view.perspective", QString()}};
     for (const auto& [id, text] : views) {
         auto* b = new QToolButton(view_strip_);
         QAction* a = commands_.action(QString::fromLatin1(id));
@@ -156,22 +164,28 @@ void MainWindow::connect_parts() {
     connect(document_, &Document::disk_changed, this, [this] {
         status_->refresh();
         contents_->refresh_head();
-        if (closing_ && (document_->disk().waiting == 0 || !document_->disk().error.empty())) QTimer::singleShot(0, this, [this] { close(); });
+        if (closing_ && (document_->disk().waiting == 0 || !document_->disk().error.empty()))
+            QTimer::singleShot(0, this, [this] { close(); });
     });
-    connect(document_, &Document::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
-    connect(document_, &Document::unreadable, this, [this](const QString& text, const QString& path, bool part) {
-        Notice::Choice read_part;
-        if (part && text.contains(QStringLiteral("can be read (--partial)")))
-            read_part = {tr("Open what is whole"), [this, path] { document_->add_files({path.toStdString()}, true); }};
-        notice_->show_text(QString(text).remove(QStringLiteral(" (--partial)")), true, read_part);
-    });
+    connect(document_, &Document::failed, this,
+            [this](const QString& text) { notice_->show_text(text, true); });
+    connect(document_, &Document::unreadable, this,
+            [this](const QString& text, const QString& path, bool part) {
+                Notice::Choice read_part;
+                if (part && text.contains(QStringLiteral("can be read (--partial)")))
+                    read_part = {tr("Open what is whole"),
+                                 [this, path] { document_->add_files({path.toStdString()}, true); }};
+                notice_->show_text(QString(text).remove(QStringLiteral(" (--partial)")), true, read_part);
+            });
     connect(document_, &Document::message, this, [this](const QString& text) { status_->say(text, false); });
     connect(document_, &Document::replaced, this, [this] {
         drawn_site_ = nullptr;
         restore_view();
         if (const std::size_t n = document_->unsaved_at_open(); n > 0)
-            notice_->show_text(tr("%n change(s) made after the last save are here too.", "", static_cast<int>(n)), false,
-                               {tr("Keep them"), [] {}}, {tr("Back to the saved state"), [this] { document_->go_back_to_saved(); }});
+            notice_->show_text(
+                tr("%n change(s) made after the last save are here too.", "", static_cast<int>(n)), false,
+                {tr("Keep them"), [] {}},
+                {tr("Back to the saved state"), [this] { document_->go_back_to_saved(); }});
     });
     connect(jobs_, &Jobs::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
     connect(&commands_, &CommandTable::refused, this, &MainWindow::say_refused);
@@ -184,11 +198,13 @@ void MainWindow::connect_parts() {
     connect(ledger_, &LedgerStrip::hovered, this, [this](quint64 id) { set_ghosts(id); });
     connect(ledger_, &LedgerStrip::fly_to, this, [this](quint64 id) { fly_to_entry(id); });
     document_->picture_maker = [this](const site::SitePtr& s) {
-        return [s, camera = stage_->camera()](const Box3& box) { return selection_thumbnail(*s, box, camera); };
+        return
+            [s, camera = stage_->camera()](const Box3& box) { return selection_thumbnail(*s, box, camera); };
     };
 }
 
-// ---- what is shown ---------------------------------------------------------------------------------------------
+// ---- what is shown
+// ---------------------------------------------------------------------------------------------
 
 void MainWindow::refresh() {
     show_scene();
@@ -207,8 +223,10 @@ void MainWindow::show_scene() {
     const site::SitePtr s = document_->site();
     site::SetPtr ghosts;
     if (const site::ItemPtr item = s->active_item()) {
-        if (const site::LedgerEntry* e = item->entry(ghost_entry_)) ghosts = e->elements;
-        else if (ghosts_shown_) ghosts = item->removed;
+        if (const site::LedgerEntry* e = item->entry(ghost_entry_))
+            ghosts = e->elements;
+        else if (ghosts_shown_)
+            ghosts = item->removed;
     }
     drawn_site_ = s;
     stage_->set_scene(std::make_shared<const render::Scene>(render::scene_of(*s, ghosts)));
@@ -239,23 +257,30 @@ void MainWindow::choose_item() {
     QMenu menu(this);
     for (const site::ItemPtr& item : document_->site()->items)
         menu.addAction(QString::fromStdString(item->name), this, [this, id = item->id, name = item->name] {
-            document_->apply(tr("Work on %1").arg(QString::fromStdString(name)), [id](const site::Site& s) { return site::activate(s, id); });
+            document_->apply(tr("Work on %1").arg(QString::fromStdString(name)),
+                             [id](const site::Site& s) { return site::activate(s, id); });
         });
     menu.exec(working_on_->mapToGlobal(QPoint(0, working_on_->height())));
 }
 
-void MainWindow::say_refused(const QString& why) { status_->say(why, true); }
+void MainWindow::say_refused(const QString& why) {
+    status_->say(why, true);
+}
 
-// ---- tools -----------------------------------------------------------------------------------------------------
+// ---- tools
+// -----------------------------------------------------------------------------------------------------
 
 void MainWindow::take_tool(Hand hand) {
     hand_ = hand;
     if (hand == Hand::Rectangle) {
         stage_->set_tool(&rectangle_);
-        card_->set_tool(tr("Rectangle fence"), tr("Press, drag, release. Right drag turns the view, the wheel zooms, at any time."));
+        card_->set_tool(tr("Rectangle fence"),
+                        tr("Press, drag, release. Right drag turns the view, the wheel zooms, at any time."));
     } else {
         stage_->set_tool(&polygon_);
-        card_->set_tool(tr("Polygon fence"), tr("Click corners; double click or Enter closes, Backspace takes one back, Esc drops it. Right drag turns the view meanwhile."));
+        card_->set_tool(tr("Polygon fence"),
+                        tr("Click corners; double click or Enter closes, Backspace takes one back, Esc drops "
+                           "it. Right drag turns the view meanwhile."));
     }
     commands_.refresh();
 }
@@ -288,10 +313,15 @@ void MainWindow::close_fence(const select::Fence& fence, Qt::KeyboardModifiers m
         [this, set, item, combine] {
             // The item may have been closed or exchanged meanwhile: then the result speaks of nothing.
             const site::ItemPtr now = document_->site()->active_item();
-            if (!now || now->cloud != item->cloud) return say_refused(tr("The item in work changed meanwhile; the fence was dropped."));
-            const QString title = combine == site::Combine::TakeAway ? tr("Take %1 points from the selection") : combine == site::Combine::Add ? tr("Add %1 points to the selection") : tr("Select %1 points");
-            document_->apply(title.arg(grouped(set->count())), [&](const site::Site& site) { return site::select(site, *set, combine); });
-            if (set->empty()) say_refused(tr("The fence holds no points of %1.").arg(QString::fromStdString(now->name)));
+            if (!now || now->cloud != item->cloud)
+                return say_refused(tr("The item in work changed meanwhile; the fence was dropped."));
+            const QString title = combine == site::Combine::TakeAway ? tr("Take %1 points from the selection")
+                                  : combine == site::Combine::Add    ? tr("Add %1 points to the selection")
+                                                                     : tr("Select %1 points");
+            document_->apply(title.arg(grouped(set->count())),
+                             [&](const site::Site& site) { return site::select(site, *set, combine); });
+            if (set->empty())
+                say_refused(tr("The fence holds no points of %1.").arg(QString::fromStdString(now->name)));
         },
         {}, true);
 }
@@ -300,15 +330,20 @@ void MainWindow::decide(bool keep_only) {
     const site::SitePtr s = document_->site();
     site::Decision d;
     d.reason = keep_only ? tr("Everything else").toStdString() : card_->reason().toStdString();
-    d.how = (hand_ == Hand::Rectangle ? tr("rectangle fence") : tr("polygon fence")).toStdString() + (card_->visible_only() ? ", visible only" : ", through");
+    d.how = (hand_ == Hand::Rectangle ? tr("rectangle fence") : tr("polygon fence")).toStdString() +
+            (card_->visible_only() ? ", visible only" : ", through");
     if (keep_only) d.how = "keep only what was selected by " + d.how;
     d.picture = document_->numbers().picture;
     const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();
-    document_->apply((keep_only ? tr("Keep only the selection, %1 points go") : tr("Remove %1 points")).arg(grouped(n)),
-                     [&](const site::Site& site) { return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d); });
+    document_->apply(
+        (keep_only ? tr("Keep only the selection, %1 points go") : tr("Remove %1 points")).arg(grouped(n)),
+        [&](const site::Site& site) {
+            return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d);
+        });
 }
 
-// ---- files -----------------------------------------------------------------------------------------------------
+// ---- files
+// -----------------------------------------------------------------------------------------------------
 
 void MainWindow::open_files(const std::vector<fs::path>& paths) {
     std::vector<fs::path> scans;
@@ -321,8 +356,10 @@ void MainWindow::open_files(const std::vector<fs::path>& paths) {
             notice_->show_text(QString::fromUtf8(e.what()), true);
             continue;
         }
-        if (project) document_->open_project(p);
-        else scans.push_back(p);
+        if (project)
+            document_->open_project(p);
+        else
+            scans.push_back(p);
     }
     document_->add_files(scans);
 }
@@ -331,11 +368,13 @@ void MainWindow::offer_drafts() {
     const auto drafts = Document::left_drafts();
     if (drafts.empty()) return;
     const fs::path newest = drafts.front();
-    notice_->show_text(tr("A site that was never saved is still here (%1).").arg(QString::fromStdString(newest.stem().string())), false,
-                       {tr("Open it"), [this, newest] { document_->open_project(newest); }},
+    notice_->show_text(tr("A site that was never saved is still here (%1).")
+                           .arg(QString::fromStdString(newest.stem().string())),
+                       false, {tr("Open it"), [this, newest] { document_->open_project(newest); }},
                        {tr("Throw it away"), [newest] {
                             std::error_code ignored;
-                            for (const char* end : {"", "-wal", "-shm"}) fs::remove(newest.string() + end, ignored);
+                            for (const char* end : {"", "-wal", "-shm"})
+                                fs::remove(newest.string() + end, ignored);
                         }});
 }
 
@@ -343,16 +382,19 @@ void MainWindow::choose_open() {
     QStringList endings;
     for (const io::CloudFormat& f : io::cloud_formats())
         for (const std::string& e : f.extensions) endings << "*." + QString::fromStdString(e);
-    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Open scans or a project"), QSettings().value("folder").toString(),
-                                                            tr("Scans and projects (%1 *.pristine);;All files (*)").arg(endings.join(' ')));
+    const QStringList files = QFileDialog::getOpenFileNames(
+        this, tr("Open scans or a project"), QSettings().value("folder").toString(),
+        tr("Scans and projects (%1 *.pristine);;All files (*)").arg(endings.join(' ')));
     std::vector<fs::path> paths;
     for (const QString& f : files) paths.emplace_back(f.toStdString());
-    if (!paths.empty()) QSettings().setValue("folder", QString::fromStdString(paths[0].parent_path().string()));
+    if (!paths.empty())
+        QSettings().setValue("folder", QString::fromStdString(paths[0].parent_path().string()));
     open_files(paths);
 }
 
 void MainWindow::choose_save_as() {
-    QString file = QFileDialog::getSaveFileName(this, tr("Save the project"), QSettings().value("folder").toString(), tr("Projects (*.pristine)"));
+    QString file = QFileDialog::getSaveFileName(
+        this, tr("Save the project"), QSettings().value("folder").toString(), tr("Projects (*.pristine)"));
     if (file.isEmpty()) return;
     if (!file.endsWith(QStringLiteral(".pristine"))) file += QStringLiteral(".pristine");
     document_->save_as(file.toStdString(), true);
@@ -360,14 +402,21 @@ void MainWindow::choose_save_as() {
 }
 
 void MainWindow::choose_export(Export what) {
-    const QString title = what == Export::Shown ? tr("Export what is shown") : what == Export::Removed ? tr("Export what is out") : tr("Export each reason: the reason is added to the name");
-    const QString file = QFileDialog::getSaveFileName(this, title, QSettings().value("folder").toString(),
-                                                      tr("LAS (*.las);;PLY (*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+    const QString title = what == Export::Shown ? tr("Export what is shown")
+                          : what == Export::Removed
+                              ? tr("Export what is out")
+                              : tr("Export each reason: the reason is added to the name");
+    const QString file = QFileDialog::getSaveFileName(
+        this, title, QSettings().value("folder").toString(),
+        tr("LAS (*.las);;PLY (*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
     if (file.isEmpty()) return;
     switch (what) {
-        case Export::Shown: return document_->export_shown(file.toStdString(), true);
-        case Export::Removed: return document_->export_removed(file.toStdString(), true);
-        case Export::Reasons: return document_->export_reasons(file.toStdString(), true);
+        case Export::Shown:
+            return document_->export_shown(file.toStdString(), true);
+        case Export::Removed:
+            return document_->export_removed(file.toStdString(), true);
+        case Export::Reasons:
+            return document_->export_reasons(file.toStdString(), true);
     }
 }
 
@@ -404,22 +453,30 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     // Everything is in the project file or a draft: nothing to ask, only to wait until the disk has it.
     const store::Journal::Status disk = document_->disk();
     if (!disk.error.empty()) {
-        notice_->show_text(tr("Not everything could be written: %1").arg(QString::fromStdString(disk.error)), true,
-                           {tr("Try again"), [this] { document_->retry_writing(); }}, {tr("Close all the same"), [] { std::_Exit(1); }});
+        notice_->show_text(tr("Not everything could be written: %1").arg(QString::fromStdString(disk.error)),
+                           true, {tr("Try again"), [this] { document_->retry_writing(); }},
+                           {tr("Close all the same"), [] { std::_Exit(1); }});
         closing_ = false;
         return e->ignore();
     }
     if (disk.waiting == 0) return e->accept();
     closing_ = true;
-    notice_->show_text(tr("Still writing to the disk. The window closes by itself when everything is safe."), false, {tr("Stay"), [this] { closing_ = false; }});
+    notice_->show_text(tr("Still writing to the disk. The window closes by itself when everything is safe."),
+                       false, {tr("Stay"), [this] { closing_ = false; }});
     e->ignore();
 }
 
-// ---- the view is kept with the project -------------------------------------------------------------------------
+// ---- the view is kept with the project
+// -------------------------------------------------------------------------
 
 void MainWindow::store_view() {
     const render::Camera& c = stage_->camera();
-    const nlohmann::json j{{"eye", {c.eye.x, c.eye.y, c.eye.z}}, {"yaw", c.yaw_deg}, {"pitch", c.pitch_deg}, {"focus", c.focus}, {"perspective", c.perspective}, {"field", c.field_deg}};
+    const nlohmann::json j{{"eye", {c.eye.x, c.eye.y, c.eye.z}},
+                           {"yaw", c.yaw_deg},
+                           {"pitch", c.pitch_deg},
+                           {"focus", c.focus},
+                           {"perspective", c.perspective},
+                           {"field", c.field_deg}};
     if (!stage_->peeking() && !document_->site()->items.empty()) document_->keep_view(j.dump());
 }
 
@@ -441,10 +498,13 @@ void MainWindow::restore_view() {
 }
 
 void MainWindow::open_manual() {
-    for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../share/pristine-cloud/manual", QStringLiteral(PRISTINE_MANUAL_DIR)})
+    for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../share/pristine-cloud/manual",
+                                  QStringLiteral(PRISTINE_MANUAL_DIR)})
         if (QFileInfo::exists(folder + "/index.md")) {
             if (!manual_) manual_ = new ManualWindow(folder, this);
-            manual_->show_page(document_->site()->items.empty() ? QStringLiteral("index.md") : document_->site()->selected() > 0 ? QStringLiteral("decide.md") : QStringLiteral("select.md"));
+            manual_->show_page(document_->site()->items.empty()    ? QStringLiteral("index.md")
+                               : document_->site()->selected() > 0 ? QStringLiteral("decide.md")
+                                                                   : QStringLiteral("select.md"));
             return;
         }
     notice_->show_text(tr("The manual was not found beside the program."), true);

@@ -107,9 +107,9 @@ class MainWindow : public QMainWindow {
     RectangleTool rectangle_;
     PolygonTool polygon_;
     Hand hand_ = Hand::Polygon;
-    bool ghosts_shown_ = false;       // of everything that is out
-    bool closing_ = false;            // as soon as everything is on the disk
-    std::uint64_t ghost_entry_ = 0;   // of the card under the pointer
+    bool ghosts_shown_ = false;      // of everything that is out
+    bool closing_ = false;           // as soon as everything is on the disk
+    std::uint64_t ghost_entry_ = 0;  // of the card under the pointer
     site::SitePtr drawn_site_;
 };
 

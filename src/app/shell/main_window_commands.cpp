@@ -14,7 +14,9 @@
 
 namespace pristine::app {
 
-QString MainWindow::needs_item() const { return document_->site()->active_item() ? QString() : tr("Open a scan first."); }
+QString MainWindow::needs_item() const {
+    return document_->site()->active_item() ? QString() : tr("Open a scan first.");
+}
 
 QString MainWindow::needs_selection() const {
     if (const QString why = needs_item(); !why.isEmpty()) return why;
@@ -23,7 +25,8 @@ QString MainWindow::needs_selection() const {
 
 QString MainWindow::needs_removed() const {
     if (const QString why = needs_item(); !why.isEmpty()) return why;
-    return document_->site()->active_item()->removed->empty() ? tr("Nothing is out of this item.") : QString();
+    return document_->site()->active_item()->removed->empty() ? tr("Nothing is out of this item.")
+                                                              : QString();
 }
 
 void MainWindow::add_commands() {
@@ -36,30 +39,120 @@ void MainWindow::add_commands() {
 }
 
 void MainWindow::add_site_commands() {
-    commands_.add({"site.open", tr("Open…"), tr("Adds scans to the site, or opens a project"), "open", QKeySequence::Open, tr("Site"), [this] { choose_open(); }, {}, {}, {}});
-    commands_.add({"site.save", tr("Save"), tr("Marks this state of the project as saved; every change is on the disk anyway"), "save", QKeySequence::Save, tr("-Site"),
+    commands_.add({"site.open",
+                   tr("Open…"),
+                   tr("Adds scans to the site, or opens a project"),
+                   "open",
+                   QKeySequence::Open,
+                   tr("Site"),
+                   [this] { choose_open(); },
+                   {},
+                   {},
+                   {}});
+    commands_.add({"site.save",
+                   tr("Save"),
+                   tr("Marks this state of the project as saved; every change is on the disk anyway"),
+                   "save",
+                   QKeySequence::Save,
+                   tr("-Site"),
                    [this] { document_->has_file() ? document_->save() : choose_save_as(); },
-                   [this] { return document_->site()->items.empty() ? tr("There is nothing to save yet: open a scan first.") : QString(); }, {}, {}});
-    commands_.add({"site.save_as", tr("Save as…"), tr("Writes the whole project to another file and goes on there"), "", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), tr("Site"),
-                   [this] { choose_save_as(); }, [this] { return document_->site()->items.empty() ? tr("There is nothing to save yet: open a scan first.") : QString(); }, {}, {}});
-    commands_.add({"site.export", tr("Export what is shown…"), tr("Writes the visible items, without what is out, to LAS, PLY or text"), "export", QKeySequence(Qt::CTRL | Qt::Key_E), tr("-Site"),
-                   [this] { choose_export(Export::Shown); }, [this] { return needs_item(); }, {}, {}});
-    commands_.add({"site.export_removed", tr("Export what is out…"), tr("Writes the removed points of the item in work"), "", {}, tr("Site"), [this] { choose_export(Export::Removed); },
-                   [this] { return needs_removed(); }, {}, {}});
-    commands_.add({"site.export_reasons", tr("Export each reason…"), tr("Writes the removed points of the item in work, each reason into a file of its own"), "", {}, tr("Site"), [this] { choose_export(Export::Reasons); },
-                   [this] { return needs_removed(); }, {}, {}});
-    commands_.add({"site.quit", tr("Quit"), tr("Closes the window; nothing needs to be saved first"), "", QKeySequence::Quit, tr("-Site"), [this] { close(); }, {}, {}, {}});
+                   [this] {
+                       return document_->site()->items.empty()
+                                  ? tr("There is nothing to save yet: open a scan first.")
+                                  : QString();
+                   },
+                   {},
+                   {}});
+    commands_.add({"site.save_as",
+                   tr("Save as…"),
+                   tr("Writes the whole project to another file and goes on there"),
+                   "",
+                   QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+                   tr("Site"),
+                   [this] { choose_save_as(); },
+                   [this] {
+                       return document_->site()->items.empty()
+                                  ? tr("There is nothing to save yet: open a scan first.")
+                                  : QString();
+                   },
+                   {},
+                   {}});
+    commands_.add({"site.export",
+                   tr("Export what is shown…"),
+                   tr("Writes the visible items, without what is out, to LAS, PLY or text"),
+                   "export",
+                   QKeySequence(Qt::CTRL | Qt::Key_E),
+                   tr("-Site"),
+                   [this] { choose_export(Export::Shown); },
+                   [this] { return needs_item(); },
+                   {},
+                   {}});
+    commands_.add({"site.export_removed",
+                   tr("Export what is out…"),
+                   tr("Writes the removed points of the item in work"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_export(Export::Removed); },
+                   [this] { return needs_removed(); },
+                   {},
+                   {}});
+    commands_.add({"site.export_reasons",
+                   tr("Export each reason…"),
+                   tr("Writes the removed points of the item in work, each reason into a file of its own"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_export(Export::Reasons); },
+                   [this] { return needs_removed(); },
+                   {},
+                   {}});
+    commands_.add({"site.quit",
+                   tr("Quit"),
+                   tr("Closes the window; nothing needs to be saved first"),
+                   "",
+                   QKeySequence::Quit,
+                   tr("-Site"),
+                   [this] { close(); },
+                   {},
+                   {},
+                   {}});
 }
 
 void MainWindow::add_edit_commands() {
-    commands_.add({"edit.undo", tr("Undo"), tr("Takes the last change back, selections included"), "undo", QKeySequence::Undo, tr("Edit"), [this] { document_->undo(); },
-                   [this] { return document_->history().can_undo() ? QString() : tr("There is nothing to undo."); }, {},
-                   [this] { return document_->history().can_undo() ? tr("Undo: %1").arg(QString::fromStdString(document_->history().undo_title())) : tr("Undo"); }});
-    commands_.add({"edit.redo", tr("Redo"), tr("Brings back what was undone"), "redo", QKeySequence(Qt::CTRL | Qt::Key_Y), tr("Edit"), [this] { document_->redo(); },
-                   [this] { return document_->history().can_redo() ? QString() : tr("Nothing has been undone."); }, {},
-                   [this] { return document_->history().can_redo() ? tr("Redo: %1").arg(QString::fromStdString(document_->history().redo_title())) : tr("Redo"); }});
+    commands_.add(
+        {"edit.undo",
+         tr("Undo"),
+         tr("Takes the last change back, selections included"),
+         "undo",
+         QKeySequence::Undo,
+         tr("Edit"),
+         [this] { document_->undo(); },
+         [this] { return document_->history().can_undo() ? QString() : tr("There is nothing to undo."); },
+         {},
+         [this] {
+             return document_->history().can_undo()
+                        ? tr("Undo: %1").arg(QString::fromStdString(document_->history().undo_title()))
+                        : tr("Undo");
+         }});
+    commands_.add(
+        {"edit.redo",
+         tr("Redo"),
+         tr("Brings back what was undone"),
+         "redo",
+         QKeySequence(Qt::CTRL | Qt::Key_Y),
+         tr("Edit"),
+         [this] { document_->redo(); },
+         [this] { return document_->history().can_redo() ? QString() : tr("Nothing has been undone."); },
+         {},
+         [this] {
+             return document_->history().can_redo()
+                        ? tr("Redo: %1").arg(QString::fromStdString(document_->history().redo_title()))
+                        : tr("Redo");
+         }});
     // Both habits work.
-    commands_.action(QStringLiteral("edit.redo"))->setShortcuts({QKeySequence(Qt::CTRL | Qt::Key_Y), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z)});
+    commands_.action(QStringLiteral("edit.redo"))
+        ->setShortcuts({QKeySequence(Qt::CTRL | Qt::Key_Y), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z)});
 }
 
 void MainWindow::add_view_commands() {
@@ -68,85 +161,233 @@ void MainWindow::add_view_commands() {
         QString title, help;
         Qt::Key key;
         render::AxisView view;
-    } axis[] = {{"view.top", tr("From above"), tr("Looks straight down, north up"), Qt::Key_1, render::AxisView::Top},
-                {"view.front", tr("From the front"), tr("Looks north, side-on"), Qt::Key_2, render::AxisView::Front},
-                {"view.back", tr("From the back"), tr("Looks south, side-on"), Qt::Key_3, render::AxisView::Back},
-                {"view.left", tr("From the left"), tr("Looks east, side-on"), Qt::Key_4, render::AxisView::Left},
-                {"view.right", tr("From the right"), tr("Looks west, side-on"), Qt::Key_5, render::AxisView::Right},
-                {"view.bottom", tr("From below"), tr("Looks straight up"), Qt::Key_6, render::AxisView::Bottom}};
+    } axis[] = {
+        {"view.top", tr("From above"), tr("Looks straight down, north up"), Qt::Key_1, render::AxisView::Top},
+        {"view.front", tr("From the front"), tr("Looks north, side-on"), Qt::Key_2, render::AxisView::Front},
+        {"view.back", tr("From the back"), tr("Looks south, side-on"), Qt::Key_3, render::AxisView::Back},
+        {"view.left", tr("From the left"), tr("Looks east, side-on"), Qt::Key_4, render::AxisView::Left},
+        {"view.right", tr("From the right"), tr("Looks west, side-on"), Qt::Key_5, render::AxisView::Right},
+        {"view.bottom", tr("From below"), tr("Looks straight up"), Qt::Key_6, render::AxisView::Bottom}};
     for (const auto& v : axis)
-        commands_.add({v.id, v.title, v.help, "", QKeySequence(v.key), tr("View"), [this, view = v.view] { stage_->look_along(view); }, [this] { return needs_item(); }, {}, {}});
-    commands_.add({"view.perspective", tr("Perspective"), tr("With perspective as the eye sees, or parallel as on a plan; side-on views start parallel"), "perspective", QKeySequence(Qt::Key_P), tr("-View"),
-                   [this] { stage_->set_perspective(!stage_->camera().perspective); }, {}, [this] { return stage_ && stage_->camera().perspective; }, {}});
-    commands_.add({"view.all", tr("Everything"), tr("Puts everything in view; lone stray points do not count"), "everything", QKeySequence(Qt::Key_Home), tr("-View"),
-                   [this] { stage_->look_at_everything(); }, [this] { return needs_item(); }, {}, {}});
-    commands_.add({"view.selection", tr("The selection"), tr("Puts the selection in view"), "", QKeySequence(Qt::Key_F), tr("View"),
+        commands_.add({v.id,
+                       v.title,
+                       v.help,
+                       "",
+                       QKeySequence(v.key),
+                       tr("View"),
+                       [this, view = v.view] { stage_->look_along(view); },
+                       [this] { return needs_item(); },
+                       {},
+                       {}});
+    commands_.add(
+        {"view.perspective",
+         tr("Perspective"),
+         tr("With perspective as the eye sees, or parallel as on a plan; side-on views start parallel"),
+         "perspective",
+         QKeySequence(Qt::Key_P),
+         tr("-View"),
+         [this] { stage_->set_perspective(!stage_->camera().perspective); },
+         {},
+         [this] { return stage_ && stage_->camera().perspective; },
+         {}});
+    commands_.add({"view.all",
+                   tr("Everything"),
+                   tr("Puts everything in view; lone stray points do not count"),
+                   "everything",
+                   QKeySequence(Qt::Key_Home),
+                   tr("-View"),
+                   [this] { stage_->look_at_everything(); },
+                   [this] { return needs_item(); },
+                   {},
+                   {}});
+    commands_.add({"view.selection",
+                   tr("The selection"),
+                   tr("Puts the selection in view"),
+                   "",
+                   QKeySequence(Qt::Key_F),
+                   tr("View"),
                    [this] {
                        if (document_->numbers().ready) stage_->look_at(document_->numbers().detail.box);
                    },
-                   [this] { return needs_selection(); }, {}, {}});
-    commands_.add({"view.earlier", tr("Earlier view"), tr("Back to the view before the last jump or turn"), "", QKeySequence(Qt::ALT | Qt::Key_Left), tr("View"),
-                   [this] { stage_->go_back(); }, [this] { return stage_ && stage_->can_go_back() ? QString() : tr("There is no earlier view."); }, {}, {}});
-    commands_.add({"view.ghosts", tr("Ghosts of what is out"), tr("Shows removed points faintly where they were"), "", QKeySequence(Qt::Key_G), tr("-View"),
+                   [this] { return needs_selection(); },
+                   {},
+                   {}});
+    commands_.add(
+        {"view.earlier",
+         tr("Earlier view"),
+         tr("Back to the view before the last jump or turn"),
+         "",
+         QKeySequence(Qt::ALT | Qt::Key_Left),
+         tr("View"),
+         [this] { stage_->go_back(); },
+         [this] { return stage_ && stage_->can_go_back() ? QString() : tr("There is no earlier view."); },
+         {},
+         {}});
+    commands_.add({"view.ghosts",
+                   tr("Ghosts of what is out"),
+                   tr("Shows removed points faintly where they were"),
+                   "",
+                   QKeySequence(Qt::Key_G),
+                   tr("-View"),
                    [this] {
                        ghosts_shown_ = !ghosts_shown_;
                        show_scene();
                    },
-                   [this] { return needs_item(); }, [this] { return ghosts_shown_; }, {}});
-    commands_.add({"view.visible", tr("Show or hide the item in work"), tr("Hidden items are safe from every tool"), "", QKeySequence(Qt::CTRL | Qt::Key_H), tr("View"),
+                   [this] { return needs_item(); },
+                   [this] { return ghosts_shown_; },
+                   {}});
+    commands_.add({"view.visible",
+                   tr("Show or hide the item in work"),
+                   tr("Hidden items are safe from every tool"),
+                   "",
+                   QKeySequence(Qt::CTRL | Qt::Key_H),
+                   tr("View"),
                    [this] {
                        const site::ItemPtr i = document_->site()->active_item();
-                       document_->apply(i->visible ? tr("Hide %1").arg(QString::fromStdString(i->name)) : tr("Show %1").arg(QString::fromStdString(i->name)),
-                                        [&](const site::Site& s) { return site::set_visible(s, i->id, !i->visible); });
+                       document_->apply(
+                           i->visible ? tr("Hide %1").arg(QString::fromStdString(i->name))
+                                      : tr("Show %1").arg(QString::fromStdString(i->name)),
+                           [&](const site::Site& s) { return site::set_visible(s, i->id, !i->visible); });
                    },
-                   [this] { return needs_item(); }, {}, {}});
+                   [this] { return needs_item(); },
+                   {},
+                   {}});
 }
 
 void MainWindow::add_select_commands() {
-    commands_.add({"select.rectangle", tr("Rectangle fence"), tr("Selects what lies in a rectangle drawn in the view"), "rectangle", QKeySequence(Qt::Key_R), tr("Select"),
-                   [this] { take_tool(Hand::Rectangle); }, {}, [this] { return hand_ == Hand::Rectangle; }, {}});
-    commands_.add({"select.polygon", tr("Polygon fence"), tr("Selects what lies in a polygon drawn in the view"), "polygon", QKeySequence(Qt::Key_O), tr("Select"),
-                   [this] { take_tool(Hand::Polygon); }, {}, [this] { return hand_ == Hand::Polygon; }, {}});
-    commands_.add({"select.visible_only", tr("Visible only"), tr("Fences take only what can be seen; what lies behind stays"), "", QKeySequence(Qt::Key_D), tr("-Select"),
-                   [this] { card_->set_visible_only(!card_->visible_only()); }, {}, [this] { return card_ && card_->visible_only(); }, {}});
+    commands_.add({"select.rectangle",
+                   tr("Rectangle fence"),
+                   tr("Selects what lies in a rectangle drawn in the view"),
+                   "rectangle",
+                   QKeySequence(Qt::Key_R),
+                   tr("Select"),
+                   [this] { take_tool(Hand::Rectangle); },
+                   {},
+                   [this] { return hand_ == Hand::Rectangle; },
+                   {}});
+    commands_.add({"select.polygon",
+                   tr("Polygon fence"),
+                   tr("Selects what lies in a polygon drawn in the view"),
+                   "polygon",
+                   QKeySequence(Qt::Key_O),
+                   tr("Select"),
+                   [this] { take_tool(Hand::Polygon); },
+                   {},
+                   [this] { return hand_ == Hand::Polygon; },
+                   {}});
+    commands_.add({"select.visible_only",
+                   tr("Visible only"),
+                   tr("Fences take only what can be seen; what lies behind stays"),
+                   "",
+                   QKeySequence(Qt::Key_D),
+                   tr("-Select"),
+                   [this] { card_->set_visible_only(!card_->visible_only()); },
+                   {},
+                   [this] { return card_ && card_->visible_only(); },
+                   {}});
     const struct {
         const char* id;
         QString title, help;
         site::Combine how;
-    } ways[] = {{"select.new", tr("Fences make a new selection"), tr("What was selected before is dropped"), site::Combine::New},
-                {"select.add", tr("Fences add"), tr("What is in the fence is added to the selection"), site::Combine::Add},
-                {"select.take", tr("Fences take away"), tr("What is in the fence is taken from the selection"), site::Combine::TakeAway},
-                {"select.both", tr("Fences keep what is in both"), tr("Only what was selected and is in the fence stays selected"), site::Combine::Both}};
+    } ways[] = {{"select.new", tr("Fences make a new selection"), tr("What was selected before is dropped"),
+                 site::Combine::New},
+                {"select.add", tr("Fences add"), tr("What is in the fence is added to the selection"),
+                 site::Combine::Add},
+                {"select.take", tr("Fences take away"),
+                 tr("What is in the fence is taken from the selection"), site::Combine::TakeAway},
+                {"select.both", tr("Fences keep what is in both"),
+                 tr("Only what was selected and is in the fence stays selected"), site::Combine::Both}};
     for (const auto& w : ways)
-        commands_.add({w.id, w.title, w.help, "", {}, w.how == site::Combine::New ? tr("-Select") : tr("Select"), [this, how = w.how] { card_->set_combine(how); }, {},
-                       [this, how = w.how] { return card_ && card_->combine() == how; }, {}});
-    commands_.add({"select.invert", tr("Invert the selection"), tr("Selects everything of the item that was not selected"), "", QKeySequence(Qt::CTRL | Qt::Key_I), tr("-Select"),
-                   [this] { document_->apply(tr("Invert the selection"), site::invert_selection); }, [this] { return needs_item(); }, {}, {}});
-    commands_.add({"select.clear", tr("Drop the selection"), tr("Nothing is selected any more; nothing is removed"), "", QKeySequence(Qt::Key_Escape), tr("Select"),
-                   [this] { document_->apply(tr("Drop the selection"), site::clear_selection); }, [this] { return needs_selection(); }, {}, {}});
+        commands_.add({w.id,
+                       w.title,
+                       w.help,
+                       "",
+                       {},
+                       w.how == site::Combine::New ? tr("-Select") : tr("Select"),
+                       [this, how = w.how] { card_->set_combine(how); },
+                       {},
+                       [this, how = w.how] { return card_ && card_->combine() == how; },
+                       {}});
+    commands_.add({"select.invert",
+                   tr("Invert the selection"),
+                   tr("Selects everything of the item that was not selected"),
+                   "",
+                   QKeySequence(Qt::CTRL | Qt::Key_I),
+                   tr("-Select"),
+                   [this] { document_->apply(tr("Invert the selection"), site::invert_selection); },
+                   [this] { return needs_item(); },
+                   {},
+                   {}});
+    commands_.add({"select.clear",
+                   tr("Drop the selection"),
+                   tr("Nothing is selected any more; nothing is removed"),
+                   "",
+                   QKeySequence(Qt::Key_Escape),
+                   tr("Select"),
+                   [this] { document_->apply(tr("Drop the selection"), site::clear_selection); },
+                   [this] { return needs_selection(); },
+                   {},
+                   {}});
 }
 
 void MainWindow::add_decide_commands() {
-    commands_.add({"decide.remove", tr("Remove the selection"), tr("Takes the selection out; the ledger keeps it, and it can be brought back at any time"), "remove", QKeySequence::Delete, tr("Decide"),
-                   [this] { decide(false); }, [this] { return needs_selection(); }, {},
-                   [this] { return document_->site()->selected() > 0 ? tr("Remove %1 points").arg(grouped(document_->site()->selected())) : tr("Remove the selection"); }});
-    commands_.add({"decide.keep", tr("Keep only the selection"), tr("Takes out everything of the item but the selection"), "keep", QKeySequence(Qt::CTRL | Qt::Key_Delete), tr("-Decide"),
+    commands_.add({"decide.remove",
+                   tr("Remove the selection"),
+                   tr("Takes the selection out; the ledger keeps it, and it can be brought back at any time"),
+                   "remove",
+                   QKeySequence::Delete,
+                   tr("Decide"),
+                   [this] { decide(false); },
+                   [this] { return needs_selection(); },
+                   {},
+                   [this] {
+                       return document_->site()->selected() > 0
+                                  ? tr("Remove %1 points").arg(grouped(document_->site()->selected()))
+                                  : tr("Remove the selection");
+                   }});
+    commands_.add({"decide.keep",
+                   tr("Keep only the selection"),
+                   tr("Takes out everything of the item but the selection"),
+                   "keep",
+                   QKeySequence(Qt::CTRL | Qt::Key_Delete),
+                   tr("-Decide"),
                    [this] { decide(true); },
                    [this] {
                        if (const QString why = needs_selection(); !why.isEmpty()) return why;
-                       return document_->numbers().count == document_->numbers().of ? tr("Everything is selected, so nothing would go.") : QString();
+                       return document_->numbers().count == document_->numbers().of
+                                  ? tr("Everything is selected, so nothing would go.")
+                                  : QString();
                    },
                    {},
                    [this] {
                        const Document::Numbers& n = document_->numbers();
-                       return n.count > 0 ? tr("Keep only the selection (%1 points go)").arg(grouped(n.of - n.count)) : tr("Keep only the selection");
+                       return n.count > 0
+                                  ? tr("Keep only the selection (%1 points go)").arg(grouped(n.of - n.count))
+                                  : tr("Keep only the selection");
                    }});
 }
 
 void MainWindow::add_help_commands() {
-    commands_.add({"help.search", tr("Find a command…"), tr("Type part of a name and press Enter"), "", QKeySequence(Qt::CTRL | Qt::Key_K), tr("Help"),
-                   [this] { CommandSearch(&commands_, this).exec(); }, {}, {}, {}});
-    commands_.add({"help.manual", tr("Manual"), tr("Opens the manual at the page for what you are doing"), "", QKeySequence(Qt::Key_F1), tr("Help"), [this] { open_manual(); }, {}, {}, {}});
+    commands_.add({"help.search",
+                   tr("Find a command…"),
+                   tr("Type part of a name and press Enter"),
+                   "",
+                   QKeySequence(Qt::CTRL | Qt::Key_K),
+                   tr("Help"),
+                   [this] { CommandSearch(&commands_, this).exec(); },
+                   {},
+                   {},
+                   {}});
+    commands_.add({"help.manual",
+                   tr("Manual"),
+                   tr("Opens the manual at the page for what you are doing"),
+                   "",
+                   QKeySequence(Qt::Key_F1),
+                   tr("Help"),
+                   [this] { open_manual(); },
+                   {},
+                   {},
+                   {}});
 }
 
 void MainWindow::build_menus() {

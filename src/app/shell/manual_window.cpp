@@ -23,8 +23,10 @@ ManualWindow::ManualWindow(const QString& folder, QWidget* parent) : QDialog(par
         row->addWidget(b);
         return b;
     };
-    connect(button(QStringLiteral("manualBack"), tr("Back")), &QPushButton::clicked, browser_, &QTextBrowser::backward);
-    connect(button(QStringLiteral("manualContents"), tr("All pages")), &QPushButton::clicked, this, [this] { show_page(QStringLiteral("index.md")); });
+    connect(button(QStringLiteral("manualBack"), tr("Back")), &QPushButton::clicked, browser_,
+            &QTextBrowser::backward);
+    connect(button(QStringLiteral("manualContents"), tr("All pages")), &QPushButton::clicked, this,
+            [this] { show_page(QStringLiteral("index.md")); });
     row->addStretch(1);
     layout->addLayout(row);
     layout->addWidget(browser_);

@@ -6,8 +6,8 @@
 #include <QMouseEvent>
 #include <functional>
 
-#include "app/shell/main_window.h"
 #include "app/panels/work_card.h"
+#include "app/shell/main_window.h"
 
 namespace pristine::app {
 namespace {
@@ -23,13 +23,15 @@ bool wait_for(const std::function<bool()>& condition, int limit_ms = 120'000) {
 }
 
 bool wait_settled(MainWindow& w) {
-    return wait_for([&] { return !w.jobs().busy() && w.stage().settled() && w.document().disk().waiting == 0; });
+    return wait_for(
+        [&] { return !w.jobs().busy() && w.stage().settled() && w.document().disk().waiting == 0; });
 }
 
 void click(QWidget& on, PixelPoint p) {
     const QPointF at(p.x, p.y), global = on.mapToGlobal(at);
     for (const auto type : {QEvent::MouseButtonPress, QEvent::MouseButtonRelease}) {
-        QMouseEvent e(type, at, global, Qt::LeftButton, type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, Qt::NoModifier);
+        QMouseEvent e(type, at, global, Qt::LeftButton,
+                      type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, Qt::NoModifier);
         QApplication::sendEvent(&on, &e);
     }
 }
@@ -56,7 +58,9 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
         QApplication::processEvents();
         return w.grab().save(folder + "/" + QString::fromLatin1(name) + ".png");
     };
-    if (!wait_for([&] { return w.document().site()->items.size() >= scans && scans > 0; }) || !wait_settled(w)) return 1;
+    if (!wait_for([&] { return w.document().site()->items.size() >= scans && scans > 0; }) ||
+        !wait_settled(w))
+        return 1;
     const Vec3 origin{412300, 5218930, 58};
     render::Camera c;
     c.eye = origin + Vec3{0.4, 5.0, 2.6};
@@ -70,13 +74,17 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
     for (const PixelPoint p : round_person(w.stage(), worker)) click(w.stage(), p);
     if (!shot("fence-half-drawn")) return 1;
     key(w.stage(), Qt::Key_Return);
-    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) || !wait_settled(w)) return 1;
+    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
+        !wait_settled(w))
+        return 1;
     if (!shot("fence-and-decision-bar")) return 1;
     w.commands().trigger("decide.remove");
     if (!wait_settled(w)) return 1;
     for (const PixelPoint p : round_person(w.stage(), other)) click(w.stage(), p);
     key(w.stage(), Qt::Key_Return);
-    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) || !wait_settled(w)) return 1;
+    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
+        !wait_settled(w))
+        return 1;
     w.commands().trigger("decide.remove");
     w.commands().trigger("view.ghosts");
     if (!wait_settled(w) || !shot("ledger-and-ghosts")) return 1;

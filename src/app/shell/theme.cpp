@@ -16,13 +16,25 @@ namespace {
 const QHash<QString, QString>& drawings() {
     static const QHash<QString, QString> d{
         {"rectangle", "<rect x='4' y='6' width='16' height='12' stroke-dasharray='3 2'/>"},
-        {"polygon", "<path d='M12 3.5 20.5 10 17 20H7L3.5 10Z'/><circle cx='12' cy='3.5' r='1.4' fill='%1'/><circle cx='20.5' cy='10' r='1.4' fill='%1'/><circle cx='3.5' cy='10' r='1.4' fill='%1'/>"},
-        {"eye", "<path d='M2.5 12C6 6.5 18 6.5 21.5 12 18 17.5 6 17.5 2.5 12Z'/><circle cx='12' cy='12' r='2.6' fill='%1'/>"},
-        {"eye-off", "<path d='M2.5 12C6 6.5 18 6.5 21.5 12 18 17.5 6 17.5 2.5 12Z' opacity='.45'/><path d='M5 19 19 5'/>"},
+        {"polygon",
+         "<path d='M12 3.5 20.5 10 17 20H7L3.5 10Z'/><circle cx='12' cy='3.5' r='1.4' fill='%1'/><circle "
+         "cx='20.5' cy='10' r='1.4' fill='%1'/><circle cx='3.5' cy='10' r='1.4' fill='%1'/>"},
+        {"eye",
+         "<path d='M2.5 12C6 6.5 18 6.5 21.5 12 18 17.5 6 17.5 2.5 12Z'/><circle cx='12' cy='12' r='2.6' "
+         "fill='%1'/>"},
+        {"eye-off",
+         "<path d='M2.5 12C6 6.5 18 6.5 21.5 12 18 17.5 6 17.5 2.5 12Z' opacity='.45'/><path d='M5 19 19 "
+         "5'/>"},
         {"lock", "<rect x='5' y='11' width='14' height='9' rx='1.5'/><path d='M8 11V8a4 4 0 0 1 8 0v3'/>"},
-        {"lock-open", "<rect x='5' y='11' width='14' height='9' rx='1.5' opacity='.5'/><path d='M8 11V8a4 4 0 0 1 7.5-2' opacity='.5'/>"},
-        {"remove", "<rect x='3.5' y='3.5' width='17' height='17' rx='2'/><circle cx='12' cy='12' r='5'/><path d='M8.7 12.9 12.9 8.7M9.6 15.4 15.4 9.6M11.6 16.6 16.6 11.6'/>"},
-        {"keep", "<path d='M3.5 8 8 3.5M3.5 13 13 3.5M3.5 18 6.6 14.9M14.9 6.6 18 3.5M5 20.5 9 16.6M16.6 9 20.5 5M10 20.5 20.5 10M15 20.5 20.5 15'/><circle cx='12' cy='12' r='5.2' fill='#F5F2EC'/>"},
+        {"lock-open",
+         "<rect x='5' y='11' width='14' height='9' rx='1.5' opacity='.5'/><path d='M8 11V8a4 4 0 0 1 7.5-2' "
+         "opacity='.5'/>"},
+        {"remove",
+         "<rect x='3.5' y='3.5' width='17' height='17' rx='2'/><circle cx='12' cy='12' r='5'/><path d='M8.7 "
+         "12.9 12.9 8.7M9.6 15.4 15.4 9.6M11.6 16.6 16.6 11.6'/>"},
+        {"keep",
+         "<path d='M3.5 8 8 3.5M3.5 13 13 3.5M3.5 18 6.6 14.9M14.9 6.6 18 3.5M5 20.5 9 16.6M16.6 9 20.5 5M10 "
+         "20.5 20.5 10M15 20.5 20.5 15'/><circle cx='12' cy='12' r='5.2' fill='#F5F2EC'/>"},
         {"open", "<path d='M3.5 18.5V6h6l2 2.5h8v2M3.5 18.5 6.5 10.5h15L18.5 18.5Z'/>"},
         {"save", "<path d='M12 3.5v11M7.5 10 12 14.5 16.5 10M4 16v4h16v-4'/>"},
         {"export", "<path d='M12 14.5v-11M7.5 8 12 3.5 16.5 8M4 14v6h16v-6'/>"},
@@ -31,14 +43,17 @@ const QHash<QString, QString>& drawings() {
         {"cancel", "<path d='M6 6 18 18M18 6 6 18'/>"},
         {"perspective", "<path d='M4 20 9.5 5h5L20 20M6.2 14h11.6M8 9h8'/>"},
         {"parallel", "<path d='M7 20V4M17 20V4M7 9h10M7 15h10'/>"},
-        {"everything", "<path d='M4 9V4h5M15 4h5v5M20 15v5h-5M9 20H4v-5'/><circle cx='12' cy='12' r='2.5'/>"}};
+        {"everything",
+         "<path d='M4 9V4h5M15 4h5v5M20 15v5h-5M9 20H4v-5'/><circle cx='12' cy='12' r='2.5'/>"}};
     return d;
 }
 
 QPixmap drawn(const QString& body, const QColor& colour, int size) {
-    const QString svg = QStringLiteral("<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 24 24' fill='none' stroke='%1' "
-                                       "stroke-width='1.7' stroke-linecap='round' stroke-linejoin='round'>%2</svg>")
-                            .arg(colour.name(), QString(body).replace("%1", colour.name()));
+    const QString svg =
+        QStringLiteral(
+            "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 24 24' fill='none' stroke='%1' "
+            "stroke-width='1.7' stroke-linecap='round' stroke-linejoin='round'>%2</svg>")
+            .arg(colour.name(), QString(body).replace("%1", colour.name()));
     QSvgRenderer renderer(svg.toUtf8());
     QPixmap pixmap(size, size);
     pixmap.fill(Qt::transparent);
@@ -119,11 +134,15 @@ QIcon icon(const QString& name, const QColor& colour) {
     return i;
 }
 
-QString grouped(std::uint64_t n) { return QLocale(QLocale::English).toString(static_cast<qulonglong>(n)); }
+QString grouped(std::uint64_t n) {
+    return QLocale(QLocale::English).toString(static_cast<qulonglong>(n));
+}
 
 QString rounded(std::uint64_t n) {
     if (n < 10'000) return grouped(n);
-    if (n < 1'000'000) return QStringLiteral("%1 k").arg(QString::number(static_cast<double>(n) / 1e3, 'f', n < 100'000 ? 1 : 0));
+    if (n < 1'000'000)
+        return QStringLiteral("%1 k").arg(
+            QString::number(static_cast<double>(n) / 1e3, 'f', n < 100'000 ? 1 : 0));
     return QStringLiteral("%1 M").arg(QString::number(static_cast<double>(n) / 1e6, 'f', 2));
 }
 

@@ -26,7 +26,8 @@ inline const QColor fault{0xFF, 0x6F, 0x59};
 /// Style sheet and palette for the whole program.
 void apply_theme(QApplication&);
 
-/// One of our line icons by name ("rectangle", "polygon", …), drawn in the given colour. Empty for an unknown name.
+/// One of our line icons by name ("rectangle", "polygon", …), drawn in the given colour. Empty for an unknown
+/// name.
 QIcon icon(const QString& name, const QColor& colour = token::ink);
 
 /// 1234567 as "1,234,567".

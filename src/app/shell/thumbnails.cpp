@@ -10,8 +10,8 @@ namespace pristine::app {
 
 namespace {
 
-// The box of most of the selection: a fence drawn through takes stretches of what lies behind, which would make the thing
-// itself tiny. Median and MAD along each axis.
+// The box of most of the selection: a fence drawn through takes stretches of what lies behind, which would
+// make the thing itself tiny. Median and MAD along each axis.
 Box3 middle_of(const cloud::PointCloud& c, const ElementSet& selection, const Box3& whole) {
     std::array<std::vector<double>, 3> sample;
     const std::uint64_t stride = std::max<std::uint64_t>(1, selection.count() / 20'000);
@@ -38,7 +38,8 @@ Box3 middle_of(const cloud::PointCloud& c, const ElementSet& selection, const Bo
 
 }  // namespace
 
-std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site& s, const Box3& of_selection, render::Camera camera) {
+std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site& s, const Box3& of_selection,
+                                                           render::Camera camera) {
     constexpr int width = 184, height = 144;
     constexpr std::uint64_t points = 1'500'000;
     if (of_selection.empty()) return nullptr;
@@ -46,9 +47,11 @@ std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site& s, 
     // The thing alone: whatever stands between it and the eye would hide it.
     const site::ItemPtr item = s.active_item();
     if (!item || !s.selection) return nullptr;
-    camera.look_at_all(middle_of(*item->cloud, *s.selection, of_selection), static_cast<double>(width) / height);
+    camera.look_at_all(middle_of(*item->cloud, *s.selection, of_selection),
+                       static_cast<double>(width) / height);
     const auto rest = std::make_shared<const ElementSet>(~*s.selection);
-    const auto scene = std::make_shared<const render::Scene>(std::vector<render::DrawItem>{{item->id, item->cloud, rest, nullptr, nullptr, item->style}});
+    const auto scene = std::make_shared<const render::Scene>(
+        std::vector<render::DrawItem>{{item->id, item->cloud, rest, nullptr, nullptr, item->style}});
     render::Renderer r;
     render::Picture picture;
     r.begin(scene, camera.frame(width, height, scene->bounds()));

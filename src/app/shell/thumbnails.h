@@ -11,6 +11,7 @@ namespace pristine::app {
 
 /// The selection alone, from the direction of the camera. Runs on any thread; at most some tens of
 /// milliseconds, since only a sample of the points is drawn.
-std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site&, const Box3& of_selection, render::Camera);
+std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site&, const Box3& of_selection,
+                                                           render::Camera);
 
 }  // namespace pristine::app

@@ -11,7 +11,9 @@ constexpr double kFrame_ms = 33;
 constexpr std::uint64_t kLeastBudget = 150'000, kMostBudget = 20'000'000;
 constexpr double kBetweenPictures_ms = 90;  // while detail builds up
 
-double ms_since(Clock::time_point t) { return std::chrono::duration<double, std::milli>(Clock::now() - t).count(); }
+double ms_since(Clock::time_point t) {
+    return std::chrono::duration<double, std::milli>(Clock::now() - t).count();
+}
 
 }  // namespace
 
@@ -65,7 +67,8 @@ void RenderWorker::draw_frame(const RenderRequest& request) {
     publish(renderer_);
     if (request.moving || !renderer_.complete()) {
         const double factor = std::clamp(kFrame_ms / std::max(ms_since(start), 1.0), 0.5, 1.5);
-        budget_ = std::clamp(static_cast<std::uint64_t>(static_cast<double>(budget_) * factor), kLeastBudget, kMostBudget);
+        budget_ = std::clamp(static_cast<std::uint64_t>(static_cast<double>(budget_) * factor), kLeastBudget,
+                             kMostBudget);
     }
     auto shown = Clock::now();
     while (!renderer_.complete() && !superseded()) {

@@ -17,23 +17,30 @@ constexpr double kKeyTurn_deg = 5;
 constexpr double kKeyMove_px = 40;
 constexpr double kWheelStep = 0.85;  // per notch
 constexpr int kPickRadius_px = 12;
-constexpr int kRest_ms = 140;        // after the last move full detail is drawn
+constexpr int kRest_ms = 140;  // after the last move full detail is drawn
 constexpr std::size_t kMostViews = 50;
 
-PixelPoint pixel(const QPointF& p) { return {p.x(), p.y()}; }
+PixelPoint pixel(const QPointF& p) {
+    return {p.x(), p.y()};
+}
 
 }  // namespace
 
 Stage::Stage(QWidget* parent) : QWidget(parent), scene_(std::make_shared<render::Scene>()) {
     setObjectName(QStringLiteral("stage"));
-    setAccessibleName(tr("Stage: 3D view. Right drag turns, middle drag moves, wheel zooms, hold V to look round and return."));
+    setAccessibleName(
+        tr("Stage: 3D view. Right drag turns, middle drag moves, wheel zooms, hold V to look round and "
+           "return."));
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAttribute(Qt::WA_OpaquePaintEvent);
-    connect(&worker_, &RenderWorker::drawn, this, [this] {
-        update();
-        if (settled()) emit settled_now();
-    }, Qt::QueuedConnection);
+    connect(
+        &worker_, &RenderWorker::drawn, this,
+        [this] {
+            update();
+            if (settled()) emit settled_now();
+        },
+        Qt::QueuedConnection);
     rest_.setSingleShot(true);
     rest_.setInterval(kRest_ms);
     connect(&rest_, &QTimer::timeout, this, [this] { redraw(false); });
@@ -57,7 +64,9 @@ void Stage::set_tool(Tool* tool) {
     update();
 }
 
-ViewFrame Stage::frame() const { return camera_.frame(width(), height(), scene_->bounds()); }
+ViewFrame Stage::frame() const {
+    return camera_.frame(width(), height(), scene_->bounds());
+}
 
 void Stage::redraw(bool moving) {
     worker_.draw({scene_, frame(), {}, moving});
@@ -67,8 +76,9 @@ void Stage::redraw(bool moving) {
 bool Stage::settled() const {
     const auto p = worker_.picture();
     const ViewFrame f = frame();
-    return p && p->complete && p->scene == scene_ && p->view.eye == f.eye && p->view.ahead == f.ahead && p->view.scale == f.scale &&
-           p->view.perspective == f.perspective && p->width == width() && p->height == height();
+    return p && p->complete && p->scene == scene_ && p->view.eye == f.eye && p->view.ahead == f.ahead &&
+           p->view.scale == f.scale && p->view.perspective == f.perspective && p->width == width() &&
+           p->height == height();
 }
 
 void Stage::moved() {
@@ -96,14 +106,17 @@ void Stage::look_along(render::AxisView view) {
     remember_view();
     render::Camera c = camera_;
     c.look_along(view, scene_->robust_bounds(), aspect());
-    // A cut from the side is only true without perspective; who wants it otherwise is remembered for this view.
+    // A cut from the side is only true without perspective; who wants it otherwise is remembered for this
+    // view.
     c.perspective = axis_perspective_[static_cast<std::size_t>(view)];
     c.look_at_all(scene_->robust_bounds(), aspect());
     set_camera(c);
     axis_ = view;
 }
 
-void Stage::look_at_everything() { look_at(scene_->robust_bounds()); }
+void Stage::look_at_everything() {
+    look_at(scene_->robust_bounds());
+}
 
 void Stage::look_at(const Box3& box) {
     if (box.empty()) return;
@@ -139,17 +152,20 @@ Vec3 Stage::anchor(PixelPoint p) const {
             if (depth > now.near_depth) return now.lift(p, depth);
         }
     }
-    const double middle = camera_.perspective ? camera_.focus : now.depth(camera_.eye + camera_.ahead() * camera_.focus);
+    const double middle =
+        camera_.perspective ? camera_.focus : now.depth(camera_.eye + camera_.ahead() * camera_.focus);
     return now.lift(p, std::max(middle, 2 * now.near_depth));
 }
 
-// ---- mouse -----------------------------------------------------------------------------------------------------
+// ---- mouse
+// -----------------------------------------------------------------------------------------------------
 
 void Stage::mousePressEvent(QMouseEvent* e) {
     setFocus();
     key_cursor_.reset();
     last_ = pixel(e->position());
-    const bool move = e->button() == Qt::MiddleButton || (e->button() == Qt::RightButton && (e->modifiers() & Qt::ShiftModifier));
+    const bool move = e->button() == Qt::MiddleButton ||
+                      (e->button() == Qt::RightButton && (e->modifiers() & Qt::ShiftModifier));
     if (move || e->button() == Qt::RightButton) {
         remember_view();
         centre_ = anchor(last_);
@@ -224,7 +240,8 @@ void Stage::after_tool() {
     update();
 }
 
-// ---- keys ------------------------------------------------------------------------------------------------------
+// ---- keys
+// ------------------------------------------------------------------------------------------------------
 
 // Keys that a tool or the stage wants for itself must not be taken as shortcuts of menus.
 bool Stage::event(QEvent* e) {
@@ -235,8 +252,8 @@ bool Stage::event(QEvent* e) {
             e->accept();
             return true;
         }
-        const bool of_tool = key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter || key->key() == Qt::Key_Backspace ||
-                             key->key() == Qt::Key_Escape;
+        const bool of_tool = key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter ||
+                             key->key() == Qt::Key_Backspace || key->key() == Qt::Key_Escape;
         if (plain && of_tool && tool_ && tool_->begun()) {
             e->accept();
             return true;
@@ -254,10 +271,14 @@ bool Stage::tool_key(int key) {
         return true;
     }
     if (!tool_->begun()) return false;
-    if (key == Qt::Key_Return || key == Qt::Key_Enter) tool_->key(ToolKey::Finish, frame());
-    else if (key == Qt::Key_Backspace) tool_->key(ToolKey::Back, frame());
-    else if (key == Qt::Key_Escape) tool_->key(ToolKey::Cancel, frame());
-    else return false;
+    if (key == Qt::Key_Return || key == Qt::Key_Enter)
+        tool_->key(ToolKey::Finish, frame());
+    else if (key == Qt::Key_Backspace)
+        tool_->key(ToolKey::Back, frame());
+    else if (key == Qt::Key_Escape)
+        tool_->key(ToolKey::Cancel, frame());
+    else
+        return false;
     after_tool();
     return true;
 }
@@ -270,19 +291,23 @@ bool Stage::navigation_key(int key, Qt::KeyboardModifiers modifiers) {
         if (modifiers & Qt::ControlModifier) {
             const double step = modifiers & Qt::ShiftModifier ? 1 : 10;
             PixelPoint p = key_cursor_.value_or(middle);
-            key_cursor_ = PixelPoint{std::clamp(p.x + dx * step, 0.0, width() - 1.0), std::clamp(p.y + dy * step, 0.0, height() - 1.0)};
+            key_cursor_ = PixelPoint{std::clamp(p.x + dx * step, 0.0, width() - 1.0),
+                                     std::clamp(p.y + dy * step, 0.0, height() - 1.0)};
             if (tool_) tool_->move(*key_cursor_, frame());
             point_at(*key_cursor_);
             update();
             return true;
         }
-        if (modifiers & Qt::ShiftModifier) camera_.move_by(-dx * kKeyMove_px, -dy * kKeyMove_px, frame().depth(anchor(middle)), height());
-        else camera_.turn_about(anchor(middle), dx * kKeyTurn_deg, -dy * kKeyTurn_deg);
+        if (modifiers & Qt::ShiftModifier)
+            camera_.move_by(-dx * kKeyMove_px, -dy * kKeyMove_px, frame().depth(anchor(middle)), height());
+        else
+            camera_.turn_about(anchor(middle), dx * kKeyTurn_deg, -dy * kKeyTurn_deg);
         moved();
         return true;
     }
     if (key == Qt::Key_Plus || key == Qt::Key_Equal || key == Qt::Key_Minus) {
-        camera_.zoom_at(anchor(key_cursor_.value_or(middle)), key == Qt::Key_Minus ? 1 / kWheelStep : kWheelStep);
+        camera_.zoom_at(anchor(key_cursor_.value_or(middle)),
+                        key == Qt::Key_Minus ? 1 / kWheelStep : kWheelStep);
         moved();
         return true;
     }
@@ -318,9 +343,12 @@ void Stage::end_peek() {
     set_camera(before);
 }
 
-// ---- painting --------------------------------------------------------------------------------------------------
+// ---- painting
+// --------------------------------------------------------------------------------------------------
 
-void Stage::resizeEvent(QResizeEvent*) { redraw(false); }
+void Stage::resizeEvent(QResizeEvent*) {
+    redraw(false);
+}
 
 void Stage::paintEvent(QPaintEvent*) {
     QPainter painter(this);
@@ -328,9 +356,12 @@ void Stage::paintEvent(QPaintEvent*) {
     if (!p) {
         painter.fillRect(rect(), QColor(0x12, 0x17, 0x1E));
     } else {
-        const QImage image(reinterpret_cast<const uchar*>(p->pixels.data()), p->width, p->height, p->width * 4, QImage::Format_RGB32);
-        if (p->width == width() && p->height == height()) painter.drawImage(0, 0, image);
-        else painter.drawImage(rect(), image);
+        const QImage image(reinterpret_cast<const uchar*>(p->pixels.data()), p->width, p->height,
+                           p->width * 4, QImage::Format_RGB32);
+        if (p->width == width() && p->height == height())
+            painter.drawImage(0, 0, image);
+        else
+            painter.drawImage(rect(), image);
     }
     painter.setRenderHint(QPainter::Antialiasing);
     paint_outline(painter);
@@ -342,7 +373,8 @@ void Stage::paintEvent(QPaintEvent*) {
     }
     if (peek_) {
         painter.setPen(QColor(0xFF, 0xE0, 0x8A));
-        painter.drawText(rect().adjusted(0, 0, -14, -10), Qt::AlignRight | Qt::AlignBottom, tr("Peek: release V to return"));
+        painter.drawText(rect().adjusted(0, 0, -14, -10), Qt::AlignRight | Qt::AlignBottom,
+                         tr("Peek: release V to return"));
     }
     if (hasFocus()) {
         painter.setBrush(Qt::NoBrush);

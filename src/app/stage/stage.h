@@ -82,8 +82,8 @@ class Stage : public QWidget {
     std::shared_ptr<const render::Scene> scene_;
     render::Camera camera_;
     std::vector<render::Camera> views_;
-    std::optional<render::AxisView> axis_;        // looked along since the last turn
-    std::array<bool, 6> axis_perspective_{};      // of each axis view; side-on cuts start parallel
+    std::optional<render::AxisView> axis_;    // looked along since the last turn
+    std::array<bool, 6> axis_perspective_{};  // of each axis view; side-on cuts start parallel
     std::optional<render::Camera> peek_;
     Tool* tool_ = nullptr;
     bool has_looked_ = false;

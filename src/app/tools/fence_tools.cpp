@@ -8,7 +8,9 @@ namespace {
 
 constexpr double kClick_px = 3;
 
-Polygon corners_of(PixelPoint a, PixelPoint b) { return {{a.x, a.y}, {b.x, a.y}, {b.x, b.y}, {a.x, b.y}}; }
+Polygon corners_of(PixelPoint a, PixelPoint b) {
+    return {{a.x, a.y}, {b.x, a.y}, {b.x, b.y}, {a.x, b.y}};
+}
 
 }  // namespace
 
@@ -34,9 +36,13 @@ void RectangleTool::key(ToolKey k, const ViewFrame& view) {
     if (k == ToolKey::Cancel) begun_ = false;
 }
 
-Polygon RectangleTool::outline(const ViewFrame&) const { return begun_ ? corners_of(from_, to_) : Polygon{}; }
+Polygon RectangleTool::outline(const ViewFrame&) const {
+    return begun_ ? corners_of(from_, to_) : Polygon{};
+}
 
-std::optional<select::Fence> RectangleTool::take_fence() { return std::exchange(fence_, std::nullopt); }
+std::optional<select::Fence> RectangleTool::take_fence() {
+    return std::exchange(fence_, std::nullopt);
+}
 
 void PolygonTool::press(PixelPoint p, const ViewFrame&, const Anchor& anchor) {
     refusal_.clear();
@@ -44,7 +50,9 @@ void PolygonTool::press(PixelPoint p, const ViewFrame&, const Anchor& anchor) {
     corners_.push_back(anchor(p));
 }
 
-void PolygonTool::move(PixelPoint p, const ViewFrame&) { pointer_ = p; }
+void PolygonTool::move(PixelPoint p, const ViewFrame&) {
+    pointer_ = p;
+}
 
 void PolygonTool::double_click(PixelPoint, const ViewFrame& view) {
     // The first click of the two has set the last corner already.
@@ -82,6 +90,8 @@ Polygon PolygonTool::outline(const ViewFrame& view) const {
     return polygon;
 }
 
-std::optional<select::Fence> PolygonTool::take_fence() { return std::exchange(fence_, std::nullopt); }
+std::optional<select::Fence> PolygonTool::take_fence() {
+    return std::exchange(fence_, std::nullopt);
+}
 
 }  // namespace pristine::app

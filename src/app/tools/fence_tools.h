@@ -24,8 +24,8 @@ class RectangleTool : public Tool {
     std::optional<select::Fence> fence_;
 };
 
-/// A corner with each click; a double click or Finish closes, Back takes a corner back, Cancel drops it. Corners are
-/// planted in the world, so the view can be turned meanwhile and they stay where they were set.
+/// A corner with each click; a double click or Finish closes, Back takes a corner back, Cancel drops it.
+/// Corners are planted in the world, so the view can be turned meanwhile and they stay where they were set.
 class PolygonTool : public Tool {
   public:
     void press(PixelPoint, const ViewFrame&, const Anchor&) override;

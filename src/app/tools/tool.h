@@ -1,5 +1,5 @@
-// A hand tool: a small state machine on neutral events. It knows no widgets, so it is tested without a window; it makes a
-// shape, and somebody else decides what the shape selects.
+// A hand tool: a small state machine on neutral events. It knows no widgets, so it is tested without a
+// window; it makes a shape, and somebody else decides what the shape selects.
 
 #pragma once
 

@@ -12,7 +12,8 @@
 
 namespace pristine {
 
-static_assert(std::endian::native == std::endian::little, "page data is used in place; a big-endian port must swap");
+static_assert(std::endian::native == std::endian::little,
+              "page data is used in place; a big-endian port must swap");
 
 using Bytes = std::span<const std::byte>;
 

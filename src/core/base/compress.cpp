@@ -30,14 +30,16 @@ std::string unpack(std::string_view packed, std::uint64_t limit) {
     std::string out(size, '\0');
     const std::size_t n = ZSTD_decompress(out.data(), out.size(), packed.data(), packed.size());
     if (ZSTD_isError(n) || n != size)
-        throw Error(ErrorCode::Format, "A packed page is damaged", ZSTD_isError(n) ? ZSTD_getErrorName(n) : "short");
+        throw Error(ErrorCode::Format, "A packed page is damaged",
+                    ZSTD_isError(n) ? ZSTD_getErrorName(n) : "short");
     return out;
 }
 
 std::string to_planes(std::string_view bytes, std::size_t record_bytes) {
     const std::size_t count = bytes.size() / record_bytes;
     std::string planes(bytes.size(), '\0');
-    // A stretch of records at a time, so that it stays in the first-level cache while its bytes are dealt out.
+    // A stretch of records at a time, so that it stays in the first-level cache while its bytes are dealt
+    // out.
     for (std::size_t first = 0; first < count; first += kStretch) {
         const std::size_t n = std::min(kStretch, count - first);
         for (std::size_t b = 0; b < record_bytes; ++b) {
@@ -78,7 +80,8 @@ std::string pack_deltas(std::span<const std::uint32_t> values) {
 
 std::vector<std::uint32_t> unpack_deltas(std::string_view packed, std::size_t count) {
     const std::string raw = from_planes(unpack(packed, count * 4), 4);
-    if (raw.size() != count * 4) throw Error(ErrorCode::Format, "A packed page is damaged", "wrong number of values");
+    if (raw.size() != count * 4)
+        throw Error(ErrorCode::Format, "A packed page is damaged", "wrong number of values");
     std::vector<std::uint32_t> values(count);
     std::uint32_t before = 0;
     for (std::size_t i = 0; i < count; ++i) {

@@ -41,7 +41,8 @@ class Error : public std::runtime_error {
     std::string where_;
 };
 
-/// Thrown at a cancellation point after the user asked to stop. Deliberately no Error: no fallback may swallow it.
+/// Thrown at a cancellation point after the user asked to stop. Deliberately no Error: no fallback may
+/// swallow it.
 class Cancelled : public std::exception {
   public:
     const char* what() const noexcept override { return "cancelled"; }

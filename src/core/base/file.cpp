@@ -66,7 +66,8 @@ std::size_t InputFile::read_some(std::uint64_t offset, std::span<std::byte> out)
 void InputFile::read_at(std::uint64_t offset, std::span<std::byte> out) const {
     if (read_some(offset, out) != out.size())
         throw Error(ErrorCode::Format,
-                    fmt::format("The file ends too early: {} bytes are needed, it has {}", offset + out.size(), size_),
+                    fmt::format("The file ends too early: {} bytes are needed, it has {}",
+                                offset + out.size(), size_),
                     place(offset), "It may have been cut off while it was copied.");
 }
 
@@ -136,7 +137,8 @@ void OutputFile::write_at(std::uint64_t offset, const void* data, std::size_t le
 void OutputFile::finish() {
     flush();
     if (::fsync(fd_) != 0) io_error("Could not bring the file to the disk", target_);
-    if (::rename(beside_.c_str(), target_.c_str()) != 0) io_error("Could not name the finished file", target_);
+    if (::rename(beside_.c_str(), target_.c_str()) != 0)
+        io_error("Could not name the finished file", target_);
     finished_ = true;
     const fs::path folder = target_.has_parent_path() ? target_.parent_path() : fs::path(".");
     const int dir = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);

@@ -38,7 +38,8 @@ class InputFile {
     std::uint64_t size_ = 0;
 };
 
-/// A file written beside its target, synced and renamed by finish(). Without finish() the target is untouched.
+/// A file written beside its target, synced and renamed by finish(). Without finish() the target is
+/// untouched.
 class OutputFile {
   public:
     /// Throws Error(Conflict) if the target exists and `replace` is false; Error(Io) if it cannot be made.

@@ -20,7 +20,8 @@ ResidentMemory resident_memory() {
 }
 
 void give_freed_pages_back() {
-    // A fixed threshold: left alone, glibc raises it after the first large free and then keeps freed pages in its heap.
+    // A fixed threshold: left alone, glibc raises it after the first large free and then keeps freed pages in
+    // its heap.
     mallopt(M_MMAP_THRESHOLD, 128 * 1024);
 }
 

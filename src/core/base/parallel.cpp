@@ -14,7 +14,9 @@ namespace {
 
 std::atomic<std::size_t> g_limit{0};  // 0: no limit
 
-std::size_t hardware() { return static_cast<std::size_t>(std::max(1, tbb::info::default_concurrency())); }
+std::size_t hardware() {
+    return static_cast<std::size_t>(std::max(1, tbb::info::default_concurrency()));
+}
 
 }  // namespace
 
@@ -31,7 +33,8 @@ void for_each(std::size_t count, const std::function<void(std::size_t)>& work) {
     tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) { work(i); });
 }
 
-void for_ranges(std::size_t count, std::size_t grain, const std::function<void(std::size_t, std::size_t)>& work) {
+void for_ranges(std::size_t count, std::size_t grain,
+                const std::function<void(std::size_t, std::size_t)>& work) {
     if (count == 0) return;
     if (workers() == 1 || count <= grain) {
         work(0, count);
@@ -42,6 +45,8 @@ void for_ranges(std::size_t count, std::size_t grain, const std::function<void(s
 }
 
 WorkerLimit::WorkerLimit(std::size_t limit) : before_(g_limit.exchange(limit)) {}
-WorkerLimit::~WorkerLimit() { g_limit = before_; }
+WorkerLimit::~WorkerLimit() {
+    g_limit = before_;
+}
 
 }  // namespace pristine::parallel

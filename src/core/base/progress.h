@@ -1,6 +1,7 @@
 // Progress and cancellation of a long computation, seen from both sides.
 //
-// The worker calls advance(); whoever watches reads fraction() and label() and may call cancel(), from any thread.
+// The worker calls advance(); whoever watches reads fraction() and label() and may call cancel(), from any
+// thread.
 
 #pragma once
 
@@ -20,7 +21,8 @@ class Progress {
         return sink;
     }
 
-    /// Sets the share done, mapped into the current stretch, and throws Cancelled if asked to stop. 0 <= fraction <= 1.
+    /// Sets the share done, mapped into the current stretch, and throws Cancelled if asked to stop. 0 <=
+    /// fraction <= 1.
     void advance(double fraction) {
         const double lo = lo_.load(std::memory_order_relaxed), hi = hi_.load(std::memory_order_relaxed);
         fraction_.store(lo + (hi - lo) * fraction, std::memory_order_relaxed);

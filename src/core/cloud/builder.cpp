@@ -37,7 +37,9 @@ void for_sample(const std::vector<PointBatch>& batches, Visit&& visit) {
 std::vector<std::uint64_t> find_splitters(const std::vector<PointBatch>& batches, const CurveFrame& frame,
                                           std::size_t buckets) {
     std::vector<std::uint64_t> sample;
-    for_sample(batches, [&](const PointBatch& b, std::size_t i) { sample.push_back(frame.index(b.x[i], b.y[i], b.z[i])); });
+    for_sample(batches, [&](const PointBatch& b, std::size_t i) {
+        sample.push_back(frame.index(b.x[i], b.y[i], b.z[i]));
+    });
     std::sort(sample.begin(), sample.end());
     std::vector<std::uint64_t> splitters;
     for (std::size_t k = 1; k < buckets; ++k) splitters.push_back(sample[k * sample.size() / buckets]);
@@ -61,7 +63,8 @@ struct Bucket {
         z = std::make_unique_for_overwrite<std::int32_t[]>(size);
         if (!like.intensity.empty()) intensity = std::make_unique_for_overwrite<std::uint16_t[]>(size);
         if (!like.colour.empty()) colour = std::make_unique_for_overwrite<std::uint32_t[]>(size);
-        if (!like.classification.empty()) classification = std::make_unique_for_overwrite<std::uint8_t[]>(size);
+        if (!like.classification.empty())
+            classification = std::make_unique_for_overwrite<std::uint8_t[]>(size);
         order = std::make_unique_for_overwrite<std::uint32_t[]>(size);
     }
 };
@@ -84,13 +87,15 @@ void shuffle_block(T* block, std::size_t n, std::vector<T>& scratch) {
     for (std::size_t i = 0; i < n; ++i) block[i] = scratch[shuffle[i]];
 }
 
-// In 32 bits, so that the loop over it vectorises; wraps for points more than 2^31 apart, which are nobody's nearest.
+// In 32 bits, so that the loop over it vectorises; wraps for points more than 2^31 apart, which are nobody's
+// nearest.
 std::int32_t wrapped_difference(std::int32_t a, std::int32_t b) {
     return static_cast<std::int32_t>(static_cast<std::uint32_t>(a) - static_cast<std::uint32_t>(b));
 }
 
 // Compiled twice, chosen at run time; min and max of integers are the same either way.
-__attribute__((target_clones("avx2", "default"))) void min_max(const std::int32_t* v, std::size_t n, std::int32_t& lo, std::int32_t& hi) {
+__attribute__((target_clones("avx2", "default"))) void min_max(const std::int32_t* v, std::size_t n,
+                                                               std::int32_t& lo, std::int32_t& hi) {
     std::int32_t a = v[0], b = v[0];
     for (std::size_t i = 0; i < n; ++i) {
         a = v[i] < a ? v[i] : a;
@@ -107,10 +112,13 @@ IntBox box_of(const PositionPage& p, std::size_t first, std::size_t last) {
     return box;
 }
 
-// Squared distance from point q to the nearest of the others that is not at the same place. Compiled twice; without
-// contraction both give the same bits.
-__attribute__((target_clones("avx2", "default"))) float nearest_squared(const std::int32_t* x, const std::int32_t* y, const std::int32_t* z,
-                                                                        std::size_t n, std::size_t q, float sx, float sy, float sz) {
+// Squared distance from point q to the nearest of the others that is not at the same place. Compiled twice;
+// without contraction both give the same bits.
+__attribute__((target_clones("avx2", "default"))) float nearest_squared(const std::int32_t* x,
+                                                                        const std::int32_t* y,
+                                                                        const std::int32_t* z, std::size_t n,
+                                                                        std::size_t q, float sx, float sy,
+                                                                        float sz) {
     const std::int32_t qx = x[q], qy = y[q], qz = z[q];
     float best = 3e38f;
     for (std::size_t i = 0; i < n; ++i) {
@@ -128,11 +136,15 @@ __attribute__((target_clones("avx2", "default"))) float nearest_squared(const st
 class Sorter {
   public:
     Sorter(std::vector<PointBatch> batches, PointCloud::Parts parts, Progress& progress)
-        : batches_(std::move(batches)), parts_(std::move(parts)), progress_(progress), size_(total(batches_)) {}
+        : batches_(std::move(batches)),
+          parts_(std::move(parts)),
+          progress_(progress),
+          size_(total(batches_)) {}
 
     std::shared_ptr<const PointCloud> run() {
         if (size_ > 0xFFFFFFFFu)
-            throw Error(ErrorCode::Unsupported, "More than 4,294,967,295 points in one cloud", {}, "Split the file.");
+            throw Error(ErrorCode::Unsupported, "More than 4,294,967,295 points in one cloud", {},
+                        "Split the file.");
         parts_.size = size_;
         parts_.positions.resize(pages_for(size_));
         parts_.info.resize(pages_for(size_));
@@ -211,7 +223,8 @@ class Sorter {
                 if (has_intensity_) bucket.intensity[at] = batch.intensity[i];
                 if (has_colour_) bucket.colour[at] = batch.colour[i];
                 if (has_class_) bucket.classification[at] = batch.classification[i];
-                bucket.order[at] = batch.record.empty() ? static_cast<std::uint32_t>(base[b] + i) : batch.record[i];
+                bucket.order[at] =
+                    batch.record.empty() ? static_cast<std::uint32_t>(base[b] + i) : batch.record[i];
             }
             std::vector<std::uint16_t>().swap(bucket_of_[b]);
         });
@@ -359,20 +372,24 @@ CurveFrame frame_of(const std::vector<PointBatch>& batches) {
 
 float block_spacing(const PositionPage& p, std::size_t first, std::size_t count, const Grid& grid) {
     if (count < 2) return 0;
-    const auto sx = static_cast<float>(grid.scale.x), sy = static_cast<float>(grid.scale.y), sz = static_cast<float>(grid.scale.z);
+    const auto sx = static_cast<float>(grid.scale.x), sy = static_cast<float>(grid.scale.y),
+               sz = static_cast<float>(grid.scale.z);
     constexpr std::size_t queries = 12;
     std::vector<float> nearest;
     for (std::size_t q = 0; q < std::min(queries, count); ++q) {
-        const float d = nearest_squared(p.x.data() + first, p.y.data() + first, p.z.data() + first, count, q, sx, sy, sz);
+        const float d =
+            nearest_squared(p.x.data() + first, p.y.data() + first, p.z.data() + first, count, q, sx, sy, sz);
         if (d < 1e38f) nearest.push_back(std::sqrt(d));
     }
     if (nearest.empty()) return 0;
-    std::nth_element(nearest.begin(), nearest.begin() + static_cast<std::ptrdiff_t>(nearest.size() / 2), nearest.end());
+    std::nth_element(nearest.begin(), nearest.begin() + static_cast<std::ptrdiff_t>(nearest.size() / 2),
+                     nearest.end());
     // On a plane with r points per area the mean nearest distance is 0.5 / sqrt(r); spacing is 1 / sqrt(r).
     return 2 * nearest[nearest.size() / 2];
 }
 
-std::shared_ptr<const PointCloud> build(std::vector<PointBatch> batches, PointCloud::Parts parts, Progress& progress) {
+std::shared_ptr<const PointCloud> build(std::vector<PointBatch> batches, PointCloud::Parts parts,
+                                        Progress& progress) {
     return Sorter(std::move(batches), std::move(parts), progress).run();
 }
 

@@ -12,13 +12,25 @@
 namespace pristine::cloud {
 namespace {
 
-constexpr unsigned rotate_right(unsigned b, unsigned by) { return ((b >> by) | (b << (3 - by))) & 7u; }
-constexpr unsigned rotate_left(unsigned b, unsigned by) { return rotate_right(b, (3 - by) % 3); }
-constexpr unsigned gray(unsigned i) { return i ^ (i >> 1); }
-constexpr unsigned gray_inverse(unsigned g) { return g ^ (g >> 1) ^ (g >> 2); }
-constexpr unsigned trailing_ones(unsigned i) { return static_cast<unsigned>(std::countr_one(i)); }
+constexpr unsigned rotate_right(unsigned b, unsigned by) {
+    return ((b >> by) | (b << (3 - by))) & 7u;
+}
+constexpr unsigned rotate_left(unsigned b, unsigned by) {
+    return rotate_right(b, (3 - by) % 3);
+}
+constexpr unsigned gray(unsigned i) {
+    return i ^ (i >> 1);
+}
+constexpr unsigned gray_inverse(unsigned g) {
+    return g ^ (g >> 1) ^ (g >> 2);
+}
+constexpr unsigned trailing_ones(unsigned i) {
+    return static_cast<unsigned>(std::countr_one(i));
+}
 // Paper: entry corner and direction of the w-th octant along the curve.
-constexpr unsigned entry(unsigned w) { return w == 0 ? 0 : gray(2 * ((w - 1) / 2)); }
+constexpr unsigned entry(unsigned w) {
+    return w == 0 ? 0 : gray(2 * ((w - 1) / 2));
+}
 constexpr unsigned direction(unsigned w) {
     return w == 0 ? 0 : (w % 2 == 0 ? trailing_ones(w - 1) : trailing_ones(w)) % 3;
 }
@@ -44,8 +56,8 @@ constexpr auto make_table() {
 }
 constexpr auto kOne = make_table();
 
-// Three levels at a time: 9 bits of octants to 9 digits and the state after them, packed as digits << 5 | state, so that
-// the whole table (24 KiB) stays in the first-level cache.
+// Three levels at a time: 9 bits of octants to 9 digits and the state after them, packed as digits << 5 |
+// state, so that the whole table (24 KiB) stays in the first-level cache.
 std::array<std::array<std::uint16_t, 512>, 24> make_three_levels() {
     std::array<std::array<std::uint16_t, 512>, 24> t{};
     for (unsigned s = 0; s < 24; ++s)
@@ -67,8 +79,8 @@ std::uint64_t curve_index(std::uint32_t x, std::uint32_t y, std::uint32_t z) {
     std::uint64_t index = 0;
     unsigned state = 0;
     for (int level = kCurveBits - 3; level >= 0; level -= 3) {
-        const unsigned octants = static_cast<unsigned>(kSpread[(x >> level) & 7] | kSpread[(y >> level) & 7] << 1 |
-                                                       kSpread[(z >> level) & 7] << 2);
+        const unsigned octants = static_cast<unsigned>(
+            kSpread[(x >> level) & 7] | kSpread[(y >> level) & 7] << 1 | kSpread[(z >> level) & 7] << 2);
         const unsigned step = kThree[state][octants];
         index = index << 9 | step >> 5;
         state = step & 31u;
@@ -103,7 +115,8 @@ const std::vector<std::uint16_t>& block_shuffle(std::size_t length) {
     if (!entry) {
         std::vector<std::uint16_t> order(length);
         std::iota(order.begin(), order.end(), std::uint16_t{0});
-        std::uint64_t state = 0x9E3779B97F4A7C15u ^ length;  // our own generator: the standard ones differ by library
+        std::uint64_t state =
+            0x9E3779B97F4A7C15u ^ length;  // our own generator: the standard ones differ by library
         for (std::size_t i = length; i > 1; --i) {
             state ^= state << 13;
             state ^= state >> 7;

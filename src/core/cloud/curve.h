@@ -1,7 +1,7 @@
 // The space-filling curve that decides the order of points in pages, and the fixed shuffle inside a block.
 //
-// Method: compact Hilbert indices by a table of 24 states (Hamilton & Rau-Chaplin 2008, "Compact Hilbert indices:
-// space-filling curves for domains with unequal side lengths"), with equal sides, two levels a step.
+// Method: compact Hilbert indices by a table of 24 states (Hamilton & Rau-Chaplin 2008, "Compact Hilbert
+// indices: space-filling curves for domains with unequal side lengths"), with equal sides, two levels a step.
 
 #pragma once
 
@@ -13,11 +13,12 @@ namespace pristine::cloud {
 
 inline constexpr int kCurveBits = 15;  ///< per axis; with 19 bits of index a sort key fits 64 bits
 
-/// Position along the curve of the cell (x, y, z), each below 2^kCurveBits. A bijection onto [0, 2^45); cells next to
-/// each other on the curve are next to each other in space.
+/// Position along the curve of the cell (x, y, z), each below 2^kCurveBits. A bijection onto [0, 2^45); cells
+/// next to each other on the curve are next to each other in space.
 std::uint64_t curve_index(std::uint32_t x, std::uint32_t y, std::uint32_t z);
 
-/// The integer grid laid over a cloud for the curve: robust against strays, which fall into the cells at its rim.
+/// The integer grid laid over a cloud for the curve: robust against strays, which fall into the cells at its
+/// rim.
 struct CurveFrame {
     std::array<std::int64_t, 3> lo{};
     int shift = 0;  ///< right shift that brings a difference to lo below 2^kCurveBits
@@ -34,11 +35,12 @@ struct CurveFrame {
     }
 };
 
-/// The frame for a cloud of which `samples[axis]` is an even sample (reordered by the call; empty gives a zero frame):
-/// it spans the 0.1 % to 99.9 % quantiles with half as much again on either side.
+/// The frame for a cloud of which `samples[axis]` is an even sample (reordered by the call; empty gives a
+/// zero frame): it spans the 0.1 % to 99.9 % quantiles with half as much again on either side.
 CurveFrame curve_frame(std::array<std::vector<std::int32_t>, 3>& samples);
 
-/// The shuffle of a block of `length` elements: new position i holds old element shuffle[i]. Same length, same shuffle.
+/// The shuffle of a block of `length` elements: new position i holds old element shuffle[i]. Same length,
+/// same shuffle.
 const std::vector<std::uint16_t>& block_shuffle(std::size_t length);
 
 }  // namespace pristine::cloud

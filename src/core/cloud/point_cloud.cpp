@@ -9,8 +9,8 @@
 namespace pristine::cloud {
 namespace {
 
-// The quantiles 1 % and 99 % of an even sample, half as much again on either side, then the tightest box of what the
-// sample has inside: a far stray cannot move it, a long thin site is not cut.
+// The quantiles 1 % and 99 % of an even sample, half as much again on either side, then the tightest box of
+// what the sample has inside: a far stray cannot move it, a long thin site is not cut.
 Box3 find_robust_bounds(const PointCloud::Parts& parts) {
     std::array<std::vector<double>, 3> sample;
     constexpr std::size_t per_block = 32;

@@ -1,8 +1,10 @@
-// A point cloud in pages: what is shown and selected by in memory, the rest of each record where it came from.
+// A point cloud in pages: what is shown and selected by in memory, the rest of each record where it came
+// from.
 //
-// Invariants: 1. Page p holds elements [p * kPageSize, …) along the curve of cloud/curve.h, in blocks that are shuffled
-// inside, so that any prefix of a block is an even sample of its place. 2. Positions are 32-bit integers on a grid;
-// world = integer * scale + offset, in double, formed last. 3. A finished cloud never changes.
+// Invariants: 1. Page p holds elements [p * kPageSize, …) along the curve of cloud/curve.h, in blocks that
+// are shuffled inside, so that any prefix of a block is an even sample of its place. 2. Positions are 32-bit
+// integers on a grid; world = integer * scale + offset, in double, formed last. 3. A finished cloud never
+// changes.
 
 #pragma once
 
@@ -43,7 +45,8 @@ struct PositionPage {
 struct PageInfo {
     IntBox bounds;
     std::array<IntBox, kBlocksPerPage> blocks{};
-    std::array<float, kBlocksPerPage> spacing{};  ///< typical distance to the next point, data units, all points drawn
+    std::array<float, kBlocksPerPage>
+        spacing{};  ///< typical distance to the next point, data units, all points drawn
     std::uint16_t intensity_lo = 0, intensity_hi = 0;
 };
 
@@ -52,7 +55,8 @@ struct Station {
     Vec3 position;
 };
 
-/// The original number of each element, packed; read page by page. Replaceable by a reader of the project file.
+/// The original number of each element, packed; read page by page. Replaceable by a reader of the project
+/// file.
 class OrderSource {
   public:
     virtual ~OrderSource() = default;
@@ -95,9 +99,10 @@ class PointCloud {
     /// May be swapped for a reader of the project file while others read; hence by value.
     std::shared_ptr<const OrderSource> order() const { return order_.load(); }
     std::shared_ptr<const RecordSource> records() const { return records_.load(); }
-    /// Lets go of the opened file and of the packed order in memory, once both are in the project file. The content is
-    /// the same, so this is no change of the cloud.
-    void move_sources(std::shared_ptr<const OrderSource> order, std::shared_ptr<const RecordSource> records) const;
+    /// Lets go of the opened file and of the packed order in memory, once both are in the project file. The
+    /// content is the same, so this is no change of the cloud.
+    void move_sources(std::shared_ptr<const OrderSource> order,
+                      std::shared_ptr<const RecordSource> records) const;
 
     Vec3 position(std::uint64_t element) const;
     /// World box of all points; empty for an empty cloud.

@@ -38,39 +38,63 @@ T saturated(double v) {
 
 double raw_value(FieldType type, const std::byte* at) {
     switch (type) {
-        case FieldType::U8: return static_cast<double>(load_le<std::uint8_t>(at));
-        case FieldType::I8: return static_cast<double>(load_le<std::int8_t>(at));
-        case FieldType::U16: return static_cast<double>(load_le<std::uint16_t>(at));
-        case FieldType::I16: return static_cast<double>(load_le<std::int16_t>(at));
-        case FieldType::U32: return static_cast<double>(load_le<std::uint32_t>(at));
-        case FieldType::I32: return static_cast<double>(load_le<std::int32_t>(at));
-        case FieldType::U64: return static_cast<double>(load_le<std::uint64_t>(at));
-        case FieldType::I64: return static_cast<double>(load_le<std::int64_t>(at));
-        case FieldType::F32: return static_cast<double>(load_le<float>(at));
-        case FieldType::F64: return load_le<double>(at);
+        case FieldType::U8:
+            return static_cast<double>(load_le<std::uint8_t>(at));
+        case FieldType::I8:
+            return static_cast<double>(load_le<std::int8_t>(at));
+        case FieldType::U16:
+            return static_cast<double>(load_le<std::uint16_t>(at));
+        case FieldType::I16:
+            return static_cast<double>(load_le<std::int16_t>(at));
+        case FieldType::U32:
+            return static_cast<double>(load_le<std::uint32_t>(at));
+        case FieldType::I32:
+            return static_cast<double>(load_le<std::int32_t>(at));
+        case FieldType::U64:
+            return static_cast<double>(load_le<std::uint64_t>(at));
+        case FieldType::I64:
+            return static_cast<double>(load_le<std::int64_t>(at));
+        case FieldType::F32:
+            return static_cast<double>(load_le<float>(at));
+        case FieldType::F64:
+            return load_le<double>(at);
     }
     return 0;
 }
 
 void put_raw(FieldType type, std::byte* at, double v) {
     switch (type) {
-        case FieldType::U8: return store_le(at, saturated<std::uint8_t>(v));
-        case FieldType::I8: return store_le(at, saturated<std::int8_t>(v));
-        case FieldType::U16: return store_le(at, saturated<std::uint16_t>(v));
-        case FieldType::I16: return store_le(at, saturated<std::int16_t>(v));
-        case FieldType::U32: return store_le(at, saturated<std::uint32_t>(v));
-        case FieldType::I32: return store_le(at, saturated<std::int32_t>(v));
-        case FieldType::U64: return store_le(at, saturated<std::uint64_t>(v));
-        case FieldType::I64: return store_le(at, saturated<std::int64_t>(v));
-        case FieldType::F32: return store_le(at, static_cast<float>(v));
-        case FieldType::F64: return store_le(at, v);
+        case FieldType::U8:
+            return store_le(at, saturated<std::uint8_t>(v));
+        case FieldType::I8:
+            return store_le(at, saturated<std::int8_t>(v));
+        case FieldType::U16:
+            return store_le(at, saturated<std::uint16_t>(v));
+        case FieldType::I16:
+            return store_le(at, saturated<std::int16_t>(v));
+        case FieldType::U32:
+            return store_le(at, saturated<std::uint32_t>(v));
+        case FieldType::I32:
+            return store_le(at, saturated<std::int32_t>(v));
+        case FieldType::U64:
+            return store_le(at, saturated<std::uint64_t>(v));
+        case FieldType::I64:
+            return store_le(at, saturated<std::int64_t>(v));
+        case FieldType::F32:
+            return store_le(at, static_cast<float>(v));
+        case FieldType::F64:
+            return store_le(at, v);
     }
 }
 
 }  // namespace
 
-std::size_t bytes_of(FieldType type) { return kTypes[static_cast<std::size_t>(type)].bytes; }
-const char* name_of(FieldType type) { return kTypes[static_cast<std::size_t>(type)].name; }
+std::size_t bytes_of(FieldType type) {
+    return kTypes[static_cast<std::size_t>(type)].bytes;
+}
+const char* name_of(FieldType type) {
+    return kTypes[static_cast<std::size_t>(type)].name;
+}
 
 FieldType field_type(const std::string& name) {
     for (const TypeInfo& t : kTypes)
@@ -92,7 +116,8 @@ void put(const Field& f, std::byte* record, double v) {
     if (f.bits == 0) return put_raw(f.type, record + f.offset, raw);
     const std::uint64_t mask = ((std::uint64_t{1} << f.bits) - 1) << f.first_bit;
     const auto limit = static_cast<double>((std::uint64_t{1} << f.bits) - 1);
-    const auto part = static_cast<std::uint64_t>(std::isnan(raw) ? 0.0 : std::clamp(std::nearbyint(raw), 0.0, limit));
+    const auto part =
+        static_cast<std::uint64_t>(std::isnan(raw) ? 0.0 : std::clamp(std::nearbyint(raw), 0.0, limit));
     const auto before = static_cast<std::uint64_t>(raw_value(f.type, record + f.offset));
     put_raw(f.type, record + f.offset, static_cast<double>((before & ~mask) | (part << f.first_bit)));
 }

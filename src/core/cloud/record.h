@@ -1,7 +1,8 @@
 // The full record of each point as it came in, in the order it came in.
 //
-// A cloud keeps in memory only what is shown and selected by. Everything else stays where it is (the file that was
-// opened, or the project file) and is read in stretches when it is asked for: to export bit for bit, or to colour by it.
+// A cloud keeps in memory only what is shown and selected by. Everything else stays where it is (the file
+// that was opened, or the project file) and is read in stretches when it is asked for: to export bit for bit,
+// or to colour by it.
 
 #pragma once
 
@@ -22,7 +23,8 @@ FieldType field_type(const std::string& name);
 
 /// One number in a record. value = raw * scale + shift.
 struct Field {
-    std::string name;  ///< lower case, our own spelling where we know the meaning: x, y, z, intensity, red, class, …
+    std::string
+        name;  ///< lower case, our own spelling where we know the meaning: x, y, z, intensity, red, class, …
     FieldType type = FieldType::U8;
     std::size_t offset = 0;      ///< bytes from the start of the record
     std::uint8_t first_bit = 0;  ///< of the raw integer, when it shares its bytes with others
@@ -40,7 +42,8 @@ struct RecordLayout {
     std::string format;  ///< "las", "ply", "text": who can write these records back as they are
     std::size_t record_bytes = 0;
     std::vector<Field> fields;
-    std::string head;  ///< what the format needs to write the file again (LAS: header, VLRs and EVLRs), as bytes
+    std::string
+        head;  ///< what the format needs to write the file again (LAS: header, VLRs and EVLRs), as bytes
 
     const Field* find(const std::string& name) const;
 };
@@ -58,7 +61,8 @@ class RecordSource {
 /// Records held in memory: for small generated clouds and tests.
 class MemoryRecords : public RecordSource {
   public:
-    MemoryRecords(RecordLayout layout, std::string bytes) : layout_(std::move(layout)), bytes_(std::move(bytes)) {}
+    MemoryRecords(RecordLayout layout, std::string bytes)
+        : layout_(std::move(layout)), bytes_(std::move(bytes)) {}
     const RecordLayout& layout() const override { return layout_; }
     std::uint64_t count() const override { return bytes_.size() / layout_.record_bytes; }
     void read(std::uint64_t first, std::span<std::byte> out) const override;

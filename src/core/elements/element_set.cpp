@@ -55,13 +55,16 @@ void ElementSet::set_page(std::size_t page, const PageBits& bits) {
     pages_[page] = normal(std::make_shared<PageBits>(bits), page_length(size_, page));
 }
 
-void ElementSet::set_page_all(std::size_t page) { pages_[page] = {Kind::All, 0, nullptr}; }
+void ElementSet::set_page_all(std::size_t page) {
+    pages_[page] = {Kind::All, 0, nullptr};
+}
 
 void ElementSet::insert(std::uint64_t element) {
     assert(element < size_);
     const std::size_t page = element / kPageSize;
     if (contains(element)) return;
-    auto bits = pages_[page].bits ? std::make_shared<PageBits>(*pages_[page].bits) : std::make_shared<PageBits>();
+    auto bits =
+        pages_[page].bits ? std::make_shared<PageBits>(*pages_[page].bits) : std::make_shared<PageBits>();
     bits->set(element % kPageSize);
     pages_[page] = normal(std::move(bits), page_length(size_, page));
 }
@@ -143,14 +146,17 @@ ElementSet operator-(const ElementSet& a, const ElementSet& b) {
     return r;
 }
 
-ElementSet ElementSet::operator~() const { return all(size_) - *this; }
+ElementSet ElementSet::operator~() const {
+    return all(size_) - *this;
+}
 
 bool operator==(const ElementSet& a, const ElementSet& b) {
     if (a.size_ != b.size_) return false;
     for (std::size_t p = 0; p < a.pages_.size(); ++p) {
         const auto &x = a.pages_[p], &y = b.pages_[p];
         if (x.kind != y.kind || x.members != y.members) return false;
-        if (x.kind == ElementSet::Kind::Some && x.bits != y.bits && x.bits->words != y.bits->words) return false;
+        if (x.kind == ElementSet::Kind::Some && x.bits != y.bits && x.bits->words != y.bits->words)
+            return false;
     }
     return true;
 }
@@ -173,7 +179,9 @@ std::string ElementSet::packed() const {
 }
 
 ElementSet ElementSet::unpacked(std::string_view packed_bytes) {
-    const auto damaged = [](const char* where) { return Error(ErrorCode::Format, "A stored selection is damaged", where); };
+    const auto damaged = [](const char* where) {
+        return Error(ErrorCode::Format, "A stored selection is damaged", where);
+    };
     const std::string raw = unpack(packed_bytes, std::uint64_t{1} << 32);
     if (raw.size() < 8) throw damaged("its head is missing");
     const auto size = load_le<std::uint64_t>(raw.data());

@@ -1,7 +1,7 @@
 // A set of elements of one item (points or triangles), cut at the same places as the data that it speaks of.
 //
-// Each page is none, all, or a shared constant bitmap with its count, so that set algebra works page by page, equal
-// pages stay shared, and undo costs only what changed.
+// Each page is none, all, or a shared constant bitmap with its count, so that set algebra works page by page,
+// equal pages stay shared, and undo costs only what changed.
 //
 // Laws (tested against std::vector<bool>):
 //  1. Algebra: |, &, -, ~ are those of sets over [0, size).
@@ -71,7 +71,8 @@ class ElementSet {
     friend ElementSet operator-(const ElementSet&, const ElementSet&);
     ElementSet operator~() const;
     friend bool operator==(const ElementSet&, const ElementSet&);
-    /// Whether the two hold the very same page objects (a sign that nothing changed; false may still be equal).
+    /// Whether the two hold the very same page objects (a sign that nothing changed; false may still be
+    /// equal).
     bool same_pages(const ElementSet&) const;
 
     /// Packed for storage. unpack throws Error(Format) on damage.

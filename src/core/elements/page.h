@@ -7,8 +7,8 @@
 
 namespace pristine {
 
-inline constexpr std::size_t kPageSize = 65536;        ///< elements in every page but the last
-inline constexpr std::size_t kBlockSize = 8192;        ///< elements in a block, a compact place shuffled inside
+inline constexpr std::size_t kPageSize = 65536;  ///< elements in every page but the last
+inline constexpr std::size_t kBlockSize = 8192;  ///< elements in a block, a compact place shuffled inside
 inline constexpr std::size_t kBlocksPerPage = kPageSize / kBlockSize;
 
 /// How many pages hold `count` elements.

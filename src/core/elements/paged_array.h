@@ -1,7 +1,8 @@
-// An array cut into shared, constant pages. Copying it costs one pointer a page; changing an element copies its page.
+// An array cut into shared, constant pages. Copying it costs one pointer a page; changing an element copies
+// its page.
 //
-// Laws (tested): 1. A copy never changes when the original is edited. 2. edit(p) makes page p unique and leaves every
-// other page shared. 3. An edit of a page that is not shared copies nothing.
+// Laws (tested): 1. A copy never changes when the original is edited. 2. edit(p) makes page p unique and
+// leaves every other page shared. 3. An edit of a page that is not shared copies nothing.
 
 #pragma once
 

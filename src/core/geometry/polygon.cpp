@@ -6,7 +6,8 @@ namespace pristine {
 
 namespace {
 
-// Whether a ray from p to the right crosses the edge; half-open in y, so that a corner counts for one of its edges only.
+// Whether a ray from p to the right crosses the edge; half-open in y, so that a corner counts for one of its
+// edges only.
 bool crosses(PixelPoint a, PixelPoint b, PixelPoint p) {
     if ((a.y > p.y) == (b.y > p.y)) return false;
     const int side = orientation(a.x, a.y, b.x, b.y, p.x, p.y);
@@ -29,8 +30,10 @@ bool meets(PixelPoint a, PixelPoint b, const PixelRect& r) {
     if (std::max(a.x, b.x) < r.x0 || std::min(a.x, b.x) > r.x1 || std::max(a.y, b.y) < r.y0 ||
         std::min(a.y, b.y) > r.y1)
         return false;
-    const int s1 = orientation(a.x, a.y, b.x, b.y, r.x0, r.y0), s2 = orientation(a.x, a.y, b.x, b.y, r.x1, r.y0);
-    const int s3 = orientation(a.x, a.y, b.x, b.y, r.x0, r.y1), s4 = orientation(a.x, a.y, b.x, b.y, r.x1, r.y1);
+    const int s1 = orientation(a.x, a.y, b.x, b.y, r.x0, r.y0),
+              s2 = orientation(a.x, a.y, b.x, b.y, r.x1, r.y0);
+    const int s3 = orientation(a.x, a.y, b.x, b.y, r.x0, r.y1),
+              s4 = orientation(a.x, a.y, b.x, b.y, r.x1, r.y1);
     return !((s1 > 0 && s2 > 0 && s3 > 0 && s4 > 0) || (s1 < 0 && s2 < 0 && s3 < 0 && s4 < 0));
 }
 
@@ -52,7 +55,8 @@ PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(po
     const PixelRect r = bounds(polygon_);
     const double side = std::max({r.x1 - r.x0, r.y1 - r.y0, 1.0});
     per_pixel_ = std::min(4.0, (max_cells - 8) / side);
-    x0_ = r.x0 - 3 / per_pixel_;  // a margin of three cells: outside of the grid is surely outside of the polygon
+    x0_ = r.x0 -
+          3 / per_pixel_;  // a margin of three cells: outside of the grid is surely outside of the polygon
     y0_ = r.y0 - 3 / per_pixel_;
     width_ = static_cast<int>((r.x1 - x0_) * per_pixel_) + 4;
     height_ = static_cast<int>((r.y1 - y0_) * per_pixel_) + 4;
@@ -94,7 +98,8 @@ bool PolygonMask::contains_exactly(PixelPoint p) const {
 }
 
 void PolygonMask::mark_edge(PixelPoint a, PixelPoint b) {
-    // Rows are walked with a margin of two cells all round the segment, which makes the law hold with room to spare.
+    // Rows are walked with a margin of two cells all round the segment, which makes the law hold with room to
+    // spare.
     const double ax = (a.x - x0_) * per_pixel_, ay = (a.y - y0_) * per_pixel_;
     const double bx = (b.x - x0_) * per_pixel_, by = (b.y - y0_) * per_pixel_;
     const int y_first = std::max(0, static_cast<int>(std::min(ay, by)) - 2);

@@ -12,8 +12,8 @@ namespace pristine {
 using Polygon = std::vector<PixelPoint>;
 
 /// Whether p lies in the polygon by the even-odd rule; self-crossing polygons are fine. Exact: decided by the
-/// orientation predicate. A point on a left or lower edge is in, on a right or upper edge out, so that polygons that
-/// tile the plane share no point. Fewer than 3 corners: never. O(corners).
+/// orientation predicate. A point on a left or lower edge is in, on a right or upper edge out, so that
+/// polygons that tile the plane share no point. Fewer than 3 corners: never. O(corners).
 bool contains(const Polygon&, PixelPoint p);
 
 /// Whether the segment a-b meets the closed rectangle.
@@ -23,12 +23,14 @@ PixelRect bounds(const Polygon&);
 
 /// The polygon painted on a grid of cells: each cell is wholly outside, wholly inside, or near an edge.
 ///
-/// Law: if at(p) is Inside or Outside, then contains(polygon, q) is the same for every q within one cell (a quarter of a pixel at the finest) of p.
+/// Law: if at(p) is Inside or Outside, then contains(polygon, q) is the same for every q within one cell (a
+/// quarter of a pixel at the finest) of p.
 class PolygonMask {
   public:
     enum Cell : std::uint8_t { Outside = 0, Inside = 1, Edge = 2 };
 
-    /// Cells are a quarter of a pixel, or larger when the polygon's bounds would need more than `max_cells` along a side.
+    /// Cells are a quarter of a pixel, or larger when the polygon's bounds would need more than `max_cells`
+    /// along a side.
     explicit PolygonMask(Polygon polygon, int max_cells = 2048);
 
     /// The same answer as contains(polygon(), p), looking only at the edges near its height. O(edges there).
@@ -59,7 +61,8 @@ class PolygonMask {
     double x0_ = 0, y0_ = 0, per_pixel_ = 1;
     int width_ = 0, height_ = 0;
     std::vector<std::uint8_t> cells_;
-    std::vector<std::vector<std::uint32_t>> row_edges_;  // of each row of cells: edges whose heights reach into it
+    std::vector<std::vector<std::uint32_t>>
+        row_edges_;  // of each row of cells: edges whose heights reach into it
 };
 
 }  // namespace pristine

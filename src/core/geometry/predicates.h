@@ -1,11 +1,13 @@
 // Exact geometric decisions.
 //
-// Law 1: orientation(a,b,c) has the sign of the exact determinant of the given doubles, for all finite inputs whose
+// Law 1: orientation(a,b,c) has the sign of the exact determinant of the given doubles, for all finite inputs
+// whose
 //        products neither overflow nor underflow.
 // Law 2: swapping two arguments flips the sign.
 //
 // Method: a floating-point filter first, then exact expansion arithmetic (Shewchuk 1997, "Adaptive precision
-// floating-point arithmetic and fast robust geometric predicates"). Unlike Shewchuk we have one exact stage, not three.
+// floating-point arithmetic and fast robust geometric predicates"). Unlike Shewchuk we have one exact stage,
+// not three.
 
 #pragma once
 

@@ -1,4 +1,5 @@
-// Vectors, boxes and pixel points in double precision. World coordinates are right-handed with z up, in the site's unit.
+// Vectors, boxes and pixel points in double precision. World coordinates are right-handed with z up, in the
+// site's unit.
 
 #pragma once
 
@@ -17,21 +18,32 @@ struct Vec3 {
     bool operator==(const Vec3&) const = default;
 };
 
-inline Vec3 operator+(Vec3 a, Vec3 b) { return {a.x + b.x, a.y + b.y, a.z + b.z}; }
-inline Vec3 operator-(Vec3 a, Vec3 b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
-inline Vec3 operator*(Vec3 a, double s) { return {a.x * s, a.y * s, a.z * s}; }
-inline double dot(Vec3 a, Vec3 b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
+inline Vec3 operator+(Vec3 a, Vec3 b) {
+    return {a.x + b.x, a.y + b.y, a.z + b.z};
+}
+inline Vec3 operator-(Vec3 a, Vec3 b) {
+    return {a.x - b.x, a.y - b.y, a.z - b.z};
+}
+inline Vec3 operator*(Vec3 a, double s) {
+    return {a.x * s, a.y * s, a.z * s};
+}
+inline double dot(Vec3 a, Vec3 b) {
+    return a.x * b.x + a.y * b.y + a.z * b.z;
+}
 inline Vec3 cross(Vec3 a, Vec3 b) {
     return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
 }
-inline double norm(Vec3 a) { return std::sqrt(dot(a, a)); }
+inline double norm(Vec3 a) {
+    return std::sqrt(dot(a, a));
+}
 /// Length 1; the zero vector stays zero.
 inline Vec3 normalized(Vec3 a) {
     const double n = norm(a);
     return n > 0 ? a * (1 / n) : a;
 }
 
-/// A point of the view, in pixels: x to the right, y downwards, (0,0) the upper left corner of the upper left pixel.
+/// A point of the view, in pixels: x to the right, y downwards, (0,0) the upper left corner of the upper left
+/// pixel.
 struct PixelPoint {
     double x = 0, y = 0;
     bool operator==(const PixelPoint&) const = default;

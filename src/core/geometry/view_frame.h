@@ -1,7 +1,7 @@
 // How a view maps the world to pixels: what a fence drawn in the view needs to know of it.
 //
-// Conventions: `right`, `down` and `ahead` are unit vectors, at right angles to each other. Depth is the distance along
-// `ahead` from the eye, in world units. Law: lift(project(p), depth(p)) == p up to rounding.
+// Conventions: `right`, `down` and `ahead` are unit vectors, at right angles to each other. Depth is the
+// distance along `ahead` from the eye, in world units. Law: lift(project(p), depth(p)) == p up to rounding.
 
 #pragma once
 
@@ -16,7 +16,7 @@ struct ViewFrame {
     double scale = 1;  ///< perspective: focal length in pixels; parallel: pixels per world unit
     double centre_x = 0, centre_y = 0;  ///< the pixel that the eye looks at
     int width = 0, height = 0;          ///< the viewport, in pixels
-    double near_depth = 0;              ///< what is nearer than this (or behind) is not seen; >0 in perspective
+    double near_depth = 0;  ///< what is nearer than this (or behind) is not seen; >0 in perspective
 
     double depth(Vec3 p) const { return dot(p - eye, ahead); }
     /// Pixel position of p. Meaningless when depth(p) < near_depth.

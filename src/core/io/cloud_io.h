@@ -28,15 +28,18 @@ struct ReadResult {
 /// One bit for each record in file order: whether it goes into the output.
 class KeepBits {
   public:
-    explicit KeepBits(std::uint64_t size, bool all = true) : size_(size), words_((size + 63) / 64, all ? ~std::uint64_t{0} : 0) {}
+    explicit KeepBits(std::uint64_t size, bool all = true)
+        : size_(size), words_((size + 63) / 64, all ? ~std::uint64_t{0} : 0) {}
     bool operator[](std::uint64_t i) const { return (words_[i / 64] >> (i % 64)) & 1u; }
     /// Thread safe.
     void drop(std::uint64_t i) {
-        std::atomic_ref<std::uint64_t>(words_[i / 64]).fetch_and(~(std::uint64_t{1} << (i % 64)), std::memory_order_relaxed);
+        std::atomic_ref<std::uint64_t>(words_[i / 64])
+            .fetch_and(~(std::uint64_t{1} << (i % 64)), std::memory_order_relaxed);
     }
     /// Thread safe.
     void keep(std::uint64_t i) {
-        std::atomic_ref<std::uint64_t>(words_[i / 64]).fetch_or(std::uint64_t{1} << (i % 64), std::memory_order_relaxed);
+        std::atomic_ref<std::uint64_t>(words_[i / 64])
+            .fetch_or(std::uint64_t{1} << (i % 64), std::memory_order_relaxed);
     }
     std::uint64_t count() const;
     std::uint64_t size() const { return size_; }
@@ -74,9 +77,9 @@ const CloudFormat& format_for_writing(const std::filesystem::path&);
 /// Reads a file. Throws Error (what and where), Cancelled.
 ReadResult read_cloud(const std::filesystem::path&, const ReadOptions& = {}, Progress& = Progress::none());
 
-/// Writes the clouds one after the other into one file, whole or not at all; returns the number of points. When all have
-/// the target's own record layout, records are copied bit for bit. Throws Error, Cancelled.
-std::uint64_t write_cloud(const std::vector<WriteItem>&, const std::filesystem::path&, const WriteOptions& = {},
-                          Progress& = Progress::none());
+/// Writes the clouds one after the other into one file, whole or not at all; returns the number of points.
+/// When all have the target's own record layout, records are copied bit for bit. Throws Error, Cancelled.
+std::uint64_t write_cloud(const std::vector<WriteItem>&, const std::filesystem::path&,
+                          const WriteOptions& = {}, Progress& = Progress::none());
 
 }  // namespace pristine::io

@@ -37,7 +37,8 @@ class RingReader {
 
     void finish(Polygon p) {
         if (p.size() < 3)
-            throw Error(ErrorCode::Format, fmt::format("Ring {} has fewer than three corners", rings.size() + 1), name_);
+            throw Error(ErrorCode::Format,
+                        fmt::format("Ring {} has fewer than three corners", rings.size() + 1), name_);
         rings.push_back(std::move(p));
     }
 
@@ -48,7 +49,8 @@ class RingReader {
         Polygon p;
         for (const json& c : coordinates) p.push_back({c.at(0).get<double>(), c.at(1).get<double>()});
         if (p.size() < 2 || !(p.front() == p.back()))
-            throw Error(ErrorCode::Format, fmt::format("Line {} is not closed: its ends differ", rings.size() + 1), name_,
+            throw Error(ErrorCode::Format,
+                        fmt::format("Line {} is not closed: its ends differ", rings.size() + 1), name_,
                         "A fence needs closed lines.");
         p.pop_back();
         finish(std::move(p));
@@ -64,7 +66,8 @@ std::vector<Polygon> read_rings(const std::filesystem::path& path) {
     if (file.size() > kLargestFile) throw Error(ErrorCode::Format, "The file is too large for a fence", name);
     const std::string text = file.read_string(0, file.size());
     RingReader reader(name);
-    if (const std::size_t first = text.find_first_not_of(" \t\r\n"); first != std::string::npos && text[first] == '{') {
+    if (const std::size_t first = text.find_first_not_of(" \t\r\n");
+        first != std::string::npos && text[first] == '{') {
         try {
             reader.geometry(json::parse(text));
         } catch (const json::exception& e) {
@@ -85,8 +88,10 @@ std::vector<Polygon> read_rings(const std::filesystem::path& path) {
             }
             if (is_comment(line)) continue;
             PixelPoint c;
-            if (words.size() < 2 || !parse_number(words[0], false, c.x) || !parse_number(words[1], false, c.y))
-                throw Error(ErrorCode::Format, "Two numbers are expected on the line", fmt::format("{}, line {}", name, number));
+            if (words.size() < 2 || !parse_number(words[0], false, c.x) ||
+                !parse_number(words[1], false, c.y))
+                throw Error(ErrorCode::Format, "Two numbers are expected on the line",
+                            fmt::format("{}, line {}", name, number));
             ring.push_back(c);
         }
         if (!ring.empty()) reader.finish(std::move(ring));

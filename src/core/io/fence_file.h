@@ -1,5 +1,5 @@
-// Closed lines in plan from a file: GeoJSON (Polygon, MultiPolygon, closed LineString), or text with "x y" on each line
-// and an empty line between rings.
+// Closed lines in plan from a file: GeoJSON (Polygon, MultiPolygon, closed LineString), or text with "x y" on
+// each line and an empty line between rings.
 
 #pragma once
 
@@ -10,8 +10,8 @@
 
 namespace pristine::io {
 
-/// The rings, without the repeated last corner. Throws Error(Format) naming the ring when one is open (GeoJSON: first
-/// and last corner differ) or has fewer than three corners.
+/// The rings, without the repeated last corner. Throws Error(Format) naming the ring when one is open
+/// (GeoJSON: first and last corner differ) or has fewer than three corners.
 std::vector<Polygon> read_rings(const std::filesystem::path&);
 
 }  // namespace pristine::io

@@ -20,7 +20,8 @@ std::shared_ptr<const KeepBits> keep_all_but(const cloud::PointCloud& cloud, con
     return keep;
 }
 
-std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud& cloud, const ElementSet& kept, Progress& progress) {
+std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud& cloud, const ElementSet& kept,
+                                          Progress& progress) {
     auto keep = std::make_shared<KeepBits>(cloud.records()->count(), false);
     const auto order = cloud.order();
     parallel::for_each(cloud.page_count(), [&](std::size_t p) {

@@ -12,10 +12,12 @@ std::shared_ptr<const KeepBits> keep_all_but(const cloud::PointCloud&, const Ele
                                              Progress& = Progress::none());
 
 /// Keeps only the records of `kept`: to write what was removed.
-std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud&, const ElementSet& kept, Progress& = Progress::none());
+std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud&, const ElementSet& kept,
+                                          Progress& = Progress::none());
 
 /// Calls visit(records, how many) for the kept records of a cloud, in file order, in stretches.
-/// `records` holds only the kept ones, packed together. Progress runs from `from` to `to` of the present stretch.
+/// `records` holds only the kept ones, packed together. Progress runs from `from` to `to` of the present
+/// stretch.
 void for_kept_records(const WriteItem&, Progress&, double from, double to,
                       const std::function<void(const std::byte*, std::size_t)>& visit);
 

@@ -46,8 +46,14 @@ Ramp intensity_ramp(const Field& f, const FieldRange& r) {
 struct Columns {
     const Field *x, *y, *z, *intensity, *red, *green, *blue, *classification;
     explicit Columns(const cloud::RecordLayout& l)
-        : x(l.find("x")), y(l.find("y")), z(l.find("z")), intensity(l.find("intensity")), red(l.find("red")),
-          green(l.find("green")), blue(l.find("blue")), classification(l.find("class")) {
+        : x(l.find("x")),
+          y(l.find("y")),
+          z(l.find("z")),
+          intensity(l.find("intensity")),
+          red(l.find("red")),
+          green(l.find("green")),
+          blue(l.find("blue")),
+          classification(l.find("class")) {
         if (!green || !blue) red = nullptr;
     }
 };
@@ -76,13 +82,14 @@ class Loader {
         const Vec3 w{value(*c_.x, r), value(*c_.y, r), value(*c_.z, r)};
         if (!std::isfinite(w.x) || !std::isfinite(w.y) || !std::isfinite(w.z)) return;
         const auto snap = [&](int a) {
-            return static_cast<std::int32_t>(
-                std::clamp(std::nearbyint((w[a] - grid_.offset[a]) / grid_.scale[a]), -2147483647.0, 2147483647.0));
+            return static_cast<std::int32_t>(std::clamp(
+                std::nearbyint((w[a] - grid_.offset[a]) / grid_.scale[a]), -2147483647.0, 2147483647.0));
         };
         b.x.push_back(snap(0));
         b.y.push_back(snap(1));
         b.z.push_back(snap(2));
-        if (c_.intensity) b.intensity.push_back(static_cast<std::uint16_t>(intensity_(value(*c_.intensity, r))));
+        if (c_.intensity)
+            b.intensity.push_back(static_cast<std::uint16_t>(intensity_(value(*c_.intensity, r))));
         if (c_.red)
             b.colour.push_back(colour_(value(*c_.red, r)) << 16 | colour_(value(*c_.green, r)) << 8 |
                                colour_(value(*c_.blue, r)));
@@ -142,17 +149,20 @@ cloud::Grid grid_for(const FieldRange& x, const FieldRange& y, const FieldRange&
     return grid;
 }
 
-std::shared_ptr<const cloud::PointCloud> cloud_from_records(std::shared_ptr<const cloud::RecordSource> records,
-                                                            const std::vector<FieldRange>& ranges, int decimals,
-                                                            std::vector<std::string>& warnings, Progress& progress) {
+std::shared_ptr<const cloud::PointCloud> cloud_from_records(
+    std::shared_ptr<const cloud::RecordSource> records, const std::vector<FieldRange>& ranges, int decimals,
+    std::vector<std::string>& warnings, Progress& progress) {
     const auto& layout = records->layout();
-    const auto range = [&](const char* name) { return ranges[static_cast<std::size_t>(layout.find(name) - layout.fields.data())]; };
+    const auto range = [&](const char* name) {
+        return ranges[static_cast<std::size_t>(layout.find(name) - layout.fields.data())];
+    };
     cloud::PointCloud::Parts parts;
     parts.grid = grid_for(range("x"), range("y"), range("z"), decimals);
     if (std::max({parts.grid.scale.x}) > 1e-4)
-        warnings.push_back(fmt::format("The extent is so large that positions are shown to {} of the unit only; the file's "
-                                       "own numbers are kept for export.",
-                                       parts.grid.scale.x));
+        warnings.push_back(
+            fmt::format("The extent is so large that positions are shown to {} of the unit only; the file's "
+                        "own numbers are kept for export.",
+                        parts.grid.scale.x));
     parts.records = records;
     const Loader loader(*records, ranges, parts.grid);
     std::vector<PointBatch> batches(pages_for(records->count()));
@@ -165,8 +175,9 @@ std::shared_ptr<const cloud::PointCloud> cloud_from_records(std::shared_ptr<cons
     std::uint64_t points = 0;
     for (const PointBatch& b : batches) points += b.size();
     if (points != records->count()) {
-        warnings.push_back(fmt::format("{} records have no finite coordinates; they are kept, but cannot be shown.",
-                                       records->count() - points));
+        warnings.push_back(
+            fmt::format("{} records have no finite coordinates; they are kept, but cannot be shown.",
+                        records->count() - points));
         for (std::size_t p = 0; p < batches.size(); ++p)
             if (batches[p].record.empty()) batches[p] = loader.page(p, true);
     }

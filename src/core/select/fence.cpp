@@ -28,8 +28,8 @@ std::int32_t wrapped_difference(std::int32_t a, std::int32_t b) {
 // Compiled twice, chosen at run time; without contraction both give the same numbers.
 __attribute__((target_clones("avx2", "default"))) void map_run(const PixelMap& m, const std::int32_t* x,
                                                                const std::int32_t* y, const std::int32_t* z,
-                                                               const std::array<std::int32_t, 3>& origin, std::size_t n,
-                                                               float* out_x, float* out_y) {
+                                                               const std::array<std::int32_t, 3>& origin,
+                                                               std::size_t n, float* out_x, float* out_y) {
     for (std::size_t i = 0; i < n; ++i) {
         const auto fx = static_cast<float>(wrapped_difference(x[i], origin[0]));
         const auto fy = static_cast<float>(wrapped_difference(y[i], origin[1]));
@@ -45,7 +45,8 @@ __attribute__((target_clones("avx2", "default"))) void map_run(const PixelMap& m
 
 class FenceTest {
   public:
-    FenceTest(const PointCloud& cloud, const Fence& fence, const ElementSet& eligible, const FenceOptions& options)
+    FenceTest(const PointCloud& cloud, const Fence& fence, const ElementSet& eligible,
+              const FenceOptions& options)
         : cloud_(cloud), view_(fence.view), mask_(fence.corners), eligible_(eligible), options_(options) {}
 
     // None, all, or some: then `bits` says which.
@@ -84,8 +85,9 @@ class FenceTest {
         PixelRect r;
         double nearest = INFINITY, farthest = -INFINITY;
         for (int corner = 0; corner < 8; ++corner) {
-            const Vec3 w = cloud_.grid().world(corner & 1 ? box.hi[0] : box.lo[0], corner & 2 ? box.hi[1] : box.lo[1],
-                                               corner & 4 ? box.hi[2] : box.lo[2]);
+            const Vec3 w =
+                cloud_.grid().world(corner & 1 ? box.hi[0] : box.lo[0], corner & 2 ? box.hi[1] : box.lo[1],
+                                    corner & 4 ? box.hi[2] : box.lo[2]);
             const double depth = view_.depth(w);
             nearest = std::min(nearest, depth);
             farthest = std::max(farthest, depth);
@@ -96,13 +98,16 @@ class FenceTest {
         if (farthest < view_.near_depth) return Side::Out;
         if (nearest < view_.near_depth) return Side::Exact;
         // The corners were rounded: a hair's breadth of margin keeps the verdict right for every point.
-        const double hair = 1e-6 * (1 + std::max({std::fabs(r.x0), std::fabs(r.x1), std::fabs(r.y0), std::fabs(r.y1)}));
+        const double hair =
+            1e-6 * (1 + std::max({std::fabs(r.x0), std::fabs(r.x1), std::fabs(r.y0), std::fabs(r.y1)}));
         r = {r.x0 - hair, r.y0 - hair, r.x1 + hair, r.y1 + hair};
         const PolygonMask::Cell cell = mask_.classify(r);
         if (cell == PolygonMask::Outside) return Side::Out;
         if (cell == PolygonMask::Inside) return Side::In;
-        // Single precision holds a hundredth of a pixel unless the block reaches right up to the eye or spans a world.
-        const bool fits = r.x1 - r.x0 < 1e5 && r.y1 - r.y0 < 1e5 && (!view_.perspective || nearest * 100 > farthest);
+        // Single precision holds a hundredth of a pixel unless the block reaches right up to the eye or spans
+        // a world.
+        const bool fits =
+            r.x1 - r.x0 < 1e5 && r.y1 - r.y0 < 1e5 && (!view_.perspective || nearest * 100 > farthest);
         return fits ? Side::Crossing : Side::Exact;
     }
 
@@ -149,17 +154,20 @@ class FenceTest {
             map_run(m, p.x.data() + at, p.y.data() + at, p.z.data() + at, box.lo, n, cx, cy);
             for (std::size_t i = 0; i < n; ++i) {
                 if (!(cx[i] >= 0 && cy[i] >= 0 && cx[i] < width && cy[i] < height)) continue;
-                const std::uint8_t cell = cells[static_cast<std::size_t>(cy[i]) * static_cast<std::size_t>(mask_.width()) +
-                                                static_cast<std::size_t>(cx[i])];
+                const std::uint8_t cell =
+                    cells[static_cast<std::size_t>(cy[i]) * static_cast<std::size_t>(mask_.width()) +
+                          static_cast<std::size_t>(cx[i])];
                 if (cell == PolygonMask::Edge)
                     bits.words[(at + i) / 64] |= std::uint64_t{exactly_in(p, at + i)} << ((at + i) % 64);
                 else
-                    bits.words[(at + i) / 64] |= std::uint64_t{cell} << ((at + i) % 64);  // Outside is 0, Inside is 1
+                    bits.words[(at + i) / 64] |= std::uint64_t{cell}
+                                                 << ((at + i) % 64);  // Outside is 0, Inside is 1
             }
         }
     }
 
-    void drop_unseen(const PositionPage& p, std::size_t first, std::size_t last, float spacing, PageBits& bits) const {
+    void drop_unseen(const PositionPage& p, std::size_t first, std::size_t last, float spacing,
+                     PageBits& bits) const {
         const DepthPicture& seen = *options_.seen;
         for (std::size_t i = first; i < last; ++i) {
             if (!bits.test(i)) continue;
@@ -178,7 +186,9 @@ class FenceTest {
         int in_front = 0;
         for (int y = std::max(0, cy - 1); y <= std::min(seen.height - 1, cy + 1); ++y)
             for (int x = std::max(0, cx - 1); x <= std::min(seen.width - 1, cx + 1); ++x) {
-                const float front = seen.depth[static_cast<std::size_t>(y) * static_cast<std::size_t>(seen.width) + static_cast<std::size_t>(x)];
+                const float front =
+                    seen.depth[static_cast<std::size_t>(y) * static_cast<std::size_t>(seen.width) +
+                               static_cast<std::size_t>(x)];
                 if (static_cast<double>(front) >= limit) continue;
                 if (x == cx && y == cy) return false;
                 ++in_front;
@@ -195,8 +205,8 @@ class FenceTest {
 
 }  // namespace
 
-ElementSet fence(const PointCloud& cloud, const Fence& shape, const ElementSet& eligible, const FenceOptions& options,
-                 Progress& progress) {
+ElementSet fence(const PointCloud& cloud, const Fence& shape, const ElementSet& eligible,
+                 const FenceOptions& options, Progress& progress) {
     ElementSet result(cloud.size());
     if (shape.corners.size() < 3) return result;
     const FenceTest test(cloud, shape, eligible, options);
@@ -216,13 +226,15 @@ ElementSet plan_fence(const PointCloud& cloud, const std::vector<Polygon>& rings
     for (const Polygon& ring : rings) {
         const PixelRect r = bounds(ring);
         Fence shape;
-        // A view straight down, in which a pixel is a power of two of the unit: scaling the corners rounds nothing.
+        // A view straight down, in which a pixel is a power of two of the unit: scaling the corners rounds
+        // nothing.
         const double side = std::max({r.x1 - r.x0, r.y1 - r.y0, 1e-9});
         shape.view.scale = std::exp2(std::floor(std::log2(2000 / side)));
         shape.view.eye = {0, 0, 0};
         shape.view.down = {0, 1, 0};
         shape.view.near_depth = -INFINITY;
-        for (const PixelPoint& c : ring) shape.corners.push_back({c.x * shape.view.scale, c.y * shape.view.scale});
+        for (const PixelPoint& c : ring)
+            shape.corners.push_back({c.x * shape.view.scale, c.y * shape.view.scale});
         const ElementSet in = fence(cloud, shape, eligible, {}, progress);
         result = (result | in) - (result & in);
     }

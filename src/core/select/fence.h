@@ -1,10 +1,11 @@
 // Fence selection: which points of a cloud a polygon drawn in a view encloses.
 //
-// Method: pages, then blocks, are judged by their bounds; only those that an edge of the fence crosses are looked into,
-// with single-precision positions against a raster mask, and exactly (double precision, exact predicate) near the edges.
+// Method: pages, then blocks, are judged by their bounds; only those that an edge of the fence crosses are
+// looked into, with single-precision positions against a raster mask, and exactly (double precision, exact
+// predicate) near the edges.
 //
-// Law: the result equals that of testing every point exactly: depth(p) >= near_depth and contains(corners, project(p)).
-// The tests hold it against that slow loop.
+// Law: the result equals that of testing every point exactly: depth(p) >= near_depth and contains(corners,
+// project(p)). The tests hold it against that slow loop.
 
 #pragma once
 
@@ -31,8 +32,9 @@ struct DepthPicture {
 };
 
 struct FenceOptions {
-    /// Given: only what can be seen is selected. A point counts as seen when it lies no deeper behind the picture at its
-    /// pixel than twice its block's spacing plus twice the size of a pixel there, and not in a pinhole of what is in front.
+    /// Given: only what can be seen is selected. A point counts as seen when it lies no deeper behind the
+    /// picture at its pixel than twice its block's spacing plus twice the size of a pixel there, and not in a
+    /// pinhole of what is in front.
     const DepthPicture* seen = nullptr;
 };
 
@@ -41,7 +43,8 @@ struct FenceOptions {
 ElementSet fence(const cloud::PointCloud&, const Fence&, const ElementSet& eligible, const FenceOptions& = {},
                  Progress& = Progress::none());
 
-/// A fence in plan: `rings` are closed lines in world x, y (even-odd, so that a ring inside another is a hole).
+/// A fence in plan: `rings` are closed lines in world x, y (even-odd, so that a ring inside another is a
+/// hole).
 ElementSet plan_fence(const cloud::PointCloud&, const std::vector<Polygon>& rings, const ElementSet& eligible,
                       Progress& = Progress::none());
 

@@ -39,16 +39,19 @@ LocalFloor::LocalFloor(const cloud::PointCloud& cloud, const ElementSet& eligibl
             for (std::size_t i = b; i < std::min(b + kSampledPerBlock, points.size()); ++i) {
                 if (some && !some->test(i)) continue;
                 const Vec3 w = cloud.grid().world(points.x[i], points.y[i], points.z[i]);
-                const int cx = static_cast<int>((w.x - x0_) / cell_), cy = static_cast<int>((w.y - y0_) / cell_);
+                const int cx = static_cast<int>((w.x - x0_) / cell_),
+                          cy = static_cast<int>((w.y - y0_) / cell_);
                 if (w.x < x0_ || w.y < y0_ || cx >= nx_ || cy >= ny_) continue;
-                heights[static_cast<std::size_t>(cy) * static_cast<std::size_t>(nx_) + static_cast<std::size_t>(cx)].push_back(
-                    static_cast<float>(w.z - z0_));
+                heights[static_cast<std::size_t>(cy) * static_cast<std::size_t>(nx_) +
+                        static_cast<std::size_t>(cx)]
+                    .push_back(static_cast<float>(w.z - z0_));
             }
     }
     low_.assign(heights.size(), NAN);
     for (std::size_t c = 0; c < heights.size(); ++c) {
         auto& h = heights[c];
-        if (static_cast<double>(h.size()) < kSamplesPerCell / 4) continue;  // a few strays where nothing else is are no floor
+        if (static_cast<double>(h.size()) < kSamplesPerCell / 4)
+            continue;  // a few strays where nothing else is are no floor
         std::nth_element(h.begin(), h.begin() + 1, h.end());
         low_[c] = h[1];  // the second lowest: one stray below the floor does not count
     }
@@ -59,11 +62,13 @@ std::optional<double> LocalFloor::height(double x, double y) const {
     const double fx = (x - x0_) / cell_, fy = (y - y0_) / cell_;
     if (fx < -1 || fy < -1 || fx > nx_ || fy > ny_) return {};
     const int cx = static_cast<int>(std::floor(fx)), cy = static_cast<int>(std::floor(fy));
-    // The lowest of 5 x 5 cells: next to a wall, a person or a machine the cells themselves may hold shadow and sides only.
+    // The lowest of 5 x 5 cells: next to a wall, a person or a machine the cells themselves may hold shadow
+    // and sides only.
     float lowest = INFINITY;
     for (int j = std::max(0, cy - kReach); j <= std::min(ny_ - 1, cy + kReach); ++j)
         for (int i = std::max(0, cx - kReach); i <= std::min(nx_ - 1, cx + kReach); ++i) {
-            const float h = low_[static_cast<std::size_t>(j) * static_cast<std::size_t>(nx_) + static_cast<std::size_t>(i)];
+            const float h = low_[static_cast<std::size_t>(j) * static_cast<std::size_t>(nx_) +
+                                 static_cast<std::size_t>(i)];
             if (h < lowest) lowest = h;  // false for the NaN of an empty cell
         }
     if (!std::isfinite(lowest)) return {};

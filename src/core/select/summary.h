@@ -10,14 +10,16 @@
 
 namespace pristine::select {
 
-/// A rough floor under a cloud: the second lowest height in square cells of plan, from an even sample. Good enough to say
-/// how far a selection stays off a level or gently sloping floor; it removes nothing and guards nothing.
+/// A rough floor under a cloud: the second lowest height in square cells of plan, from an even sample. Good
+/// enough to say how far a selection stays off a level or gently sloping floor; it removes nothing and guards
+/// nothing.
 class LocalFloor {
   public:
     LocalFloor() = default;
     /// From the points of `eligible`. O(points / 16).
     LocalFloor(const cloud::PointCloud&, const ElementSet& eligible, Progress& = Progress::none());
-    /// Height of the floor under (x, y): the lowest of the cell and two rings round it; none where nothing was sampled.
+    /// Height of the floor under (x, y): the lowest of the cell and two rings round it; none where nothing
+    /// was sampled.
     std::optional<double> height(double x, double y) const;
     double cell_size() const { return cell_; }
 
@@ -30,13 +32,14 @@ class LocalFloor {
 
 struct Summary {
     std::uint64_t count = 0;
-    std::uint64_t of = 0;                ///< eligible elements of the item
+    std::uint64_t of = 0;                   ///< eligible elements of the item
     std::optional<double> lowest, highest;  ///< heights, data unit; none for an empty selection
     std::optional<double> lowest_above_floor;
-    /// How many lie how high above the floor: equal bins from 0 to histogram_top; what lies outside is in the end bins.
+    /// How many lie how high above the floor: equal bins from 0 to histogram_top; what lies outside is in the
+    /// end bins.
     std::vector<std::uint64_t> above_floor;
     double histogram_top = 0;  ///< data unit
-    Box3 box;  ///< world box, from page bounds: may be a little large
+    Box3 box;                  ///< world box, from page bounds: may be a little large
 };
 
 Summary summarise(const cloud::PointCloud&, const ElementSet& selection, const ElementSet& eligible,

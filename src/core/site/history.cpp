@@ -6,7 +6,9 @@
 
 namespace pristine::site {
 
-History::History(SitePtr first) { commits_.push_back({1, {}, std::move(first)}); }
+History::History(SitePtr first) {
+    commits_.push_back({1, {}, std::move(first)});
+}
 
 History::History(std::vector<Commit> commits, std::size_t cursor, Loader loader)
     : commits_(std::move(commits)), loader_(std::move(loader)) {
@@ -24,7 +26,8 @@ const Commit& History::commit(SitePtr site, std::string title) {
 void History::forget_far(std::size_t keep, std::uint64_t stored) {
     if (!loader_) return;
     for (std::size_t i = 0; i < commits_.size(); ++i)
-        if ((i + keep < cursor_ || i > cursor_ + keep) && commits_[i].number <= stored) commits_[i].site = nullptr;
+        if ((i + keep < cursor_ || i > cursor_ + keep) && commits_[i].number <= stored)
+            commits_[i].site = nullptr;
 }
 
 void History::go_to(std::size_t index) {

@@ -1,7 +1,7 @@
 // Undo and redo of everything: a cursor over a list of snapshots.
 //
-// Laws (tested): 1. undo then redo gives the same snapshot, pointer for pointer. 2. A commit after undo drops what could
-// have been redone. 3. The first snapshot cannot be undone. 4. No move of the cursor copies data.
+// Laws (tested): 1. undo then redo gives the same snapshot, pointer for pointer. 2. A commit after undo drops
+// what could have been redone. 3. The first snapshot cannot be undone. 4. No move of the cursor copies data.
 
 #pragma once
 
@@ -42,10 +42,11 @@ class History {
     /// Titles of what undo and redo would take back and bring again; empty if they cannot.
     std::string undo_title() const { return can_undo() ? commits_[cursor_].title : std::string(); }
     std::string redo_title() const { return can_redo() ? commits_[cursor_ + 1].title : std::string(); }
-    /// Moves the cursor to any commit; loads its snapshot if need be. Throws Error if that fails; then nothing moved.
+    /// Moves the cursor to any commit; loads its snapshot if need be. Throws Error if that fails; then
+    /// nothing moved.
     void go_to(std::size_t index);
-    /// Lets go of snapshots more than `keep` places from the cursor whose number is at most `stored`: the loader brings
-    /// them back when they are wanted. Without a loader nothing happens.
+    /// Lets go of snapshots more than `keep` places from the cursor whose number is at most `stored`: the
+    /// loader brings them back when they are wanted. Without a loader nothing happens.
     void forget_far(std::size_t keep, std::uint64_t stored);
     void undo() { go_to(cursor_ - 1); }
     void redo() { go_to(cursor_ + 1); }

@@ -19,10 +19,13 @@ SetPtr union_of_active(const Item& item) {
     return std::make_shared<const ElementSet>(std::move(out));
 }
 
-Error missing(const char* what) { return Error(ErrorCode::Usage, std::string(what) + " is not there any more"); }
+Error missing(const char* what) {
+    return Error(ErrorCode::Usage, std::string(what) + " is not there any more");
+}
 
 // A copy of the site in which one item is replaced by a changed copy of itself.
-std::shared_ptr<Site> with_item(const Site& site, std::uint64_t id, const std::function<void(Item&)>& change) {
+std::shared_ptr<Site> with_item(const Site& site, std::uint64_t id,
+                                const std::function<void(Item&)>& change) {
     auto next = std::make_shared<Site>(site);
     for (ItemPtr& item : next->items) {
         if (item->id != id) continue;
@@ -48,9 +51,13 @@ void trim_selection(Site& site) {
 
 const Item& item_in_work(const Site& site) {
     const ItemPtr item = site.active_item();
-    if (!item) throw Error(ErrorCode::Usage, "No item is in work", {}, "Open a scan, or choose one in the contents.");
-    if (item->locked) throw Error(ErrorCode::Usage, "'" + item->name + "' is locked", {}, "Open its lock in the contents.");
-    if (!item->visible) throw Error(ErrorCode::Usage, "'" + item->name + "' is hidden", {}, "Show it in the contents.");
+    if (!item)
+        throw Error(ErrorCode::Usage, "No item is in work", {},
+                    "Open a scan, or choose one in the contents.");
+    if (item->locked)
+        throw Error(ErrorCode::Usage, "'" + item->name + "' is locked", {}, "Open its lock in the contents.");
+    if (!item->visible)
+        throw Error(ErrorCode::Usage, "'" + item->name + "' is hidden", {}, "Show it in the contents.");
     return *item;
 }
 
@@ -109,7 +116,9 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
     item->name = name;
     item->origin = origin;
     item->removed = std::make_shared<const ElementSet>(cloud->size());
-    item->style.colour_by = cloud->colour() ? ColourBy::Rgb : cloud->intensity() ? ColourBy::Intensity : ColourBy::Height;
+    item->style.colour_by = cloud->colour()      ? ColourBy::Rgb
+                            : cloud->intensity() ? ColourBy::Intensity
+                                                 : ColourBy::Height;
     item->cloud = std::move(cloud);
     if (next->active == 0) next->active = item->id;
     next->items.push_back(std::move(item));
@@ -231,7 +240,8 @@ SitePtr set_entry_active(const Site& site, std::uint64_t item_id, std::uint64_t 
     return next;
 }
 
-SitePtr set_entry_reason(const Site& site, std::uint64_t item_id, std::uint64_t entry_id, const std::string& reason) {
+SitePtr set_entry_reason(const Site& site, std::uint64_t item_id, std::uint64_t entry_id,
+                         const std::string& reason) {
     if (reason.empty()) throw Error(ErrorCode::Usage, "A reason cannot be empty");
     return with_item(site, item_id, [&](Item& item) {
         for (LedgerEntry& e : item.ledger)

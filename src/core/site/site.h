@@ -1,8 +1,8 @@
 // The document: an immutable snapshot of everything that the user works on.
 //
-// Laws (tested): 1. A Site never changes; every change makes a new one that shares what did not change. 2. What is out of
-// an item is the union of the active entries of its ledger, nothing else. 3. The selection never holds what is out, and
-// belongs to the item in work.
+// Laws (tested): 1. A Site never changes; every change makes a new one that shares what did not change. 2.
+// What is out of an item is the union of the active entries of its ledger, nothing else. 3. The selection
+// never holds what is out, and belongs to the item in work.
 
 #pragma once
 
@@ -28,8 +28,8 @@ struct Thumbnail {
 /// One decision about elements of an item; it can be lifted and applied again.
 struct LedgerEntry {
     std::uint64_t id = 0;
-    std::string reason;  ///< "Person", "Noise", … in the user's words
-    std::string how;     ///< the tool and its settings, as a sentence
+    std::string reason;     ///< "Person", "Noise", … in the user's words
+    std::string how;        ///< the tool and its settings, as a sentence
     std::string who, when;  ///< login name; local time as 2026-11-25T08:41:07
     bool active = true;
     SetPtr elements;
@@ -91,9 +91,11 @@ struct Decision {
     std::shared_ptr<const Thumbnail> picture;
 };
 
-// Each function below returns the new snapshot. They throw Error(Usage) with the reason when the change makes no sense.
+// Each function below returns the new snapshot. They throw Error(Usage) with the reason when the change makes
+// no sense.
 
-SitePtr add_cloud(const Site&, std::shared_ptr<const cloud::PointCloud>, const std::string& name, const std::string& origin);
+SitePtr add_cloud(const Site&, std::shared_ptr<const cloud::PointCloud>, const std::string& name,
+                  const std::string& origin);
 /// Brings it in work; an empty selection follows, since a selection belongs to the item in work.
 SitePtr activate(const Site&, std::uint64_t item);
 SitePtr set_visible(const Site&, std::uint64_t item, bool visible);
@@ -109,7 +111,8 @@ SitePtr drop_item(const Site&, std::uint64_t item);
 ElementSet eligible(const Item&);
 
 enum class Combine : std::uint8_t { New, Add, TakeAway, Both };
-/// The selection after a tool brought `set`; what is not eligible is taken off here, in one place, for all tools.
+/// The selection after a tool brought `set`; what is not eligible is taken off here, in one place, for all
+/// tools.
 SitePtr select(const Site&, const ElementSet& set, Combine);
 SitePtr clear_selection(const Site&);
 SitePtr invert_selection(const Site&);

@@ -17,7 +17,8 @@ using cloud::PointCloud;
 using cloud::PositionPage;
 using nlohmann::json;
 
-// Columns are stored in curve order: before the shuffle neighbours follow each other, so that differences are small.
+// Columns are stored in curve order: before the shuffle neighbours follow each other, so that differences are
+// small.
 template <class T>
 std::vector<T> unshuffled(std::span<const T> page) {
     std::vector<T> out(page.size());
@@ -78,7 +79,8 @@ std::vector<std::int32_t> unpack_axis(std::string_view packed, std::size_t n) {
 template <class T>
 std::string pack_column(std::span<const T> page) {
     const std::vector<T> curve = unshuffled(page);
-    return pack(to_planes({reinterpret_cast<const char*>(curve.data()), curve.size() * sizeof(T)}, sizeof(T)));
+    return pack(
+        to_planes({reinterpret_cast<const char*>(curve.data()), curve.size() * sizeof(T)}, sizeof(T)));
 }
 
 template <class T>
@@ -105,34 +107,47 @@ std::string pack_page(const PointCloud& c, std::size_t p) {
 json layout_json(const cloud::RecordLayout& l) {
     json fields = json::array();
     for (const cloud::Field& f : l.fields)
-        fields.push_back({f.name, name_of(f.type), f.offset, f.first_bit, f.bits, f.scale, f.shift, f.decimals});
+        fields.push_back(
+            {f.name, name_of(f.type), f.offset, f.first_bit, f.bits, f.scale, f.shift, f.decimals});
     return {{"format", l.format}, {"record_bytes", l.record_bytes}, {"fields", fields}};
 }
 
 cloud::RecordLayout layout_from(const json& j, std::string head) {
     cloud::RecordLayout l{j.at("format"), j.at("record_bytes"), {}, std::move(head)};
     for (const json& f : j.at("fields"))
-        l.fields.push_back({f.at(0), cloud::field_type(f.at(1)), f.at(2), f.at(3), f.at(4), f.at(5), f.at(6), f.at(7)});
+        l.fields.push_back(
+            {f.at(0), cloud::field_type(f.at(1)), f.at(2), f.at(3), f.at(4), f.at(5), f.at(6), f.at(7)});
     return l;
 }
 
-json vec_json(Vec3 v) { return {v.x, v.y, v.z}; }
-Vec3 vec_from(const json& j) { return {j.at(0), j.at(1), j.at(2)}; }
+json vec_json(Vec3 v) {
+    return {v.x, v.y, v.z};
+}
+Vec3 vec_from(const json& j) {
+    return {j.at(0), j.at(1), j.at(2)};
+}
 
 json cloud_json(const PointCloud& c, std::uint64_t records) {
     json stations = json::array();
     for (const cloud::Station& s : c.stations()) stations.push_back({s.name, vec_json(s.position)});
-    return {{"size", c.size()},           {"records", records},
-            {"scale", vec_json(c.grid().scale)}, {"offset", vec_json(c.grid().offset)},
-            {"intensity", c.intensity().has_value()}, {"colour", c.colour().has_value()},
-            {"class", c.classification().has_value()}, {"stations", stations},
-            {"crs", c.crs()},             {"unit", c.unit()},
+    return {{"size", c.size()},
+            {"records", records},
+            {"scale", vec_json(c.grid().scale)},
+            {"offset", vec_json(c.grid().offset)},
+            {"intensity", c.intensity().has_value()},
+            {"colour", c.colour().has_value()},
+            {"class", c.classification().has_value()},
+            {"stations", stations},
+            {"crs", c.crs()},
+            {"unit", c.unit()},
             {"layout", layout_json(c.records()->layout())}};
 }
 
-// Makes and puts one after the other, on this thread alone: it runs behind the user's work and must leave the cores to it.
+// Makes and puts one after the other, on this thread alone: it runs behind the user's work and must leave the
+// cores to it.
 void in_order(std::size_t count, Progress& progress, double from, double to,
-              const std::function<std::string(std::size_t)>& make, const std::function<void(std::size_t, const std::string&)>& put) {
+              const std::function<std::string(std::size_t)>& make,
+              const std::function<void(std::size_t, const std::string&)>& put) {
     for (std::size_t i = 0; i < count; ++i) {
         put(i, make(i));
         progress.advance(from + (to - from) * static_cast<double>(i + 1) / static_cast<double>(count));
@@ -143,7 +158,8 @@ std::string read_blob(Database& db, const char* sql, std::int64_t row, std::int6
     const std::lock_guard<std::mutex> guard(db.mutex());
     Statement s = db.prepare(sql);
     s.bind(0, row).bind(1, page);
-    if (!s.step()) throw Error(ErrorCode::Format, "A page is missing in the project file", db.path().string());
+    if (!s.step())
+        throw Error(ErrorCode::Format, "A page is missing in the project file", db.path().string());
     return s.bytes(0);
 }
 
@@ -155,7 +171,8 @@ class StoredOrder : public cloud::OrderSource {
         return cloud::unpack_order(packed(page), page_length(size_, page));
     }
     std::string packed(std::size_t page) const override {
-        return read_blob(*db_, "SELECT ordering FROM page WHERE cloud=? AND page=?", row_, static_cast<std::int64_t>(page));
+        return read_blob(*db_, "SELECT ordering FROM page WHERE cloud=? AND page=?", row_,
+                         static_cast<std::int64_t>(page));
     }
 
   private:
@@ -166,7 +183,8 @@ class StoredOrder : public cloud::OrderSource {
 
 class StoredRecords : public cloud::RecordSource {
   public:
-    StoredRecords(std::shared_ptr<Database> db, std::int64_t row, cloud::RecordLayout layout, std::uint64_t count)
+    StoredRecords(std::shared_ptr<Database> db, std::int64_t row, cloud::RecordLayout layout,
+                  std::uint64_t count)
         : db_(std::move(db)), row_(row), layout_(std::move(layout)), count_(count) {}
     const cloud::RecordLayout& layout() const override { return layout_; }
     std::uint64_t count() const override { return count_; }
@@ -176,11 +194,13 @@ class StoredRecords : public cloud::RecordSource {
             const std::uint64_t record = first + done / bytes;
             const std::size_t chunk = record / kPageSize, at = record % kPageSize;
             const std::size_t length = page_length(count_, chunk);
-            const std::string raw = from_planes(
-                unpack(read_blob(*db_, "SELECT data FROM record WHERE cloud=? AND chunk=?", row_, static_cast<std::int64_t>(chunk)),
-                       length * bytes),
-                bytes);
-            if (raw.size() != length * bytes) throw Error(ErrorCode::Format, "Records in the project file are damaged");
+            const std::string raw =
+                from_planes(unpack(read_blob(*db_, "SELECT data FROM record WHERE cloud=? AND chunk=?", row_,
+                                             static_cast<std::int64_t>(chunk)),
+                                   length * bytes),
+                            bytes);
+            if (raw.size() != length * bytes)
+                throw Error(ErrorCode::Format, "Records in the project file are damaged");
             const std::size_t n = std::min(out.size() - done, (length - at) * bytes);
             std::memcpy(out.data() + done, raw.data() + at * bytes, n);
             done += n;
@@ -203,7 +223,8 @@ CloudRow read_row(Database& db, std::int64_t row) {
     const std::lock_guard<std::mutex> guard(db.mutex());
     Statement s = db.prepare("SELECT meta, head, info FROM cloud WHERE id=?");
     s.bind(0, row);
-    if (!s.step()) throw Error(ErrorCode::Format, "A cloud is missing in the project file", db.path().string());
+    if (!s.step())
+        throw Error(ErrorCode::Format, "A cloud is missing in the project file", db.path().string());
     return {json::parse(s.bytes(0)), s.bytes(1), s.bytes(2)};
 }
 
@@ -212,8 +233,10 @@ CloudRow read_row(Database& db, std::int64_t row) {
 void create_cloud_tables(Database& db) {
     db.run(
         "CREATE TABLE cloud(id INTEGER PRIMARY KEY, meta TEXT, head BLOB, info BLOB);"
-        "CREATE TABLE page(cloud INTEGER, page INTEGER, data BLOB, ordering BLOB, PRIMARY KEY(cloud, page)) WITHOUT ROWID;"
-        "CREATE TABLE record(cloud INTEGER, chunk INTEGER, data BLOB, PRIMARY KEY(cloud, chunk)) WITHOUT ROWID;");
+        "CREATE TABLE page(cloud INTEGER, page INTEGER, data BLOB, ordering BLOB, PRIMARY KEY(cloud, page)) "
+        "WITHOUT ROWID;"
+        "CREATE TABLE record(cloud INTEGER, chunk INTEGER, data BLOB, PRIMARY KEY(cloud, chunk)) WITHOUT "
+        "ROWID;");
 }
 
 std::int64_t write_cloud_rows(Database& db, const PointCloud& c, Progress& progress) {
@@ -227,31 +250,41 @@ std::int64_t write_cloud_rows(Database& db, const PointCloud& c, Progress& progr
     for (std::size_t p = 0; p < c.page_count(); ++p) info.push_back(c.info(p));
     {
         Statement s = db.prepare("INSERT INTO cloud VALUES(?,?,?,?)");
-        const std::string raw(reinterpret_cast<const char*>(info.data()), info.size() * sizeof(cloud::PageInfo));
-        s.bind(0, row).bind(1, cloud_json(c, records->count()).dump()).bind(2, layout.head, true).bind(3, pack(raw), true);
+        const std::string raw(reinterpret_cast<const char*>(info.data()),
+                              info.size() * sizeof(cloud::PageInfo));
+        s.bind(0, row)
+            .bind(1, cloud_json(c, records->count()).dump())
+            .bind(2, layout.head, true)
+            .bind(3, pack(raw), true);
         s.run();
     }
     Statement page = db.prepare("INSERT INTO page VALUES(?,?,?,?)");
-    in_order(c.page_count(), progress, 0, 0.5, [&](std::size_t p) { return pack_page(c, p); },
-             [&](std::size_t p, const std::string& data) {
-                 page.bind(0, row).bind(1, static_cast<std::int64_t>(p)).bind(2, data, true).bind(3, order->packed(p), true);
-                 page.run();
-             });
+    in_order(
+        c.page_count(), progress, 0, 0.5, [&](std::size_t p) { return pack_page(c, p); },
+        [&](std::size_t p, const std::string& data) {
+            page.bind(0, row)
+                .bind(1, static_cast<std::int64_t>(p))
+                .bind(2, data, true)
+                .bind(3, order->packed(p), true);
+            page.run();
+        });
     Statement record = db.prepare("INSERT INTO record VALUES(?,?,?)");
-    in_order(pages_for(records->count()), progress, 0.5, 1,
-             [&](std::size_t k) {
-                 std::string raw(page_length(records->count(), k) * layout.record_bytes, '\0');
-                 records->read(std::uint64_t{k} * kPageSize, std::as_writable_bytes(std::span(raw)));
-                 return pack(to_planes(raw, layout.record_bytes));
-             },
-             [&](std::size_t k, const std::string& data) {
-                 record.bind(0, row).bind(1, static_cast<std::int64_t>(k)).bind(2, data, true);
-                 record.run();
-             });
+    in_order(
+        pages_for(records->count()), progress, 0.5, 1,
+        [&](std::size_t k) {
+            std::string raw(page_length(records->count(), k) * layout.record_bytes, '\0');
+            records->read(std::uint64_t{k} * kPageSize, std::as_writable_bytes(std::span(raw)));
+            return pack(to_planes(raw, layout.record_bytes));
+        },
+        [&](std::size_t k, const std::string& data) {
+            record.bind(0, row).bind(1, static_cast<std::int64_t>(k)).bind(2, data, true);
+            record.run();
+        });
     return row;
 }
 
-std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database>& db, std::int64_t row, Progress& progress) {
+std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database>& db, std::int64_t row,
+                                                  Progress& progress) {
     const CloudRow stored = read_row(*db, row);
     const json& meta = stored.meta;
     PointCloud::Parts parts;
@@ -262,18 +295,21 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
     for (const json& s : meta.at("stations")) parts.stations.push_back({s.at(0), vec_from(s.at(1))});
     const std::size_t pages = pages_for(parts.size);
     const std::string info = unpack(stored.info, std::uint64_t{pages} * sizeof(cloud::PageInfo));
-    if (info.size() != pages * sizeof(cloud::PageInfo)) throw Error(ErrorCode::Format, "A cloud in the project file is damaged");
+    if (info.size() != pages * sizeof(cloud::PageInfo))
+        throw Error(ErrorCode::Format, "A cloud in the project file is damaged");
     parts.info.resize(pages);
     std::memcpy(static_cast<void*>(parts.info.data()), info.data(), info.size());
     parts.positions.resize(pages);
-    const bool with_intensity = meta.at("intensity"), with_colour = meta.at("colour"), with_class = meta.at("class");
+    const bool with_intensity = meta.at("intensity"), with_colour = meta.at("colour"),
+               with_class = meta.at("class");
     std::vector<PagedArray<std::uint16_t>::PagePtr> intensity(with_intensity ? pages : 0);
     std::vector<PagedArray<std::uint32_t>::PagePtr> colour(with_colour ? pages : 0);
     std::vector<PagedArray<std::uint8_t>::PagePtr> classification(with_class ? pages : 0);
     std::atomic<std::size_t> done{0};
     parallel::for_each(pages, [&](std::size_t p) {
         const std::size_t n = page_length(parts.size, p);
-        const std::string data = read_blob(*db, "SELECT data FROM page WHERE cloud=? AND page=?", row, static_cast<std::int64_t>(p));
+        const std::string data = read_blob(*db, "SELECT data FROM page WHERE cloud=? AND page=?", row,
+                                           static_cast<std::int64_t>(p));
         PartReader part(data);
         auto positions = std::make_shared<PositionPage>();
         positions->x = unpack_axis(part.next(), n);
@@ -289,7 +325,8 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
     if (with_colour) parts.colour.emplace(parts.size, std::move(colour));
     if (with_class) parts.classification.emplace(parts.size, std::move(classification));
     parts.order = std::make_shared<StoredOrder>(db, row, parts.size);
-    parts.records = std::make_shared<StoredRecords>(db, row, layout_from(meta.at("layout"), stored.head), meta.at("records"));
+    parts.records = std::make_shared<StoredRecords>(db, row, layout_from(meta.at("layout"), stored.head),
+                                                    meta.at("records"));
     return std::make_shared<PointCloud>(std::move(parts));
 }
 

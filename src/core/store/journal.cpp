@@ -69,7 +69,8 @@ void Journal::with_project(const std::function<void(Project&)>& work) {
 }
 
 void Journal::work() {
-    ::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), 10);  // of this thread only: what the user does comes first
+    ::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()),
+                  10);  // of this thread only: what the user does comes first
     std::unique_lock<std::mutex> lock(mutex_);
     for (;;) {
         wake_.wait(lock, [&] { return stop_ || (!tasks_.empty() && error_.empty()); });

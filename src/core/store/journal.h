@@ -1,7 +1,8 @@
 // The thread that brings commits to the disk, in order, while the user goes on working.
 //
-// Laws (tested): 1. Commits reach the file in the order in which they were handed over. 2. status().safe names a commit
-// only after it is synced. 3. A failure stops the writing, is reported, and can be tried again; nothing is skipped.
+// Laws (tested): 1. Commits reach the file in the order in which they were handed over. 2. status().safe
+// names a commit only after it is synced. 3. A failure stops the writing, is reported, and can be tried
+// again; nothing is skipped.
 
 #pragma once
 
@@ -20,10 +21,10 @@ namespace pristine::store {
 class Journal {
   public:
     struct Status {
-        std::uint64_t safe = 0;     ///< number of the newest commit that is on the disk
-        std::size_t waiting = 0;    ///< tasks still to be done
-        double fraction = 1;        ///< of the task in work
-        std::string error;          ///< why writing stopped; empty while all is well
+        std::uint64_t safe = 0;   ///< number of the newest commit that is on the disk
+        std::size_t waiting = 0;  ///< tasks still to be done
+        double fraction = 1;      ///< of the task in work
+        std::string error;        ///< why writing stopped; empty while all is well
     };
 
     /// `changed` is called from the writer's thread after each change of the status.
@@ -43,7 +44,8 @@ class Journal {
     Status status() const;
     /// Waits until all is written; false if writing stopped with an error.
     bool flush();
-    /// Runs with the project, on the caller's thread, when no write is going on (loading an old snapshot, copying).
+    /// Runs with the project, on the caller's thread, when no write is going on (loading an old snapshot,
+    /// copying).
     void with_project(const std::function<void(Project&)>& work);
 
   private:

@@ -42,13 +42,16 @@ void sync_file(const fs::path& path) {
 }
 
 json style_json(const site::Style& s) {
-    return {{"colour_by", static_cast<int>(s.colour_by)}, {"single", s.single_colour}, {"point_size", s.point_size}};
+    return {{"colour_by", static_cast<int>(s.colour_by)},
+            {"single", s.single_colour},
+            {"point_size", s.point_size}};
 }
 
 site::Style style_from(const json& j) {
     site::Style s;
     const int by = j.at("colour_by");
-    if (by >= 0 && by <= static_cast<int>(site::ColourBy::Single)) s.colour_by = static_cast<site::ColourBy>(by);
+    if (by >= 0 && by <= static_cast<int>(site::ColourBy::Single))
+        s.colour_by = static_cast<site::ColourBy>(by);
     s.single_colour = j.at("single");
     s.point_size = j.at("point_size");
     return s;
@@ -69,8 +72,9 @@ std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
     std::memcpy(&t->width, raw.data(), 4);
     std::memcpy(&t->height, raw.data() + 4, 4);
     t->rgb.assign(raw.begin() + 8, raw.end());
-    const bool sound = t->width > 0 && t->height > 0 && t->width < 4096 && t->height < 4096 &&
-                       t->rgb.size() == static_cast<std::size_t>(t->width) * static_cast<std::size_t>(t->height) * 3;
+    const bool sound =
+        t->width > 0 && t->height > 0 && t->width < 4096 && t->height < 4096 &&
+        t->rgb.size() == static_cast<std::size_t>(t->width) * static_cast<std::size_t>(t->height) * 3;
     return sound ? t : nullptr;
 }
 
@@ -97,10 +101,13 @@ class Transaction {
 
 ProjectLock::ProjectLock(const fs::path& project) : path_(lock_path(project)) {
     fd_ = ::open(path_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-    if (fd_ < 0) throw Error(ErrorCode::Io, std::string("The folder cannot be written: ") + std::strerror(errno), project.string());
+    if (fd_ < 0)
+        throw Error(ErrorCode::Io, std::string("The folder cannot be written: ") + std::strerror(errno),
+                    project.string());
     if (::flock(fd_, LOCK_EX | LOCK_NB) != 0) {
         ::close(fd_);
-        throw Error(ErrorCode::Conflict, "The project is open in another window", project.string(), "Close it there first.");
+        throw Error(ErrorCode::Conflict, "The project is open in another window", project.string(),
+                    "Close it there first.");
     }
 }
 
@@ -120,7 +127,8 @@ bool ProjectLock::held(const fs::path& project) {
 bool is_project(const fs::path& path) {
     const InputFile file(path);
     std::array<std::byte, 72> head{};
-    if (file.read_some(0, head) < head.size() || std::memcmp(head.data(), "SQLite format 3", 16) != 0) return false;
+    if (file.read_some(0, head) < head.size() || std::memcmp(head.data(), "SQLite format 3", 16) != 0)
+        return false;
     int id = 0;
     for (int i = 0; i < 4; ++i) id = id << 8 | static_cast<int>(head[static_cast<std::size_t>(68 + i)]);
     return id == kApplicationId;
@@ -133,8 +141,11 @@ std::unique_ptr<Project> Project::create(const fs::path& path) {
     std::error_code ignored;
     if (fs::exists(path, ignored)) throw Error(ErrorCode::Conflict, "The file exists already", path.string());
     std::unique_ptr<Project> p(new Project(path, Database::Mode::Create));
-    p->db_->run("PRAGMA page_size=65536; PRAGMA journal_mode=OFF; PRAGMA synchronous=OFF; PRAGMA temp_store=MEMORY;");
-    p->db_->run(fmt::format("PRAGMA application_id={}; PRAGMA user_version={};", kApplicationId, kFormatVersion).c_str());
+    p->db_->run(
+        "PRAGMA page_size=65536; PRAGMA journal_mode=OFF; PRAGMA synchronous=OFF; PRAGMA temp_store=MEMORY;");
+    p->db_->run(
+        fmt::format("PRAGMA application_id={}; PRAGMA user_version={};", kApplicationId, kFormatVersion)
+            .c_str());
     create_cloud_tables(*p->db_);
     p->db_->run(
         "CREATE TABLE elements(id INTEGER PRIMARY KEY, data BLOB);"
@@ -147,7 +158,8 @@ std::unique_ptr<Project> Project::create(const fs::path& path) {
 
 std::unique_ptr<Project> Project::open(const fs::path& path) {
     if (!is_project(path))
-        throw Error(ErrorCode::Format, "This is no Pristine Cloud project, or its start is damaged", path.string());
+        throw Error(ErrorCode::Format, "This is no Pristine Cloud project, or its start is damaged",
+                    path.string());
     std::unique_ptr<Project> p(new Project(path, Database::Mode::ReadWrite));
     const auto version = [&] {
         Statement s = p->db_->prepare("PRAGMA user_version");
@@ -155,7 +167,8 @@ std::unique_ptr<Project> Project::open(const fs::path& path) {
         return s.number(0);  // the statement must be gone before the journal mode can change
     }();
     if (version > kFormatVersion)
-        throw Error(ErrorCode::Unsupported, "The project was made by a later version of this program", path.string(), "Update the program.");
+        throw Error(ErrorCode::Unsupported, "The project was made by a later version of this program",
+                    path.string(), "Update the program.");
     p->db_->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA temp_store=MEMORY;");
     p->reader_ = std::make_shared<Database>(path, Database::Mode::Read);
     return p;
@@ -191,8 +204,14 @@ std::string Project::site_json(const Site& s, Progress& progress) {
             const std::int64_t row = set_row(e.elements);
             set_rows_[e.elements] = row;
             sets_[row] = e.elements;
-            ledger.push_back({{"id", e.id}, {"reason", e.reason}, {"how", e.how}, {"who", e.who}, {"when", e.when},
-                              {"active", e.active}, {"elements", row}, {"picture", e.picture != nullptr}});
+            ledger.push_back({{"id", e.id},
+                              {"reason", e.reason},
+                              {"how", e.how},
+                              {"who", e.who},
+                              {"when", e.when},
+                              {"active", e.active},
+                              {"elements", row},
+                              {"picture", e.picture != nullptr}});
             if (!e.picture) continue;
             Statement picture = db_->prepare("INSERT OR IGNORE INTO picture VALUES(?,?)");
             picture.bind(0, static_cast<std::int64_t>(e.id)).bind(1, picture_blob(*e.picture), true);
@@ -201,8 +220,13 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         const std::int64_t cloud = cloud_row(item->cloud, progress);
         cloud_rows_[item->cloud] = cloud;
         clouds_[cloud] = item->cloud;
-        items.push_back({{"id", item->id}, {"name", item->name}, {"origin", item->origin}, {"visible", item->visible},
-                         {"locked", item->locked}, {"style", style_json(item->style)}, {"ledger", ledger},
+        items.push_back({{"id", item->id},
+                         {"name", item->name},
+                         {"origin", item->origin},
+                         {"visible", item->visible},
+                         {"locked", item->locked},
+                         {"style", style_json(item->style)},
+                         {"ledger", ledger},
                          {"cloud", cloud}});
     }
     json j{{"name", s.name}, {"items", items}, {"active", s.active}, {"next_id", s.next_id}};
@@ -226,7 +250,9 @@ void Project::write(const site::Commit& commit, Progress& progress) {
         drop.bind(0, static_cast<std::int64_t>(commit.number));
         drop.run();
         Statement s = db_->prepare("INSERT INTO site_commit VALUES(?,?,?)");
-        s.bind(0, static_cast<std::int64_t>(commit.number)).bind(1, commit.title).bind(2, site_json(*commit.site, progress));
+        s.bind(0, static_cast<std::int64_t>(commit.number))
+            .bind(1, commit.title)
+            .bind(2, site_json(*commit.site, progress));
         s.run();
         set_note("cursor", std::to_string(commit.number));
         if (saved_mark() >= commit.number) set_note("saved", "0");  // what was saved has just been dropped
@@ -240,13 +266,18 @@ void Project::write(const site::Commit& commit, Progress& progress) {
     }
     if (bulk_) leave_bulk();
     for (const site::ItemPtr& item : commit.site->items)
-        if (known_clouds.find(item->cloud) == known_clouds.end()) use_cloud_rows(reader_, cloud_rows_.at(item->cloud), *item->cloud);
+        if (known_clouds.find(item->cloud) == known_clouds.end())
+            use_cloud_rows(reader_, cloud_rows_.at(item->cloud), *item->cloud);
     std::erase_if(set_rows_, [](const auto& known) { return known.first.expired(); });
     std::erase_if(sets_, [](const auto& known) { return known.second.expired(); });
 }
 
-void Project::set_cursor(std::uint64_t number) { set_note("cursor", std::to_string(number)); }
-void Project::mark_saved(std::uint64_t number) { set_note("saved", std::to_string(number)); }
+void Project::set_cursor(std::uint64_t number) {
+    set_note("cursor", std::to_string(number));
+}
+void Project::mark_saved(std::uint64_t number) {
+    set_note("saved", std::to_string(number));
+}
 
 std::uint64_t Project::saved_mark() {
     const std::string text = note("saved");
@@ -269,7 +300,8 @@ site::SetPtr Project::load_set(std::int64_t row) {
     if (auto known = sets_[row].lock()) return known;
     Statement s = db_->prepare("SELECT data FROM elements WHERE id=?");
     s.bind(0, row);
-    if (!s.step()) throw Error(ErrorCode::Format, "A set of elements is missing in the project file", path_.string());
+    if (!s.step())
+        throw Error(ErrorCode::Format, "A set of elements is missing in the project file", path_.string());
     auto set = std::make_shared<const ElementSet>(ElementSet::unpacked(s.bytes(0)));
     sets_[row] = set;
     set_rows_[set] = row;
@@ -305,8 +337,14 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             item->cloud = load_cloud(i.at("cloud"), progress);
             ElementSet removed(item->cloud->size());
             for (const json& e : i.at("ledger")) {
-                LedgerEntry entry{e.at("id"), e.at("reason"), e.at("how"), e.at("who"), e.at("when"), e.at("active"),
-                                  load_set(e.at("elements")), nullptr};
+                LedgerEntry entry{e.at("id"),
+                                  e.at("reason"),
+                                  e.at("how"),
+                                  e.at("who"),
+                                  e.at("when"),
+                                  e.at("active"),
+                                  load_set(e.at("elements")),
+                                  nullptr};
                 if (entry.elements->size() != item->cloud->size())
                     throw Error(ErrorCode::Format, "A ledger entry does not fit its cloud", path_.string());
                 if (e.at("picture").get<bool>()) {
@@ -323,7 +361,9 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         if (j.contains("selection")) out->selection = load_set(j.at("selection"));
         return out;
     } catch (const json::exception& e) {
-        throw Error(ErrorCode::Format, fmt::format("Commit {} in the project file is damaged: {}", number, e.what()), path_.string());
+        throw Error(ErrorCode::Format,
+                    fmt::format("Commit {} in the project file is damaged: {}", number, e.what()),
+                    path_.string());
     }
 }
 
@@ -338,7 +378,8 @@ site::History Project::load(Progress& progress) {
     for (std::size_t i = 0; i < commits.size(); ++i)
         if (commits[i].number == at) cursor = i;
     commits[cursor].site = load_site(commits[cursor].number, progress);
-    return site::History(std::move(commits), cursor, [this](std::uint64_t number) { return load_site(number, Progress::none()); });
+    return site::History(std::move(commits), cursor,
+                         [this](std::uint64_t number) { return load_site(number, Progress::none()); });
 }
 
 void Project::adopt(const site::History& history) {
@@ -370,8 +411,10 @@ void Project::adopt(const site::History& history) {
 void Project::copy_to(const fs::path& target, bool replace) {
     std::error_code ignored;
     if (!replace && fs::exists(target, ignored))
-        throw Error(ErrorCode::Conflict, "The file exists already", target.string(), "Choose another name, or allow it to be replaced.");
-    if (ProjectLock::held(target)) throw Error(ErrorCode::Conflict, "The target is open in another window", target.string());
+        throw Error(ErrorCode::Conflict, "The file exists already", target.string(),
+                    "Choose another name, or allow it to be replaced.");
+    if (ProjectLock::held(target))
+        throw Error(ErrorCode::Conflict, "The target is open in another window", target.string());
     fs::path beside = target;
     beside += fmt::format(".part-{:08x}", std::random_device{}());
     try {
@@ -382,7 +425,8 @@ void Project::copy_to(const fs::path& target, bool replace) {
         fs::rename(beside, target);
     } catch (const fs::filesystem_error& e) {
         fs::remove(beside, ignored);
-        throw Error(ErrorCode::Io, std::string("Could not name the finished file: ") + e.what(), target.string());
+        throw Error(ErrorCode::Io, std::string("Could not name the finished file: ") + e.what(),
+                    target.string());
     } catch (...) {
         fs::remove(beside, ignored);
         throw;

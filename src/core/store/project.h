@@ -1,8 +1,10 @@
-// The project file (.pristine): a SQLite database with the pages of clouds, their full records, sets and commits.
+// The project file (.pristine): a SQLite database with the pages of clouds, their full records, sets and
+// commits.
 //
-// Invariants: 1. A commit is one transaction, synced: once write() returned it survives a crash and a power cut. 2. What a
-// commit refers to is in the file before it, in the same transaction or an earlier one. 3. Rows are never changed, but for
-// the cursor, the saved mark and the view; commits behind the cursor are dropped when a new one is made.
+// Invariants: 1. A commit is one transaction, synced: once write() returned it survives a crash and a power
+// cut. 2. What a commit refers to is in the file before it, in the same transaction or an earlier one. 3.
+// Rows are never changed, but for the cursor, the saved mark and the view; commits behind the cursor are
+// dropped when a new one is made.
 
 #pragma once
 
@@ -45,11 +47,12 @@ class Project {
 
     /// One snapshot, sharing clouds and sets that are in memory.
     site::SitePtr load_commit(std::uint64_t number) { return load_site(number, Progress::none()); }
-    /// Makes the clouds and sets of a history in memory, of which this file is a copy, known as those of this file.
+    /// Makes the clouds and sets of a history in memory, of which this file is a copy, known as those of this
+    /// file.
     void adopt(const site::History&);
 
-    /// Writes a commit with everything that it needs and is not yet here, sets the cursor on it and drops later ones.
-    /// Clouds written for the first time then read their records and order from here.
+    /// Writes a commit with everything that it needs and is not yet here, sets the cursor on it and drops
+    /// later ones. Clouds written for the first time then read their records and order from here.
     void write(const site::Commit&, Progress& = Progress::none());
     void set_cursor(std::uint64_t commit_number);
 

@@ -1,7 +1,8 @@
 // LAS 1.0 to 1.4, point formats 0 to 10 (ASPRS LAS Specification 1.4-R15), read and written.
 //
-// What is not removed comes out bit for bit, in the order it had: records, VLRs, EVLRs and the bytes between them are
-// copied; only counts, bounds and offsets in the header are brought up to date, and only if something was removed.
+// What is not removed comes out bit for bit, in the order it had: records, VLRs, EVLRs and the bytes between
+// them are copied; only counts, bounds and offsets in the header are brought up to date, and only if
+// something was removed.
 
 #pragma once
 

@@ -74,7 +74,8 @@ void add_extra_bytes(const LasHeader& h, const std::vector<LasVlr>& vlrs, std::v
             if (type > 30) return;
             const FieldType field_type = kExtraTypes[(type - 1) % 10 + 1];
             for (int part = 0; part < parts; ++part) {
-                if (at + bytes_of(field_type) > h.record_bytes) return;  // the VLR promises more than the record holds
+                if (at + bytes_of(field_type) > h.record_bytes)
+                    return;  // the VLR promises more than the record holds
                 Field f{parts > 1 ? fmt::format("{}[{}]", name, part) : name, field_type, at};
                 if (options & 8u) f.scale = load_le<double>(item + 112 + 8 * part);
                 if (options & 16u) f.shift = load_le<double>(item + 136 + 8 * part);
@@ -90,7 +91,9 @@ void add_extra_bytes(const LasHeader& h, const std::vector<LasVlr>& vlrs, std::v
 
 }  // namespace
 
-std::size_t las_base_bytes(int point_format) { return kBaseBytes[static_cast<std::size_t>(point_format)]; }
+std::size_t las_base_bytes(int point_format) {
+    return kBaseBytes[static_cast<std::size_t>(point_format)];
+}
 
 LasHeader read_las_header(const InputFile& file) {
     std::array<std::byte, kHeader14> raw{};
@@ -100,7 +103,8 @@ LasHeader read_las_header(const InputFile& file) {
         return Error(ErrorCode::Format, what, file.place(at), "The file is damaged or no LAS file.");
     };
     if (got < 4 || std::memcmp(p, "LASF", 4) != 0) throw fail(0, "The letters LASF are missing at the start");
-    if (got < kHeader12) throw fail(got, fmt::format("The header is cut off: 227 bytes are needed, there are {}", got));
+    if (got < kHeader12)
+        throw fail(got, fmt::format("The header is cut off: 227 bytes are needed, there are {}", got));
     LasHeader h;
     h.major = static_cast<int>(p[kVersionMajor]);
     h.minor = static_cast<int>(p[kVersionMajor + 1]);
@@ -110,14 +114,16 @@ LasHeader read_las_header(const InputFile& file) {
     h.header_bytes = load_le<std::uint16_t>(p + kHeaderSize);
     const std::size_t least = h.minor == 4 ? kHeader14 : h.minor == 3 ? kHeader13 : kHeader12;
     if (h.header_bytes < least)
-        throw fail(kHeaderSize, fmt::format("The header says that it has {} bytes; version 1.{} needs {}", h.header_bytes,
-                                            h.minor, least));
-    if (got < least) throw fail(got, fmt::format("The header is cut off: {} bytes are needed, there are {}", least, got));
+        throw fail(kHeaderSize, fmt::format("The header says that it has {} bytes; version 1.{} needs {}",
+                                            h.header_bytes, h.minor, least));
+    if (got < least)
+        throw fail(got, fmt::format("The header is cut off: {} bytes are needed, there are {}", least, got));
     h.points_offset = load_le<std::uint32_t>(p + kPointsOffset);
     if (h.points_offset < h.header_bytes || h.points_offset > file.size())
-        throw fail(kPointsOffset, fmt::format("The points are said to start at byte {}, outside the file of {} bytes or "
-                                              "inside its header",
-                                              h.points_offset, file.size()));
+        throw fail(kPointsOffset,
+                   fmt::format("The points are said to start at byte {}, outside the file of {} bytes or "
+                               "inside its header",
+                               h.points_offset, file.size()));
     h.vlr_count = load_le<std::uint32_t>(p + kVlrCount);
     const auto format_byte = static_cast<unsigned>(p[kPointFormat]);
     h.compressed = (format_byte & 0xC0u) != 0;
@@ -127,8 +133,9 @@ LasHeader read_las_header(const InputFile& file) {
                     file.place(kPointFormat), "Formats 0 to 10 can be read.");
     h.record_bytes = load_le<std::uint16_t>(p + kRecordLength);
     if (h.record_bytes < las_base_bytes(h.point_format))
-        throw fail(kRecordLength, fmt::format("Records are said to have {} bytes; point format {} needs at least {}",
-                                              h.record_bytes, h.point_format, las_base_bytes(h.point_format)));
+        throw fail(kRecordLength,
+                   fmt::format("Records are said to have {} bytes; point format {} needs at least {}",
+                               h.record_bytes, h.point_format, las_base_bytes(h.point_format)));
     h.point_count = load_le<std::uint32_t>(p + kLegacyCount);
     for (int a = 0; a < 3; ++a) {
         h.scale[a] = load_le<double>(p + kScale + 8 * a);
@@ -150,7 +157,8 @@ LasHeader read_las_header(const InputFile& file) {
     return h;
 }
 
-std::vector<LasVlr> read_las_vlrs(const InputFile& file, const LasHeader& h, std::vector<std::string>& warnings) {
+std::vector<LasVlr> read_las_vlrs(const InputFile& file, const LasHeader& h,
+                                  std::vector<std::string>& warnings) {
     std::vector<LasVlr> vlrs;
     std::uint64_t at = h.header_bytes;
     const auto add = [&](std::uint64_t head_bytes, std::uint64_t limit, std::uint64_t data_limit) {
@@ -159,8 +167,10 @@ std::vector<LasVlr> read_las_vlrs(const InputFile& file, const LasHeader& h, std
         const std::uint64_t length = head_bytes == kVlrHeader ? load_le<std::uint16_t>(head.data() + 20)
                                                               : load_le<std::uint64_t>(head.data() + 20);
         if (length > limit - at - head_bytes) return false;
-        LasVlr vlr{trimmed(head.data() + 2, 16), trimmed(head.data() + head_bytes - 32, 32),
-                   load_le<std::uint16_t>(head.data() + 18), {}};
+        LasVlr vlr{trimmed(head.data() + 2, 16),
+                   trimmed(head.data() + head_bytes - 32, 32),
+                   load_le<std::uint16_t>(head.data() + 18),
+                   {}};
         if (length <= data_limit) vlr.data = file.read_string(at + head_bytes, length);
         vlrs.push_back(std::move(vlr));
         at += head_bytes + length;
@@ -168,16 +178,18 @@ std::vector<LasVlr> read_las_vlrs(const InputFile& file, const LasHeader& h, std
     };
     for (std::uint32_t i = 0; i < h.vlr_count; ++i)
         if (!add(kVlrHeader, h.points_offset, 65535)) {
-            warnings.push_back(fmt::format("Variable length record {} of {} reaches into the points; it and the rest of them "
-                                           "are not understood, but kept.",
-                                           i + 1, h.vlr_count));
+            warnings.push_back(fmt::format(
+                "Variable length record {} of {} reaches into the points; it and the rest of them "
+                "are not understood, but kept.",
+                i + 1, h.vlr_count));
             break;
         }
     at = h.evlr_offset;
     for (std::uint32_t i = 0; i < h.evlr_count && h.evlr_offset != 0; ++i)
         if (!add(kEvlrHeader, file.size(), kLargestEvlr)) {
-            warnings.push_back(fmt::format("Extended record {} of {} lies outside the file and is not understood.", i + 1,
-                                           h.evlr_count));
+            warnings.push_back(
+                fmt::format("Extended record {} of {} lies outside the file and is not understood.", i + 1,
+                            h.evlr_count));
             break;
         }
     return vlrs;
@@ -188,7 +200,8 @@ std::vector<Field> las_fields(const LasHeader& h, const std::vector<LasVlr>& vlr
     const int pf = h.point_format;
     const char* axis[3] = {"x", "y", "z"};
     for (int a = 0; a < 3; ++a)
-        f.push_back({axis[a], FieldType::I32, static_cast<std::size_t>(4 * a), 0, 0, h.scale[a], h.offset[a]});
+        f.push_back(
+            {axis[a], FieldType::I32, static_cast<std::size_t>(4 * a), 0, 0, h.scale[a], h.offset[a]});
     f.push_back({"intensity", FieldType::U16, 12});
     std::size_t after = 20;  // of GPS time, colours, waveform
     if (pf < 6) {
@@ -261,7 +274,8 @@ std::string join_las_head(const LasHead& head) {
 
 LasHead split_las_head(const std::string& s) {
     const std::uint64_t n = s.size() < 8 ? UINT64_MAX : load_le<std::uint64_t>(s.data());
-    if (n < kHeader12 || n > s.size() - 8) throw Error(ErrorCode::Format, "The stored header of a LAS file is damaged");
+    if (n < kHeader12 || n > s.size() - 8)
+        throw Error(ErrorCode::Format, "The stored header of a LAS file is damaged");
     return {s.substr(8, n), s.substr(8 + n)};
 }
 
@@ -287,7 +301,8 @@ void update_las_header(std::string& before, const LasCounts& counts, std::int64_
     for (std::size_t r = 0; r < 5; ++r)
         store_le(p + kLegacyReturns + 4 * r, legacy ? static_cast<std::uint32_t>(counts.by_return[r]) : 0u);
     for (std::size_t a = 0; a < 3; ++a) {
-        const double scale = load_le<double>(p + kScale + 8 * a), offset = load_le<double>(p + kOffset + 8 * a);
+        const double scale = load_le<double>(p + kScale + 8 * a),
+                     offset = load_le<double>(p + kOffset + 8 * a);
         const double u = counts.points == 0 ? 0 : counts.lo[a] * scale + offset;
         const double v = counts.points == 0 ? 0 : counts.hi[a] * scale + offset;
         store_le(p + kBounds + 16 * a, std::max(u, v));
@@ -295,7 +310,8 @@ void update_las_header(std::string& before, const LasCounts& counts, std::int64_
     }
     const auto moved = [&](std::size_t at) {
         const auto offset = load_le<std::uint64_t>(p + at);
-        if (offset != 0) store_le(p + at, static_cast<std::uint64_t>(static_cast<std::int64_t>(offset) + shift));
+        if (offset != 0)
+            store_le(p + at, static_cast<std::uint64_t>(static_cast<std::int64_t>(offset) + shift));
     };
     if (minor >= 3) moved(kWaveform);
     if (minor < 4) return;
@@ -306,7 +322,8 @@ void update_las_header(std::string& before, const LasCounts& counts, std::int64_
 
 namespace {
 
-std::string vlr_bytes(const std::string& user, std::uint16_t id, const std::string& description, const std::string& data) {
+std::string vlr_bytes(const std::string& user, std::uint16_t id, const std::string& description,
+                      const std::string& data) {
     std::string s(kVlrHeader, '\0');
     std::memcpy(s.data() + 2, user.data(), std::min<std::size_t>(16, user.size()));
     store_le(s.data() + 18, id);
@@ -336,7 +353,8 @@ std::string new_las_head(int point_format, const cloud::Grid& grid, const std::v
             record += bytes_of(f.type);
         }
         if (items.size() > 65535 || record > 65535)
-            throw Error(ErrorCode::Unsupported, "Too many columns for a LAS file", {}, "Write PLY or text instead.");
+            throw Error(ErrorCode::Unsupported, "Too many columns for a LAS file", {},
+                        "Write PLY or text instead.");
         vlrs += vlr_bytes("LASF_Spec", 4, "Extra bytes", items);
         ++vlr_count;
     }

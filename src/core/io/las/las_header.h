@@ -37,15 +37,17 @@ struct LasVlr {
 /// Smallest record of a point format 0..10, in bytes.
 std::size_t las_base_bytes(int point_format);
 
-/// Parses and checks the header against the file's size; every number is checked before it is believed. A point count
-/// too large for the file is left as it stands: the reader decides. Throws Error(Format, Unsupported) with the byte.
+/// Parses and checks the header against the file's size; every number is checked before it is believed. A
+/// point count too large for the file is left as it stands: the reader decides. Throws Error(Format,
+/// Unsupported) with the byte.
 LasHeader read_las_header(const InputFile&);
 
-/// The VLRs, and in 1.4 the EVLRs (of at most 16 MiB each; larger ones are waveforms and left out). Broken ones end the
-/// list with a warning.
+/// The VLRs, and in 1.4 the EVLRs (of at most 16 MiB each; larger ones are waveforms and left out). Broken
+/// ones end the list with a warning.
 std::vector<LasVlr> read_las_vlrs(const InputFile&, const LasHeader&, std::vector<std::string>& warnings);
 
-/// The fields of a record, extra bytes included where a VLR describes them (undescribed ones are kept, without a name).
+/// The fields of a record, extra bytes included where a VLR describes them (undescribed ones are kept,
+/// without a name).
 std::vector<cloud::Field> las_fields(const LasHeader&, const std::vector<LasVlr>&);
 
 /// WKT, or "EPSG:n" from GeoTIFF keys; empty if the file does not say.
@@ -68,10 +70,12 @@ struct LasCounts {
     void add(const std::byte* record, int point_format);
 };
 
-/// Brings counts, bounds and the offsets of what follows the points up to date in the bytes before the points.
+/// Brings counts, bounds and the offsets of what follows the points up to date in the bytes before the
+/// points.
 void update_las_header(std::string& before, const LasCounts&, std::int64_t shift_of_what_follows);
 
-/// The bytes before the points of a new LAS 1.4 file, with an extra-bytes VLR for `extra` fields and the CRS if any.
+/// The bytes before the points of a new LAS 1.4 file, with an extra-bytes VLR for `extra` fields and the CRS
+/// if any.
 std::string new_las_head(int point_format, const cloud::Grid&, const std::vector<cloud::Field>& extra,
                          const std::string& crs_wkt);
 

@@ -14,10 +14,12 @@ namespace {
 
 using cloud::PointBatch;
 
-// Records straight from the opened file. The descriptor stays open, so a file deleted meanwhile can still be exported.
+// Records straight from the opened file. The descriptor stays open, so a file deleted meanwhile can still be
+// exported.
 class LasRecords : public cloud::RecordSource {
   public:
-    LasRecords(std::shared_ptr<const InputFile> file, cloud::RecordLayout layout, std::uint64_t offset, std::uint64_t count)
+    LasRecords(std::shared_ptr<const InputFile> file, cloud::RecordLayout layout, std::uint64_t offset,
+               std::uint64_t count)
         : file_(std::move(file)), layout_(std::move(layout)), offset_(offset), count_(count) {}
     const cloud::RecordLayout& layout() const override { return layout_; }
     std::uint64_t count() const override { return count_; }
@@ -31,7 +33,8 @@ class LasRecords : public cloud::RecordSource {
     std::uint64_t offset_, count_;
 };
 
-// Many programs write 0..255 where the specification wants 0..65535. Looks at 64 stretches spread over the file.
+// Many programs write 0..255 where the specification wants 0..65535. Looks at 64 stretches spread over the
+// file.
 bool colours_are_8_bit(const cloud::RecordSource& records, std::size_t at) {
     const std::size_t bytes = records.layout().record_bytes;
     constexpr std::uint64_t looks = 64, stretch = 512;
@@ -67,8 +70,8 @@ struct Decoder {
             b.y[i] = load_le<std::int32_t>(r + 4);
             b.z[i] = load_le<std::int32_t>(r + 8);
             b.intensity[i] = load_le<std::uint16_t>(r + 12);
-            b.classification[i] = static_cast<std::uint8_t>(point_format < 6 ? static_cast<unsigned>(r[15]) & 31u
-                                                                             : static_cast<unsigned>(r[16]));
+            b.classification[i] = static_cast<std::uint8_t>(
+                point_format < 6 ? static_cast<unsigned>(r[15]) & 31u : static_cast<unsigned>(r[16]));
             if (!colour_at) continue;
             std::uint32_t rgb = 0;
             for (std::size_t c = 0; c < 3; ++c)
@@ -85,13 +88,15 @@ std::string unit_of(const std::string& crs) {
     return crs.find("UNIT[\"metre\"") != std::string::npos ? "m" : "";
 }
 
-// How many records there really are; a header that promises more is an error, or a warning when part is welcome.
+// How many records there really are; a header that promises more is an error, or a warning when part is
+// welcome.
 std::uint64_t checked_count(const InputFile& file, const LasHeader& h, const ReadOptions& options,
                             std::vector<std::string>& warnings) {
     const std::uint64_t room = (file.size() - h.points_offset) / h.record_bytes;
     if (h.point_count <= room) return h.point_count;
-    const std::string what = fmt::format("The header announces {} points of {} bytes, but the file ends after {}",
-                                         h.point_count, h.record_bytes, room);
+    const std::string what =
+        fmt::format("The header announces {} points of {} bytes, but the file ends after {}", h.point_count,
+                    h.record_bytes, room);
     if (!options.accept_partial)
         throw Error(ErrorCode::Format, what, file.place(h.points_offset + room * h.record_bytes),
                     fmt::format("The first {} points can be read (--partial).", room));
@@ -114,8 +119,8 @@ ReadResult read_las(const std::filesystem::path& path, const ReadOptions& option
     ReadResult result;
     const LasHeader h = read_las_header(*file);
     if (h.compressed)
-        throw Error(ErrorCode::Unsupported, "The points of this file are compressed (LAZ)", path.filename().string(),
-                    "Uncompressed LAS can be read in this version.");
+        throw Error(ErrorCode::Unsupported, "The points of this file are compressed (LAZ)",
+                    path.filename().string(), "Uncompressed LAS can be read in this version.");
     const std::vector<LasVlr> vlrs = read_las_vlrs(*file, h, result.warnings);
     const std::uint64_t count = checked_count(*file, h, options, result.warnings);
     result.format = fmt::format("LAS {}.{}, point format {}", h.major, h.minor, h.point_format);
@@ -147,9 +152,14 @@ ReadResult read_las(const std::filesystem::path& path, const ReadOptions& option
 }
 
 CloudFormat las_format() {
-    return {"las", "LAS point cloud", {"las"},
-            [](std::span<const std::byte> head) { return head.size() >= 4 && std::memcmp(head.data(), "LASF", 4) == 0; },
-            read_las, write_las};
+    return {"las",
+            "LAS point cloud",
+            {"las"},
+            [](std::span<const std::byte> head) {
+                return head.size() >= 4 && std::memcmp(head.data(), "LASF", 4) == 0;
+            },
+            read_las,
+            write_las};
 }
 
 }  // namespace pristine::io

@@ -11,7 +11,9 @@ namespace {
 using cloud::Field;
 using cloud::RecordLayout;
 
-bool drops_nothing(const WriteItem& item) { return !item.keep || item.keep->count() == item.keep->size(); }
+bool drops_nothing(const WriteItem& item) {
+    return !item.keep || item.keep->count() == item.keep->size();
+}
 
 // One LAS cloud into a LAS file: everything is copied, the header brought up to date if anything is left out.
 std::uint64_t copy_las(const WriteItem& item, OutputFile& out, Progress& progress) {
@@ -27,8 +29,9 @@ std::uint64_t copy_las(const WriteItem& item, OutputFile& out, Progress& progres
     out.write(head.after);
     if (drops_nothing(item)) return counts.points;
     const auto all = static_cast<std::int64_t>(item.cloud->records()->count());
-    update_las_header(head.before, counts,
-                      (static_cast<std::int64_t>(counts.points) - all) * static_cast<std::int64_t>(layout.record_bytes));
+    update_las_header(
+        head.before, counts,
+        (static_cast<std::int64_t>(counts.points) - all) * static_cast<std::int64_t>(layout.record_bytes));
     out.write_at(0, head.before.data(), head.before.size());
     return counts.points;
 }
@@ -47,7 +50,9 @@ cloud::Grid common_grid(const std::vector<WriteItem>& items) {
     for (const WriteItem& item : items) box.add(item.cloud->bounds());
     if (box.empty()) return grid;
     for (int a = 0; a < 3; ++a) {
-        const auto fits = [&](double v) { return std::fabs((v - grid.offset[a]) / grid.scale[a]) < 2147483647.0; };
+        const auto fits = [&](double v) {
+            return std::fabs((v - grid.offset[a]) / grid.scale[a]) < 2147483647.0;
+        };
         if (fits(box.lo[a]) && fits(box.hi[a])) continue;
         grid.offset[a] = std::floor((box.lo[a] + box.hi[a]) / 2);
         while (!fits(box.lo[a]) || !fits(box.hi[a])) grid.scale[a] *= 10;
@@ -73,7 +78,12 @@ Mapping plan(const std::vector<WriteItem>& items) {
     for (const WriteItem& item : items)
         for (const Field& f : item.cloud->records()->layout().fields) {
             if (m.to.find(f.name)) continue;
-            Field e{f.name.substr(0, 31), f.bits ? cloud::FieldType::U8 : f.type, m.to.record_bytes, 0, 0, f.scale,
+            Field e{f.name.substr(0, 31),
+                    f.bits ? cloud::FieldType::U8 : f.type,
+                    m.to.record_bytes,
+                    0,
+                    0,
+                    f.scale,
                     f.shift};
             m.to.record_bytes += bytes_of(e.type);
             extra.push_back(e);
@@ -87,7 +97,8 @@ Mapping plan(const std::vector<WriteItem>& items) {
 double factor_to_16_bit(const Field& from) {
     const bool colour = from.name == "red" || from.name == "green" || from.name == "blue";
     if (from.type == cloud::FieldType::U8 && colour) return 257;
-    if (from.type == cloud::FieldType::F32 && (colour || from.name == "intensity")) return 65535;  // by our convention 0..1
+    if (from.type == cloud::FieldType::F32 && (colour || from.name == "intensity"))
+        return 65535;  // by our convention 0..1
     return 1;
 }
 
@@ -115,8 +126,8 @@ std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& ou
         const RecordLayout& from = items[k].cloud->records()->layout();
         pair_fields(from, m);
         const double share = 1.0 / static_cast<double>(items.size());
-        for_kept_records(items[k], progress, static_cast<double>(k) * share, static_cast<double>(k + 1) * share,
-                         [&](const std::byte* records, std::size_t n) {
+        for_kept_records(items[k], progress, static_cast<double>(k) * share,
+                         static_cast<double>(k + 1) * share, [&](const std::byte* records, std::size_t n) {
                              for (std::size_t i = 0; i < n; ++i) {
                                  std::fill(record.begin(), record.end(), std::byte{0});
                                  if (!from.find("return")) record[14] = std::byte{0x11};  // return 1 of 1

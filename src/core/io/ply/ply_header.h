@@ -40,8 +40,8 @@ struct PlyHeader {
     const PlyElement* find(std::string_view element) const;
 };
 
-/// Parses the header at the start of `text`; CR, LF and CRLF line ends, extra blanks and unknown keywords are fine.
-/// Throws Error(Format) with the line.
+/// Parses the header at the start of `text`; CR, LF and CRLF line ends, extra blanks and unknown keywords are
+/// fine. Throws Error(Format) with the line.
 PlyHeader parse_ply_header(std::string_view text, const std::string& place);
 
 /// A header with only these remarks and this one element.

@@ -22,7 +22,11 @@ class PlyRecords : public cloud::RecordSource {
   public:
     PlyRecords(std::shared_ptr<const InputFile> file, cloud::RecordLayout layout, std::uint64_t offset,
                std::uint64_t count, bool big_endian)
-        : file_(std::move(file)), layout_(std::move(layout)), offset_(offset), count_(count), big_endian_(big_endian) {}
+        : file_(std::move(file)),
+          layout_(std::move(layout)),
+          offset_(offset),
+          count_(count),
+          big_endian_(big_endian) {}
     const cloud::RecordLayout& layout() const override { return layout_; }
     std::uint64_t count() const override { return count_; }
     void read(std::uint64_t first, std::span<std::byte> out) const override {
@@ -41,11 +45,14 @@ class PlyRecords : public cloud::RecordSource {
 };
 
 std::string ply_column_name(const std::string& property) {
-    static const std::vector<std::pair<std::string, std::string>> known{
-        {"diffuse_red", "red"}, {"diffuse_green", "green"}, {"diffuse_blue", "blue"}, {"scalar_intensity", "intensity"},
-        {"scalar_classification", "class"}};
+    static const std::vector<std::pair<std::string, std::string>> known{{"diffuse_red", "red"},
+                                                                        {"diffuse_green", "green"},
+                                                                        {"diffuse_blue", "blue"},
+                                                                        {"scalar_intensity", "intensity"},
+                                                                        {"scalar_classification", "class"}};
     std::string lower = property;
-    std::transform(lower.begin(), lower.end(), lower.begin(), [](unsigned char c) { return std::tolower(c); });
+    std::transform(lower.begin(), lower.end(), lower.begin(),
+                   [](unsigned char c) { return std::tolower(c); });
     for (const auto& [from, to] : known)
         if (lower == from) return to;
     return column_name(property);
@@ -75,8 +82,10 @@ void require_coordinates(const cloud::RecordLayout& layout, const std::string& p
 std::uint64_t walk(const InputFile& file, std::uint64_t at, const PlyElement& e, bool big) {
     if (!e.has_list()) {
         if (e.bytes() != 0 && e.count > (file.size() - at) / e.bytes())
-            throw Error(ErrorCode::Format, fmt::format("{} elements '{}' are announced, more than the file holds", e.count, e.name),
-                        file.place(at));
+            throw Error(
+                ErrorCode::Format,
+                fmt::format("{} elements '{}' are announced, more than the file holds", e.count, e.name),
+                file.place(at));
         return at + e.count * e.bytes();
     }
     for (std::uint64_t i = 0; i < e.count; ++i)
@@ -96,18 +105,20 @@ std::uint64_t walk(const InputFile& file, std::uint64_t at, const PlyElement& e,
     return at;
 }
 
-std::uint64_t checked(std::uint64_t announced, std::uint64_t there, const std::string& place, const ReadOptions& options,
-                      std::vector<std::string>& warnings) {
+std::uint64_t checked(std::uint64_t announced, std::uint64_t there, const std::string& place,
+                      const ReadOptions& options, std::vector<std::string>& warnings) {
     if (announced <= there) return announced;
     const std::string what = fmt::format("The header announces {} points, the file has {}", announced, there);
     if (!options.accept_partial)
-        throw Error(ErrorCode::Format, what, place, fmt::format("The first {} points can be read (--partial).", there));
+        throw Error(ErrorCode::Format, what, place,
+                    fmt::format("The first {} points can be read (--partial).", there));
     warnings.push_back(what + ". These were read.");
     return there;
 }
 
-std::shared_ptr<const cloud::RecordSource> binary_records(std::shared_ptr<const InputFile> file, const PlyHeader& h,
-                                                          const PlyElement& vertex, const ReadOptions& options,
+std::shared_ptr<const cloud::RecordSource> binary_records(std::shared_ptr<const InputFile> file,
+                                                          const PlyHeader& h, const PlyElement& vertex,
+                                                          const ReadOptions& options,
                                                           std::vector<std::string>& warnings) {
     const bool big = h.encoding == PlyEncoding::BinaryBig;
     std::uint64_t at = h.bytes;
@@ -116,16 +127,19 @@ std::shared_ptr<const cloud::RecordSource> binary_records(std::shared_ptr<const 
         at = walk(*file, at, e, big);
     }
     if (vertex.has_list())
-        throw Error(ErrorCode::Unsupported, "The vertices of this binary PLY file carry lists", file->place(0),
-                    "Write them without lists, or as ascii.");
-    const std::uint64_t there = at > file->size() || vertex.bytes() == 0 ? 0 : (file->size() - at) / vertex.bytes();
+        throw Error(ErrorCode::Unsupported, "The vertices of this binary PLY file carry lists",
+                    file->place(0), "Write them without lists, or as ascii.");
+    const std::uint64_t there =
+        at > file->size() || vertex.bytes() == 0 ? 0 : (file->size() - at) / vertex.bytes();
     const std::uint64_t count = checked(vertex.count, there, file->place(at), options, warnings);
     return std::make_shared<PlyRecords>(std::move(file), layout_of(h, vertex), at, count, big);
 }
 
-std::shared_ptr<const cloud::RecordSource> ascii_records(std::shared_ptr<const InputFile> file, const PlyHeader& h,
-                                                         const PlyElement& vertex, const ReadOptions& options,
-                                                         std::vector<std::string>& warnings, Progress& progress) {
+std::shared_ptr<const cloud::RecordSource> ascii_records(std::shared_ptr<const InputFile> file,
+                                                         const PlyHeader& h, const PlyElement& vertex,
+                                                         const ReadOptions& options,
+                                                         std::vector<std::string>& warnings,
+                                                         Progress& progress) {
     TableShape shape{h.bytes, 0, false};
     shape.first_line_number = h.lines + 1;
     for (const PlyElement& e : h.elements) {
@@ -135,7 +149,8 @@ std::shared_ptr<const cloud::RecordSource> ascii_records(std::shared_ptr<const I
         shape.begin = skipped.end_of_data();
     }
     if (vertex.has_list() && !vertex.properties.back().list)
-        throw Error(ErrorCode::Unsupported, "The vertices of this PLY file carry lists between other properties", file->place(0));
+        throw Error(ErrorCode::Unsupported,
+                    "The vertices of this PLY file carry lists between other properties", file->place(0));
     shape.line_limit = vertex.count;
     auto table = std::make_shared<TextTable>(file, shape, layout_of(h, vertex), progress);
     std::uint64_t there = table->count();
@@ -164,7 +179,8 @@ ReadResult read_ply(const std::filesystem::path& path, const ReadOptions& option
     require_coordinates(records->layout(), name);
     for (const PlyElement& e : h.elements)
         if (&e != vertex && e.count > 0)
-            result.warnings.push_back(fmt::format("{} elements '{}' were left out: only points are read.", e.count, e.name));
+            result.warnings.push_back(
+                fmt::format("{} elements '{}' were left out: only points are read.", e.count, e.name));
     progress.stretch(0.1, 0.3, "Looking at columns");
     const auto ranges = field_ranges(*records, progress);
     progress.stretch(0.3, 0.6, "Reading points");
@@ -175,12 +191,16 @@ ReadResult read_ply(const std::filesystem::path& path, const ReadOptions& option
 }
 
 CloudFormat ply_format() {
-    return {"ply", "PLY point cloud", {"ply"},
-            [](std::span<const std::byte> head) {
-                return head.size() >= 4 && std::memcmp(head.data(), "ply", 3) == 0 &&
-                       (head[3] == std::byte{'\n'} || head[3] == std::byte{'\r'} || head[3] == std::byte{' '});
-            },
-            read_ply, write_ply};
+    return {
+        "ply",
+        "PLY point cloud",
+        {"ply"},
+        [](std::span<const std::byte> head) {
+            return head.size() >= 4 && std::memcmp(head.data(), "ply", 3) == 0 &&
+                   (head[3] == std::byte{'\n'} || head[3] == std::byte{'\r'} || head[3] == std::byte{' '});
+        },
+        read_ply,
+        write_ply};
 }
 
 }  // namespace pristine::io

@@ -53,8 +53,10 @@ void append_ascii(std::string& text, const RecordLayout& layout, const std::byte
     for (std::size_t c = 0; c < layout.fields.size(); ++c) {
         if (c) text += ' ';
         const double v = value(layout.fields[c], record);
-        if (layout.fields[c].type == FieldType::F32) fmt::format_to(std::back_inserter(text), "{}", static_cast<float>(v));
-        else fmt::format_to(std::back_inserter(text), "{}", v);
+        if (layout.fields[c].type == FieldType::F32)
+            fmt::format_to(std::back_inserter(text), "{}", static_cast<float>(v));
+        else
+            fmt::format_to(std::back_inserter(text), "{}", v);
     }
     text += '\n';
 }
@@ -62,7 +64,8 @@ void append_ascii(std::string& text, const RecordLayout& layout, const std::byte
 void append_record(std::string& out, const Target& t, std::byte* record) {
     if (t.encoding == PlyEncoding::Ascii) return append_ascii(out, t.layout, record);
     if (t.encoding == PlyEncoding::BinaryBig)
-        for (const Field& f : t.layout.fields) std::reverse(record + f.offset, record + f.offset + bytes_of(f.type));
+        for (const Field& f : t.layout.fields)
+            std::reverse(record + f.offset, record + f.offset + bytes_of(f.type));
     out.append(reinterpret_cast<const char*>(record), t.layout.record_bytes);
 }
 
@@ -81,9 +84,10 @@ std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Pr
     std::string text;
     for (std::size_t k = 0; k < items.size(); ++k) {
         const RecordLayout& from = items[k].cloud->records()->layout();
-        const bool same = from.format == "ply" && from.record_bytes == t.layout.record_bytes && from.head == t.layout.head;
-        for_kept_records(items[k], progress, static_cast<double>(k) * share, static_cast<double>(k + 1) * share,
-                         [&](const std::byte* records, std::size_t n) {
+        const bool same =
+            from.format == "ply" && from.record_bytes == t.layout.record_bytes && from.head == t.layout.head;
+        for_kept_records(items[k], progress, static_cast<double>(k) * share,
+                         static_cast<double>(k + 1) * share, [&](const std::byte* records, std::size_t n) {
                              text.clear();
                              for (std::size_t i = 0; i < n; ++i) {
                                  const std::byte* source = records + i * from.record_bytes;
@@ -93,7 +97,8 @@ std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Pr
                                      std::fill(record.begin(), record.end(), std::byte{0});
                                      for (const Field& to : t.layout.fields)
                                          if (const Field* f = from.find(to.name))
-                                             put(to, record.data(), value(*f, source) * colour_factor(*f, to));
+                                             put(to, record.data(),
+                                                 value(*f, source) * colour_factor(*f, to));
                                  }
                                  append_record(text, t, record.data());
                              }

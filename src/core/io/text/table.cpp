@@ -44,12 +44,14 @@ std::vector<std::string_view> split_line(std::string_view line, char separator) 
             std::size_t end = line.find(separator, at);
             if (end == std::string_view::npos) end = line.size();
             std::string_view word = trimmed(line.substr(at, end - at));
-            if (word.size() >= 2 && word.front() == '"' && word.back() == '"') word = word.substr(1, word.size() - 2);
+            if (word.size() >= 2 && word.front() == '"' && word.back() == '"')
+                word = word.substr(1, word.size() - 2);
             words.push_back(word);
             at = end + 1;
         }
     }
-    if (separator != 0 && words.size() > 1 && words.back().empty()) words.pop_back();  // separator at the line's end
+    if (separator != 0 && words.size() > 1 && words.back().empty())
+        words.pop_back();  // separator at the line's end
     return words;
 }
 
@@ -64,10 +66,12 @@ bool parse_number(std::string_view word, bool decimal_comma, double& out) {
     }
     const auto [end, error] = std::from_chars(word.data(), word.data() + word.size(), out);
     if (error == std::errc::result_out_of_range) out = std::fabs(out) < 1 ? 0 : out;
-    return (error == std::errc() || error == std::errc::result_out_of_range) && end == word.data() + word.size();
+    return (error == std::errc() || error == std::errc::result_out_of_range) &&
+           end == word.data() + word.size();
 }
 
-TextTable::TextTable(std::shared_ptr<const InputFile> file, TableShape shape, cloud::RecordLayout layout, Progress& progress)
+TextTable::TextTable(std::shared_ptr<const InputFile> file, TableShape shape, cloud::RecordLayout layout,
+                     Progress& progress)
     : file_(std::move(file)), shape_(shape), layout_(std::move(layout)) {
     std::string block, carry;
     std::uint64_t at = shape_.begin, line_start = at, number = shape_.first_line_number;
@@ -98,8 +102,8 @@ TextTable::TextTable(std::shared_ptr<const InputFile> file, TableShape shape, cl
         if (count_ >= shape_.line_limit) break;
         carry.append(block, from, std::string::npos);
         if (carry.size() > kLongestLine)
-            throw Error(ErrorCode::Format, fmt::format("Line {} is longer than 1 MiB", number), file_->place(line_start),
-                        "This is hardly a text file of points.");
+            throw Error(ErrorCode::Format, fmt::format("Line {} is longer than 1 MiB", number),
+                        file_->place(line_start), "This is hardly a text file of points.");
         at += block.size();
         progress.advance(static_cast<double>(at) / static_cast<double>(file_->size()));
     }
@@ -129,10 +133,12 @@ void TextTable::for_lines(std::size_t page, Put&& put) const {
 void TextTable::parse(std::string_view line, std::uint64_t number, std::byte* record) const {
     const auto words = split_line(line, shape_.separator);
     const auto fail = [&](const std::string& what) {
-        return Error(ErrorCode::Format, what, fmt::format("{}, line {}", file_->path().filename().string(), number));
+        return Error(ErrorCode::Format, what,
+                     fmt::format("{}, line {}", file_->path().filename().string(), number));
     };
     if (words.size() < layout_.fields.size())
-        throw fail(fmt::format("The line has {} columns, {} are expected", words.size(), layout_.fields.size()));
+        throw fail(
+            fmt::format("The line has {} columns, {} are expected", words.size(), layout_.fields.size()));
     for (std::size_t f = 0; f < layout_.fields.size(); ++f) {
         double v = 0;
         if (!parse_number(words[f], shape_.decimal_comma, v))
@@ -146,10 +152,11 @@ void TextTable::read(std::uint64_t first, std::span<std::byte> out) const {
     const std::uint64_t last = first + out.size() / bytes;
     if (last > count_) throw Error(ErrorCode::Usage, "Records beyond the end were asked for");
     for (std::uint64_t p = first / kPageSize; p * kPageSize < last; ++p)
-        for_lines(static_cast<std::size_t>(p), [&](std::size_t index, std::string_view line, std::uint64_t number) {
-            const std::uint64_t k = p * kPageSize + index;
-            if (k >= first && k < last) parse(line, number, out.data() + (k - first) * bytes);
-        });
+        for_lines(static_cast<std::size_t>(p),
+                  [&](std::size_t index, std::string_view line, std::uint64_t number) {
+                      const std::uint64_t k = p * kPageSize + index;
+                      if (k >= first && k < last) parse(line, number, out.data() + (k - first) * bytes);
+                  });
 }
 
 std::uint64_t TextTable::readable(std::string& error, Progress& progress) const {
@@ -195,7 +202,8 @@ int TextTable::decimals(std::size_t column) const {
             return;
         }
         const std::size_t dot = words[column].find(shape_.decimal_comma ? ',' : '.');
-        if (dot != std::string_view::npos) most = std::max(most, static_cast<int>(words[column].size() - dot - 1));
+        if (dot != std::string_view::npos)
+            most = std::max(most, static_cast<int>(words[column].size() - dot - 1));
     });
     return most;
 }

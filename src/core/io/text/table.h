@@ -8,15 +8,15 @@ namespace pristine::io {
 
 /// Where the numbers are and how lines are split.
 struct TableShape {
-    std::uint64_t begin = 0;      ///< byte where data lines begin
-    char separator = 0;           ///< ',' ';' '\t'; 0: any run of blanks
+    std::uint64_t begin = 0;  ///< byte where data lines begin
+    char separator = 0;       ///< ',' ';' '\t'; 0: any run of blanks
     bool decimal_comma = false;
     std::uint64_t line_limit = UINT64_MAX;  ///< stop after so many data lines (PLY knows its count)
     std::uint64_t first_line_number = 1;    ///< number of the line at `begin`, for messages
 };
 
-/// The data lines of a text file as records; line k of the data is record k. Lines are found once and parsed again each
-/// time they are asked for. Thread safe.
+/// The data lines of a text file as records; line k of the data is record k. Lines are found once and parsed
+/// again each time they are asked for. Thread safe.
 class TextTable : public cloud::RecordSource {
   public:
     /// Finds the lines. Empty lines and comments (#, //, %) do not count.

@@ -1,4 +1,5 @@
-// Text files of points (XYZ, TXT, CSV): columns are recognised by a header line, or by how many there are and what they hold.
+// Text files of points (XYZ, TXT, CSV): columns are recognised by a header line, or by how many there are and
+// what they hold.
 
 #pragma once
 

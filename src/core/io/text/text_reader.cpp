@@ -39,7 +39,8 @@ int numbers_in(std::string_view line, const TableShape& shape) {
     return static_cast<int>(words.size());
 }
 
-// Tries every way of splitting on the data lines of the sample; the one that turns most lines into numbers wins.
+// Tries every way of splitting on the data lines of the sample; the one that turns most lines into numbers
+// wins.
 TableShape best_shape(const std::vector<Line>& lines) {
     const TableShape candidates[] = {{0, ',', false}, {0, ';', false}, {0, '\t', false}, {0, 0, false},
                                      {0, ';', true},  {0, '\t', true}, {0, 0, true}};
@@ -67,7 +68,8 @@ std::vector<std::string> names_by_count(std::size_t columns) {
 
 // A header names as many columns as there are and among them x, y and z.
 std::vector<std::string> names_in(std::string_view line, char separator, std::size_t columns) {
-    while (!line.empty() && (line.front() == '#' || line.front() == '/' || line.front() == '%' || line.front() == ' '))
+    while (!line.empty() &&
+           (line.front() == '#' || line.front() == '/' || line.front() == '%' || line.front() == ' '))
         line.remove_prefix(1);
     if (line.size() >= 3 && line.substr(0, 3) == "\xEF\xBB\xBF") line.remove_prefix(3);
     std::vector<std::string> names;
@@ -90,7 +92,9 @@ void type_columns(cloud::RecordLayout& layout, const std::vector<FieldRange>& ra
         const FieldRange& r = ranges[i];
         const bool natural = r.integers && r.lo >= 0;
         if (f.name == "red" || f.name == "green" || f.name == "blue")
-            f.type = natural && r.hi <= 255 ? FieldType::U8 : natural && r.hi <= 65535 ? FieldType::U16 : FieldType::F32;
+            f.type = natural && r.hi <= 255     ? FieldType::U8
+                     : natural && r.hi <= 65535 ? FieldType::U16
+                                                : FieldType::F32;
         else if (f.name == "class" && natural && r.hi <= 255)
             f.type = FieldType::U8;
         else if (f.name == "intensity" && natural && r.hi <= 65535)
@@ -101,7 +105,8 @@ void type_columns(cloud::RecordLayout& layout, const std::vector<FieldRange>& ra
     // All three channels in one type, the widest that any of them needs.
     FieldType widest = FieldType::U8;
     for (const char* c : {"red", "green", "blue"})
-        if (const Field* f = layout.find(c); f && f->type != FieldType::U8 && widest != FieldType::F32) widest = f->type;
+        if (const Field* f = layout.find(c); f && f->type != FieldType::U8 && widest != FieldType::F32)
+            widest = f->type;
     at = 0;
     for (Field& f : layout.fields) {
         if (f.name == "red" || f.name == "green" || f.name == "blue") f.type = widest;
@@ -116,13 +121,29 @@ void type_columns(cloud::RecordLayout& layout, const std::vector<FieldRange>& ra
 std::string column_name(std::string_view word) {
     std::string name;
     for (const char c : word)
-        if (!std::isspace(static_cast<unsigned char>(c))) name += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    if (const std::size_t unit = name.find_first_of("[("); unit != std::string::npos && unit > 0) name.resize(unit);
-    static const std::map<std::string, std::string> known{
-        {"easting", "x"},     {"east", "x"},        {"e", "x"},         {"northing", "y"},       {"north", "y"},
-        {"n", "y"},           {"height", "z"},      {"elevation", "z"}, {"h", "z"},              {"elev", "z"},
-        {"i", "intensity"},   {"reflectance", "intensity"}, {"amplitude", "intensity"},          {"r", "red"},
-        {"g", "green"},       {"b", "blue"},        {"classification", "class"}, {"gps_time", "time"}, {"gpstime", "time"}};
+        if (!std::isspace(static_cast<unsigned char>(c)))
+            name += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    if (const std::size_t unit = name.find_first_of("[("); unit != std::string::npos && unit > 0)
+        name.resize(unit);
+    static const std::map<std::string, std::string> known{{"easting", "x"},
+                                                          {"east", "x"},
+                                                          {"e", "x"},
+                                                          {"northing", "y"},
+                                                          {"north", "y"},
+                                                          {"n", "y"},
+                                                          {"height", "z"},
+                                                          {"elevation", "z"},
+                                                          {"h", "z"},
+                                                          {"elev", "z"},
+                                                          {"i", "intensity"},
+                                                          {"reflectance", "intensity"},
+                                                          {"amplitude", "intensity"},
+                                                          {"r", "red"},
+                                                          {"g", "green"},
+                                                          {"b", "blue"},
+                                                          {"classification", "class"},
+                                                          {"gps_time", "time"},
+                                                          {"gpstime", "time"}};
     const auto it = known.find(name);
     return it == known.end() ? name : it->second;
 }
@@ -135,7 +156,8 @@ TextGuess guess_text(std::string_view sample, const std::string& place) {
     for (std::size_t i = 0; i < lines.size() && first == lines.size(); ++i)
         if (!is_comment(lines[i].text) && numbers_in(lines[i].text, guess.shape) >= 3) first = i;
     if (first == lines.size())
-        throw Error(ErrorCode::Format, "No line with at least three numbers was found at the start of the file", place,
+        throw Error(ErrorCode::Format,
+                    "No line with at least three numbers was found at the start of the file", place,
                     "A text file of points has x, y and z on every line.");
     const auto columns = static_cast<std::size_t>(numbers_in(lines[first].text, guess.shape));
     guess.shape.begin = lines[first].begin;
@@ -155,8 +177,11 @@ ReadResult read_text(const std::filesystem::path& path, const ReadOptions& optio
     // The last line of the sample may be cut; leave it out unless it is the only one.
     const std::size_t whole = sample.size() == file->size() ? std::string::npos : sample.rfind('\n');
     const TextGuess guess = guess_text(std::string_view(sample).substr(0, whole), path.filename().string());
-    cloud::RecordLayout layout{"text", 0, {}, std::string(1, guess.shape.separator ? guess.shape.separator : ' ') +
-                                                  (guess.shape.decimal_comma ? "," : ".") + guess.head};
+    cloud::RecordLayout layout{"text",
+                               0,
+                               {},
+                               std::string(1, guess.shape.separator ? guess.shape.separator : ' ') +
+                                   (guess.shape.decimal_comma ? "," : ".") + guess.head};
     for (const std::string& name : guess.names) {
         layout.fields.push_back({name, FieldType::F64, layout.record_bytes});
         layout.record_bytes += 8;
@@ -167,7 +192,8 @@ ReadResult read_text(const std::filesystem::path& path, const ReadOptions& optio
     if (options.accept_partial) {
         std::string error;
         const std::uint64_t good = table->readable(error, progress);
-        if (!error.empty()) result.warnings.push_back(fmt::format("{} The {} points before it were read.", error, good));
+        if (!error.empty())
+            result.warnings.push_back(fmt::format("{} The {} points before it were read.", error, good));
         table->limit(good);
     }
     progress.stretch(0.2, 0.4, "Looking at columns");
@@ -177,7 +203,9 @@ ReadResult read_text(const std::filesystem::path& path, const ReadOptions& optio
         layout.fields[c].decimals = table->decimals(c);
         const std::string& name = layout.fields[c].name;
         if (name == "x" || name == "y" || name == "z")
-            decimals = layout.fields[c].decimals < 0 || decimals < 0 ? -1 : std::max(decimals, layout.fields[c].decimals);
+            decimals = layout.fields[c].decimals < 0 || decimals < 0
+                           ? -1
+                           : std::max(decimals, layout.fields[c].decimals);
     }
     type_columns(layout, ranges);
     table->set_layout(layout);
@@ -190,9 +218,13 @@ ReadResult read_text(const std::filesystem::path& path, const ReadOptions& optio
 }
 
 CloudFormat text_format() {
-    return {"text", "text of points", {"xyz", "txt", "csv", "asc"},
+    return {"text",
+            "text of points",
+            {"xyz", "txt", "csv", "asc"},
             // Never by content alone: too many other files are text. The ending decides.
-            [](std::span<const std::byte>) { return false; }, read_text, write_text};
+            [](std::span<const std::byte>) { return false; },
+            read_text,
+            write_text};
 }
 
 }  // namespace pristine::io

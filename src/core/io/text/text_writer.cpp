@@ -39,8 +39,7 @@ void append_number(std::string& line, double v, int decimals, bool decimal_comma
         fmt::format_to(std::back_inserter(line), "{}", static_cast<float>(v));
     else
         fmt::format_to(std::back_inserter(line), "{}", v);
-    if (decimal_comma)
-        std::replace(line.begin() + static_cast<std::ptrdiff_t>(at), line.end(), '.', ',');
+    if (decimal_comma) std::replace(line.begin() + static_cast<std::ptrdiff_t>(at), line.end(), '.', ',');
 }
 
 struct Style {
@@ -75,19 +74,22 @@ std::uint64_t write_text(const std::vector<WriteItem>& items, OutputFile& out, P
     const double share = 1.0 / static_cast<double>(items.size());
     for (std::size_t k = 0; k < items.size(); ++k) {
         const RecordLayout& layout = items[k].cloud->records()->layout();
-        std::vector<const Field*> columns;  // those of the first cloud; a column that is missing here is written as 0
+        std::vector<const Field*>
+            columns;  // those of the first cloud; a column that is missing here is written as 0
         std::vector<int> decimals;
         for (const Field& f : first.fields) {
             columns.push_back(layout.find(f.name));
             decimals.push_back(columns.back() ? decimals_of(*columns.back()) : 0);
         }
-        for_kept_records(items[k], progress, static_cast<double>(k) * share, static_cast<double>(k + 1) * share,
-                         [&](const std::byte* records, std::size_t n) {
+        for_kept_records(items[k], progress, static_cast<double>(k) * share,
+                         static_cast<double>(k + 1) * share, [&](const std::byte* records, std::size_t n) {
                              text.clear();
                              for (std::size_t i = 0; i < n; ++i) {
                                  for (std::size_t c = 0; c < columns.size(); ++c) {
                                      if (c) text += style.separator;
-                                     const double v = columns[c] ? value(*columns[c], records + i * layout.record_bytes) : 0;
+                                     const double v =
+                                         columns[c] ? value(*columns[c], records + i * layout.record_bytes)
+                                                    : 0;
                                      append_number(text, v, decimals[c], style.decimal_comma,
                                                    columns[c] && columns[c]->type == cloud::FieldType::F32);
                                  }
