@@ -90,7 +90,12 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     const bool missing = (look.by == site::ColourBy::Rgb && !c.colour()) ||
                          (look.by == site::ColourBy::Intensity && !c.intensity()) ||
                          (look.by == site::ColourBy::Class && !c.classification());
-    if (missing) look.by = site::ColourBy::Height;
+    if (missing || (look.by == site::ColourBy::Column && !item.column)) look.by = site::ColourBy::Height;
+    if (look.by == site::ColourBy::Column) {
+        look.column = &item.column->values;
+        look.c_scale = item.column->hi > item.column->lo ? 255 / (item.column->hi - item.column->lo) : 1;
+        look.c_offset = -item.column->lo * look.c_scale;
+    }
     if (const Box3 box = c.robust_bounds(); look.by == site::ColourBy::Height && !box.empty()) {
         const double span = std::max(box.hi.z - box.lo.z, 1e-9);
         look.z_scale = c.grid().scale.z * 255 / span;
@@ -131,6 +136,9 @@ void Scene::prefetch(std::uint32_t id) const {
         case site::ColourBy::Class:
             at = look.cloud->classification()->page(ref.page).data() + i;
             break;
+        case site::ColourBy::Column:
+            at = look.column->page(ref.page).data() + i;
+            break;
         case site::ColourBy::Single:
             return;
     }
@@ -154,17 +162,23 @@ Rgb Scene::colour(std::uint32_t id) const {
                 std::clamp(look.cloud->positions(ref.page).z[i] * look.z_scale + look.z_offset, 0.0, 255.0)));
         case site::ColourBy::Class:
             return class_colour(look.cloud->classification()->page(ref.page)[i]);
+        case site::ColourBy::Column: {
+            const float v = look.column->page(ref.page)[i] * look.c_scale + look.c_offset;
+            return v == v ? height_colour(static_cast<int>(std::clamp(v, 0.0f, 255.0f)))
+                          : 0x606060u;  // not a number: grey
+        }
         case site::ColourBy::Single:
             break;
     }
     return look.single;
 }
 
-Scene scene_of(const site::Site& site, const site::SetPtr& ghosts) {
+Scene scene_of(const site::Site& site, const site::SetPtr& ghosts, const ColumnOf& column_of) {
     std::vector<DrawItem> items;
     for (const site::ItemPtr& i : site.items) {
         if (!i->visible) continue;
-        DrawItem d{i->id, i->cloud, i->removed, nullptr, nullptr, i->style};
+        DrawItem d{i->id, i->cloud, i->removed, nullptr, nullptr, i->style, nullptr};
+        if (column_of && i->style.colour_by == site::ColourBy::Column) d.column = column_of(*i);
         if (i->id == site.active) {
             d.selected = site.selection;
             d.ghosts = ghosts;

@@ -3,9 +3,11 @@
 #pragma once
 
 #include <array>
+#include <functional>
 #include <memory>
 #include <vector>
 
+#include "core/cloud/column.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 #include "core/site/site.h"
@@ -26,6 +28,8 @@ struct DrawItem {
     std::shared_ptr<const cloud::PointCloud> cloud;
     site::SetPtr hidden, selected, ghosts;
     site::Style style;
+    std::shared_ptr<const cloud::FetchedColumn>
+        column{};  ///< what ColourBy::Column shows; null until it is fetched
 };
 
 /// A list of items with their pages numbered through: the upper 16 bits of an element id are the number of
@@ -60,6 +64,8 @@ class Scene {
         const cloud::PointCloud* cloud = nullptr;
         const ElementSet* selected = nullptr;
         Rgb single = 0;
+        const PagedArray<float>* column = nullptr;
+        float c_scale = 1, c_offset = 0;  // value to 0..255 on the ramp
     };
     static Look look_of(const DrawItem&);
 
@@ -71,7 +77,8 @@ class Scene {
 
 /// The scene of a site: every visible item, what is out left away. `ghosts`: what of the item in work is
 /// drawn as ghosts.
-Scene scene_of(const site::Site&, const site::SetPtr& ghosts = nullptr);
+using ColumnOf = std::function<std::shared_ptr<const cloud::FetchedColumn>(const site::Item&)>;
+Scene scene_of(const site::Site&, const site::SetPtr& ghosts = nullptr, const ColumnOf& column_of = {});
 
 Rgb mix(Rgb a, Rgb b, double share_of_b);
 Rgb scaled(Rgb c, double factor);

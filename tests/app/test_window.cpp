@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -374,6 +375,36 @@ TEST_CASE("WhatIsOutAndEachReasonCanBeExported", "[window]") {
     w.close();
 }
 
+TEST_CASE("PointsCanBeColouredByAnyColumnOfTheFile", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(demo_scan(folder, 60'000)));
+    const QImage rgb = w.stage_picture();
+    auto* colour = w.find<QComboBox>("colourBy");
+    const auto choose = [&](const QString& text) {
+        colour->setFocus();
+        colour->setCurrentIndex(colour->findText(text));
+        emit colour->activated(colour->currentIndex());
+        return w.settle();
+    };
+    REQUIRE(colour->findText("truth") >= 0);
+    CHECK(colour->findText("x") < 0);
+    REQUIRE(choose("truth"));
+    REQUIRE(w.settle());
+    CHECK(w.item().style.colour_by == site::ColourBy::Column);
+    const QImage truth = w.stage_picture();
+    CHECK(test::differing_pixels(rgb, truth, truth.rect()) > 5000);
+    REQUIRE(choose("Height"));
+    CHECK(test::differing_pixels(truth, w.stage_picture(), truth.rect()) > 5000);
+    REQUIRE(choose("Intensity"));
+    w.key(Qt::Key_Z, Qt::ControlModifier);
+    w.key(Qt::Key_Z, Qt::ControlModifier);
+    REQUIRE(w.settle());
+    REQUIRE(w.settle());
+    CHECK(w.stage_picture() == truth);
+    w.close();
+}
+
 TEST_CASE("EachAxisViewKeepsItsProjection", "[window]") {
     const test::TemporaryFolder folder;
     WindowDriver w(folder / "home");
@@ -489,6 +520,15 @@ TEST_CASE("SavingUnderANameKeepsWhatIsDoneMeanwhile", "[window]") {
     w.click(w.find<QPushButton>("noticeSecond"));  // back to the saved state
     CHECK(w.item().name == "Chamber station 1");
     w.close();
+}
+
+TEST_CASE("LookingAtAScanLeavesNoDraftBehind", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(demo_scan(folder, 20'000)));
+    w.close();
+    CHECK(app::Document::left_drafts().empty());
+    CHECK(std::filesystem::is_empty(app::Document::drafts_folder()));
 }
 
 TEST_CASE("ADraftThatWasNeverSavedIsOfferedAgain", "[window]") {

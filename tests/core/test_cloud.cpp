@@ -5,6 +5,7 @@
 
 #include "core/base/compress.h"
 #include "core/base/parallel.h"
+#include "core/cloud/column.h"
 #include "core/cloud/curve.h"
 #include "support/cloud_makers.h"
 
@@ -155,6 +156,22 @@ TEST_CASE("DeltasAndPlanesPackWithoutLoss") {
     const std::string text = "abcdefghijkl";
     CHECK(from_planes(to_planes(text, 3), 3) == text);
     CHECK_THROWS_AS(unpack(pack(std::string(1000, 'x')), 999), Error);
+}
+
+TEST_CASE("AFetchedColumnHasTheValueOfEachElementsOwnRecord") {
+    const auto c = test::random_cloud(150000, Shape::Clusters, 31);
+    const auto column = cloud::fetch_column(*c, "number");
+    REQUIRE(column->values.size() == c->size());
+    for (std::size_t p = 0; p < c->page_count(); ++p) {
+        const auto order = c->order()->page(p);
+        for (std::size_t i = 0; i < order.size(); i += 53)
+            REQUIRE(column->base + static_cast<double>(column->values.page(p)[i]) == order[i]);
+    }
+    CHECK(column->lo < column->hi);
+    CHECK_THROWS_AS(cloud::fetch_column(*c, "no such column"), Error);
+    Progress cancelled;
+    cancelled.cancel();
+    CHECK_THROWS_AS(cloud::fetch_column(*c, "number", cancelled), Cancelled);
 }
 
 TEST_CASE("BuildingCanBeCancelledAtAnyPoll") {

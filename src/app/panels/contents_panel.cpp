@@ -11,6 +11,7 @@
 #include <QSpinBox>
 #include <QTreeWidget>
 #include <QVBoxLayout>
+#include <set>
 
 #include "app/shell/document.h"
 #include "app/shell/theme.h"
@@ -171,7 +172,14 @@ void ContentsPanel::fill_look() {
     add(tr("Height"), site::ColourBy::Height, true);
     add(tr("Class"), site::ColourBy::Class, item->cloud->classification().has_value());
     add(tr("One colour"), site::ColourBy::Single, true);
-    colour_->setCurrentIndex(colour_->findData(static_cast<int>(item->style.colour_by)));
+    // Every other column of the records can be coloured by; it is fetched when it is asked for.
+    const std::set<std::string> shown_already{"x", "y", "z", "intensity", "red", "green", "blue", "class"};
+    for (const cloud::Field& f : item->cloud->records()->layout().fields)
+        if (!shown_already.contains(f.name))
+            colour_->addItem(QString::fromStdString(f.name), QString::fromStdString(f.name));
+    colour_->setCurrentIndex(item->style.colour_by == site::ColourBy::Column
+                                 ? colour_->findData(QString::fromStdString(item->style.column))
+                                 : colour_->findData(static_cast<int>(item->style.colour_by)));
     size_->setValue(item->style.point_size);
     swatch_->setText(QColor::fromRgb(item->style.single_colour).name());
     swatch_->setStyleSheet(
@@ -183,11 +191,15 @@ void ContentsPanel::edit_look() {
     const site::ItemPtr item = document_->site()->active_item();
     if (filling_ || !item) return;
     site::Style style = item->style;
-    style.colour_by = static_cast<site::ColourBy>(colour_->currentData().toInt());
+    const QVariant by = colour_->currentData();
+    const bool column = by.typeId() == QMetaType::QString;
+    style.colour_by = column ? site::ColourBy::Column : static_cast<site::ColourBy>(by.toInt());
+    if (column) style.column = by.toString().toStdString();
     style.point_size = size_->value();
     if (style == item->style) return;
-    document_->apply(style.colour_by != item->style.colour_by ? tr("Colour by %1").arg(colour_->currentText())
-                                                              : tr("Point size %1 px").arg(style.point_size),
+    document_->apply(style.colour_by != item->style.colour_by || style.column != item->style.column
+                         ? tr("Colour by %1").arg(colour_->currentText())
+                         : tr("Point size %1 px").arg(style.point_size),
                      [&](const site::Site& s) { return site::set_style(s, item->id, style); });
 }
 

@@ -20,6 +20,11 @@ QString spoken(const std::string& file_name) {
     return name;
 }
 
+void remove_project_files(const fs::path& project) {
+    std::error_code ignored;
+    for (const char* end : {"", "-wal", "-shm"}) fs::remove(project.string() + end, ignored);
+}
+
 constexpr std::size_t kSnapshotsInMemory = 60;  // to either side of the present one
 
 }  // namespace
@@ -31,7 +36,13 @@ Document::Document(Jobs* jobs, QObject* parent)
           return s;
       }()) {}
 
-Document::~Document() = default;
+Document::~Document() {
+    // A draft in which scans were only opened and looked at is worth nothing: the files are still there.
+    const bool only_opened = history_.commits().size() == history_.now()->items.size() + 1;
+    const bool worthless = draft_ && journal_ && only_opened && history_.now()->selected() == 0;
+    journal_.reset();
+    if (worthless) remove_project_files(file_);
+}
 
 bool Document::apply(const QString& title, const Edit& edit) {
     try {
@@ -246,9 +257,7 @@ void Document::save_as(const fs::path& path, bool replace) {
                 ++same;
             for (std::size_t i = same; i < now.size(); ++i) journal_->commit(now[i]);
             journal_->cursor(history_.current().number);
-            std::error_code ignored;
-            if (was_draft)
-                for (const char* end : {"", "-wal", "-shm"}) fs::remove(before.string() + end, ignored);
+            if (was_draft) remove_project_files(before);
             unsaved_at_open_ = 0;
             emit disk_changed();
             emit message(tr("Saved as %1").arg(QString::fromStdString(path.string())));
@@ -320,6 +329,26 @@ void Document::export_parts(const QString& title, const site::ItemPtr& item, std
             emit message(tr("%1 removed points were written to %n file(s)", "", static_cast<int>(files))
                              .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written))));
         });
+}
+
+std::shared_ptr<const cloud::FetchedColumn> Document::column_of(const site::Item& item) {
+    const std::string name = item.style.column;
+    std::erase_if(columns_, [](const Column& c) { return c.cloud.expired(); });
+    for (const Column& c : columns_)
+        if (c.cloud.lock() == item.cloud && c.name == name) return c.values;
+    // One column a cloud is kept: they cost four bytes a point.
+    std::erase_if(columns_, [&](const Column& c) { return c.cloud.lock() == item.cloud; });
+    columns_.push_back({item.cloud, name, nullptr});
+    const auto fetched = std::make_shared<std::shared_ptr<const cloud::FetchedColumn>>();
+    jobs_->start(
+        tr("Colouring by %1").arg(QString::fromStdString(name)),
+        [cloud = item.cloud, name, fetched](Progress& p) { *fetched = cloud::fetch_column(*cloud, name, p); },
+        [this, cloud = item.cloud, name, fetched] {
+            for (Column& c : columns_)
+                if (c.cloud.lock() == cloud && c.name == name) c.values = *fetched;
+            emit columns_changed();
+        });
+    return nullptr;
 }
 
 void Document::keep_view(const std::string& text) {

@@ -8,6 +8,7 @@
 #include <functional>
 #include <memory>
 
+#include "core/cloud/column.h"
 #include "core/select/summary.h"
 #include "core/site/history.h"
 #include "core/store/journal.h"
@@ -49,6 +50,10 @@ class Document : public QObject {
     /// Writes what is out of the item in work, each reason into a file of its own: "name-reason.ending".
     void export_reasons(const std::filesystem::path&, bool replace);
 
+    /// The column that an item is coloured by; null while it is being fetched (columns_changed follows) or if
+    /// it has none.
+    std::shared_ptr<const cloud::FetchedColumn> column_of(const site::Item&);
+
     /// The view, kept with the project but not in the history.
     void keep_view(const std::string& text);
     std::string kept_view() const { return view_; }
@@ -81,6 +86,7 @@ class Document : public QObject {
   signals:
     void changed();  ///< the present snapshot is another one
     void numbers_changed();
+    void columns_changed();  ///< a column was fetched that some item is coloured by
     void disk_changed();
     void replaced();  ///< another document: views start afresh
     void failed(const QString& message);
@@ -113,6 +119,12 @@ class Document : public QObject {
     site::SetPtr numbers_for_;
     std::shared_ptr<const select::LocalFloor> floor_;
     const cloud::PointCloud* floor_of_ = nullptr;
+    struct Column {
+        std::weak_ptr<const cloud::PointCloud> cloud;
+        std::string name;
+        std::shared_ptr<const cloud::FetchedColumn> values;  // null: being fetched, or it failed
+    };
+    std::vector<Column> columns_;
 };
 
 }  // namespace pristine::app

@@ -187,6 +187,7 @@ void MainWindow::connect_parts() {
                 {tr("Keep them"), [] {}},
                 {tr("Back to the saved state"), [this] { document_->go_back_to_saved(); }});
     });
+    connect(document_, &Document::columns_changed, this, [this] { show_scene(); });
     connect(jobs_, &Jobs::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
     connect(&commands_, &CommandTable::refused, this, &MainWindow::say_refused);
     connect(stage_, &Stage::fence_closed, this, &MainWindow::close_fence);
@@ -229,7 +230,8 @@ void MainWindow::show_scene() {
             ghosts = item->removed;
     }
     drawn_site_ = s;
-    stage_->set_scene(std::make_shared<const render::Scene>(render::scene_of(*s, ghosts)));
+    stage_->set_scene(std::make_shared<const render::Scene>(
+        render::scene_of(*s, ghosts, [this](const site::Item& i) { return document_->column_of(i); })));
 }
 
 void MainWindow::set_ghosts(std::uint64_t entry) {

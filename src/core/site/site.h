@@ -38,11 +38,12 @@ struct LedgerEntry {
     std::uint64_t count() const { return elements->count(); }
 };
 
-enum class ColourBy : std::uint8_t { Rgb, Intensity, Height, Class, Single };
+enum class ColourBy : std::uint8_t { Rgb, Intensity, Height, Class, Single, Column };
 
 struct Style {
     ColourBy colour_by = ColourBy::Rgb;
     std::uint32_t single_colour = 0xD8CFBE;
+    std::string column;  ///< name of the record field, for ColourBy::Column
     int point_size = 1;  ///< 1: closed up by spacing; more: that many pixels larger
     bool operator==(const Style&) const = default;
 };

@@ -44,16 +44,18 @@ void sync_file(const fs::path& path) {
 json style_json(const site::Style& s) {
     return {{"colour_by", static_cast<int>(s.colour_by)},
             {"single", s.single_colour},
+            {"column", s.column},
             {"point_size", s.point_size}};
 }
 
 site::Style style_from(const json& j) {
     site::Style s;
     const int by = j.at("colour_by");
-    if (by >= 0 && by <= static_cast<int>(site::ColourBy::Single))
+    if (by >= 0 && by <= static_cast<int>(site::ColourBy::Column))
         s.colour_by = static_cast<site::ColourBy>(by);
     s.single_colour = j.at("single");
     s.point_size = j.at("point_size");
+    s.column = j.value("column", "");
     return s;
 }
 
