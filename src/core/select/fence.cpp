@@ -152,16 +152,16 @@ class FenceTest {
         for (std::size_t at = first; at < last; at += kRun) {
             const std::size_t n = std::min(kRun, last - at);
             map_run(m, p.x.data() + at, p.y.data() + at, p.z.data() + at, box.lo, n, cx, cy);
-            for (std::size_t i = 0; i < n; ++i) {
-                if (!(cx[i] >= 0 && cy[i] >= 0 && cx[i] < width && cy[i] < height)) continue;
-                const std::uint8_t cell =
-                    cells[static_cast<std::size_t>(cy[i]) * static_cast<std::size_t>(mask_.width()) +
-                          static_cast<std::size_t>(cx[i])];
-                if (cell == PolygonMask::Edge)
-                    bits.words[(at + i) / 64] |= std::uint64_t{exactly_in(p, at + i)} << ((at + i) % 64);
-                else
-                    bits.words[(at + i) / 64] |= std::uint64_t{cell}
-                                                 << ((at + i) % 64);  // Outside is 0, Inside is 1
+            for (std::size_t group = 0; group < n; group += 64) {
+                std::uint64_t word = 0;
+                for (std::size_t i = group; i < std::min(group + 64, n); ++i) {
+                    if (!(cx[i] >= 0 && cy[i] >= 0 && cx[i] < width && cy[i] < height)) continue;
+                    // Through int: from float to a 64-bit unsigned there is no single instruction.
+                    const std::uint8_t cell = cells[static_cast<int>(cy[i]) * mask_.width() + static_cast<int>(cx[i])];
+                    const bool in = cell == PolygonMask::Edge ? exactly_in(p, at + i) : cell == PolygonMask::Inside;
+                    word |= std::uint64_t{in} << (i - group);
+                }
+                bits.words[(at + group) / 64] |= word;
             }
         }
     }
