@@ -60,7 +60,8 @@ PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(po
     y0_ = r.y0 - 3 / per_pixel_;
     width_ = static_cast<int>((r.x1 - x0_) * per_pixel_) + 4;
     height_ = static_cast<int>((r.y1 - y0_) * per_pixel_) + 4;
-    cells_.assign(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_), Outside);
+    // Three bytes more than cells: vector code reads four bytes for each.
+    cells_.assign(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_) + 3, Outside);
     row_edges_.resize(static_cast<std::size_t>(height_));
     for (std::size_t i = 0, j = polygon_.size() - 1; i < polygon_.size(); j = i++) {
         mark_edge(polygon_[j], polygon_[i]);
