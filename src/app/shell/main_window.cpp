@@ -87,7 +87,8 @@ QWidget* MainWindow::build_rail() {
     layout->setSpacing(5);
     for (const char* id : {"select.rectangle", "select.polygon"}) {
         auto* b = new QToolButton(rail);
-        b->setObjectName(QStringLiteral("railButton"));
+        b->setObjectName(QStringLiteral("rail.") + QString::fromLatin1(id));
+        b->setProperty("rail", true);
         b->setDefaultAction(commands_.action(QString::fromLatin1(id)));
         b->setAccessibleName(commands_.find(QString::fromLatin1(id))->title);
         b->setIconSize({22, 22});

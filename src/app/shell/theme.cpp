@@ -81,9 +81,9 @@ QToolTip { background: #1D2733; color: #F5F2EC; border: none; padding: 5px; }
 #workCard { border-left: 1px solid #D8D1C3; }
 #cardTitle { font-size: 13pt; font-weight: 600; }
 .soft, #soft { color: #6B7076; font-size: 9pt; }
-QToolButton#railButton { border: none; border-radius: 8px; padding: 6px; }
-QToolButton#railButton:hover { background: #DDD6C7; }
-QToolButton#railButton:checked { background: #1D2733; }
+QToolButton[rail="true"] { border: none; border-radius: 8px; padding: 6px; }
+QToolButton[rail="true"]:hover { background: #DDD6C7; }
+QToolButton[rail="true"]:checked { background: #1D2733; }
 QToolButton:focus, QPushButton:focus { outline: none; border: 2px solid #B86BFF; }
 QPushButton { background: #FFFDF9; border: 1px solid #CFC7B7; border-radius: 5px; padding: 4px 10px; }
 QPushButton[segment="true"] { padding: 4px 7px; }
