@@ -259,6 +259,8 @@ TEST_CASE("NoReportedCommitIsLostWhenTheProcessIsKilled", "[kill]") {
             std::mt19937_64 own(child_seed);
             auto p = Project::open(file);
             History h = p->load();
+            std::uint64_t ready = 1;  // the first commit is there already
+            if (::write(pipe_ends[1], &ready, sizeof ready) != sizeof ready) ::_exit(0);
             for (std::uint64_t n = 2;; ++n) {
                 h.commit(site::select(*h.now(), random_members(80000, 300, own), Combine::New),
                          "Select " + std::to_string(n));
@@ -267,9 +269,11 @@ TEST_CASE("NoReportedCommitIsLostWhenTheProcessIsKilled", "[kill]") {
             }
         }
         ::close(pipe_ends[1]);
-        ::usleep(static_cast<useconds_t>(5000 + dice() % 60000));
-        ::kill(child, SIGKILL);
         std::uint64_t reported = 1, n = 0;
+        REQUIRE(::read(pipe_ends[0], &n, sizeof n) ==
+                sizeof n);  // it is ready; from here on any moment will do
+        ::usleep(static_cast<useconds_t>(dice() % 60000));
+        ::kill(child, SIGKILL);
         while (::read(pipe_ends[0], &n, sizeof n) == sizeof n) reported = n;
         ::close(pipe_ends[0]);
         int status = 0;

@@ -50,7 +50,7 @@ struct Xyz {
 Xyz random_point(Shape shape, std::mt19937_64& dice, std::uint64_t i) {
     const auto uniform = [&](int lo, int hi) {
         return static_cast<std::int32_t>(
-            lo + static_cast<std::int64_t>(dice() % static_cast<std::uint64_t>(hi - lo)));
+            lo + static_cast<std::int64_t>(dice() % static_cast<std::uint64_t>(std::int64_t{hi} - lo)));
     };
     switch (shape) {
         case Shape::Terrain: {

@@ -34,6 +34,7 @@ struct Summary {
     std::uint64_t count = 0;
     std::uint64_t of = 0;                   ///< eligible elements of the item
     std::optional<double> lowest, highest;  ///< heights, data unit; none for an empty selection
+    /// Points more than a cell of the floor below it do not count: the floor says nothing about them.
     std::optional<double> lowest_above_floor;
     /// How many lie how high above the floor: equal bins from 0 to histogram_top; what lies outside is in the
     /// end bins.
