@@ -8,6 +8,12 @@
 #include "core/base/error.h"
 
 namespace pristine {
+namespace {
+
+// A cloud has at most 2^32 elements: 65,536 pages, each with its kind and at most its bitmap.
+constexpr std::uint64_t kLargestStored = 8 + 65536 * (1 + std::uint64_t{kPageSize} / 8);
+
+}  // namespace
 
 std::size_t PageBits::count() const {
     std::size_t n = 0;
@@ -182,7 +188,7 @@ ElementSet ElementSet::unpacked(std::string_view packed_bytes) {
     const auto damaged = [](const char* where) {
         return Error(ErrorCode::Format, "A stored selection is damaged", where);
     };
-    const std::string raw = unpack(packed_bytes, std::uint64_t{1} << 32);
+    const std::string raw = unpack(packed_bytes, kLargestStored);
     if (raw.size() < 8) throw damaged("its head is missing");
     const auto size = load_le<std::uint64_t>(raw.data());
     if ((raw.size() - 8) < size / kPageSize) throw damaged("fewer pages than announced");
