@@ -22,20 +22,6 @@ std::array<Rgb, 256> make_ramp() {
     return ramp;
 }
 
-// 1 % and 99 % of an even sample, so that a few glints do not darken everything else.
-std::pair<double, double> intensity_span(const cloud::PointCloud& c) {
-    std::vector<std::uint16_t> sample;
-    for (std::size_t p = 0; p < c.page_count(); ++p) {
-        const auto page = c.intensity()->page(p);
-        for (std::size_t b = 0; b < page.size(); b += kBlockSize)
-            for (std::size_t i = b; i < std::min(b + 32, page.size()); ++i) sample.push_back(page[i]);
-    }
-    if (sample.empty()) return {0, 1};
-    std::sort(sample.begin(), sample.end());
-    return {sample[sample.size() / 100], std::max<double>(sample[sample.size() - 1 - sample.size() / 100],
-                                                          sample[sample.size() / 100] + 1.0)};
-}
-
 }  // namespace
 
 Rgb mix(Rgb a, Rgb b, double t) {
@@ -102,7 +88,7 @@ Scene::Look Scene::look_of(const DrawItem& item) {
         look.z_offset = (c.grid().offset.z - box.lo.z) * 255 / span;
     }
     if (look.by == site::ColourBy::Intensity) {
-        const auto [lo, hi] = intensity_span(c);
+        const auto [lo, hi] = c.intensity_span();
         look.i_scale = 255 / (hi - lo);
         look.i_offset = -lo * look.i_scale;
     }

@@ -4,16 +4,14 @@
 #include <bit>
 #include <cmath>
 
+#include "core/base/wrapped.h"
+
 namespace pristine::render {
 namespace {
 
 struct Placed {
     float x, y, depth;
 };
-
-std::int32_t wrapped_difference(std::int32_t a, std::int32_t b) {
-    return static_cast<std::int32_t>(static_cast<std::uint32_t>(a) - static_cast<std::uint32_t>(b));
-}
 
 // The order of operations is that of the AVX2 version, so that both give the same bits.
 Placed place(const PageMap& m, const SplatRun& r, std::uint32_t i) {

@@ -128,6 +128,20 @@ TEST_CASE("ADuplicateSharesPointsAndGoesItsOwnWay") {
     CHECK(lifted->items[0]->removed->count() == 1);
 }
 
+TEST_CASE("AGroupIsShownAndHiddenInOneStep") {
+    SitePtr s = pick(with_cloud(), {1});
+    s = duplicate_item(*s, s->active);
+    s = duplicate_item(*s, s->active);
+    s = set_group(*set_group(*s, s->items[0]->id, "Chamber"), s->items[1]->id, "Chamber");
+    const SitePtr hidden = set_group_visible(*s, "Chamber", false);
+    CHECK_FALSE(hidden->items[0]->visible);
+    CHECK_FALSE(hidden->items[1]->visible);
+    CHECK(hidden->items[2]->visible);
+    CHECK(hidden->selection == nullptr);  // the item in work is hidden with its group
+    CHECK(set_group_visible(*hidden, "Chamber", true)->items[1]->visible);
+    CHECK(s->items[0]->visible);
+}
+
 TEST_CASE("ReasonsGatherTheirActiveEntries") {
     SitePtr s = remove_selection(*pick(with_cloud(), {1, 2}), person());
     Decision noise = person();

@@ -19,7 +19,8 @@ namespace {
 
 SitePtr site_from_las(const test::TemporaryFolder& f, std::uint64_t points) {
     test::write_file(f / "chamber.las", test::las_file({4, 7, points, 2, "", 3}));
-    return add_cloud(Site{}, io::read_cloud(f / "chamber.las").cloud, "Chamber", "chamber.las");
+    const SitePtr s = add_cloud(Site{}, io::read_cloud(f / "chamber.las").cloud, "Chamber", "chamber.las");
+    return set_group(*s, s->active, "Lower");
 }
 
 ElementSet random_members(std::uint64_t size, std::uint64_t n, std::mt19937_64& dice) {
@@ -34,9 +35,9 @@ bool same_site(const Site& a, const Site& b) {
     if (same && a.selection) same = *a.selection == *b.selection;
     for (std::size_t i = 0; same && i < a.items.size(); ++i) {
         const Item &x = *a.items[i], &y = *b.items[i];
-        same = x.id == y.id && x.name == y.name && x.origin == y.origin && x.visible == y.visible &&
-               x.locked == y.locked && x.style == y.style && *x.removed == *y.removed &&
-               x.ledger.size() == y.ledger.size();
+        same = x.id == y.id && x.name == y.name && x.group == y.group && x.origin == y.origin &&
+               x.visible == y.visible && x.locked == y.locked && x.style == y.style &&
+               *x.removed == *y.removed && x.ledger.size() == y.ledger.size();
         for (std::size_t e = 0; same && e < x.ledger.size(); ++e) {
             const LedgerEntry &p = x.ledger[e], &q = y.ledger[e];
             same = p.id == q.id && p.reason == q.reason && p.how == q.how && p.who == q.who &&

@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QFormLayout>
 #include <QHeaderView>
+#include <QInputDialog>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMenu>
@@ -11,6 +12,7 @@
 #include <QSpinBox>
 #include <QTreeWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <set>
 
 #include "app/shell/document.h"
@@ -130,31 +132,45 @@ void ContentsPanel::refresh_head() {
 void ContentsPanel::fill_tree() {
     const site::SitePtr s = document_->site();
     tree_->clear();
-    auto* group = new QTreeWidgetItem(tree_, {QString(), tr("Scans")});
-    group->setFlags(Qt::ItemIsEnabled);
-    group->setForeground(kName, token::ink_soft);
-    for (const site::ItemPtr& item : s->items) {
-        auto* row = new QTreeWidgetItem(tree_);
-        const bool active = item->id == s->active;
-        row->setData(0, Qt::UserRole, static_cast<qulonglong>(item->id));
-        row->setFlags(row->flags() | Qt::ItemIsEditable);
-        row->setIcon(kEye, icon(item->visible ? "eye" : "eye-off"));
-        row->setText(kName, QString::fromStdString(item->name));
-        row->setText(kCount, shown_of(item->shown(), item->cloud->size()));
-        row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
-        row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
-        const QString tip = tr("%1\n%2 of %3 points shown\n%4")
-                                .arg(row->text(kName), grouped(item->shown()), grouped(item->cloud->size()),
-                                     QString::fromStdString(item->origin));
-        for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
-        QFont font = tree_->font();
-        font.setPointSizeF(9);
-        font.setBold(active);
-        row->setFont(kName, font);
-        row->setFont(kCount, font);
-        if (!item->visible) row->setForeground(kName, token::ink_soft);
-        if (active) tree_->setCurrentItem(row, kName);
+    std::vector<std::string> groups;  // in the order in which their first item came
+    for (const site::ItemPtr& item : s->items)
+        if (std::find(groups.begin(), groups.end(), item->group) == groups.end())
+            groups.push_back(item->group);
+    for (const std::string& group : groups) {
+        auto* head = new QTreeWidgetItem(
+            tree_, {QString(), group.empty() ? tr("Scans") : QString::fromStdString(group)});
+        head->setFlags(Qt::ItemIsEnabled);
+        head->setForeground(kName, token::ink_soft);
+        head->setData(0, Qt::UserRole + 1, QString::fromStdString(group));
+        bool any = false;
+        for (const site::ItemPtr& item : s->items) any |= item->group == group && item->visible;
+        head->setIcon(kEye, icon(any ? "eye" : "eye-off", token::ink_soft));
+        head->setToolTip(kEye, tr("Show or hide all of them"));
+        for (const site::ItemPtr& item : s->items)
+            if (item->group == group) add_row(item, item->id == s->active);
     }
+}
+
+void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
+    auto* row = new QTreeWidgetItem(tree_);
+    row->setData(0, Qt::UserRole, static_cast<qulonglong>(item->id));
+    row->setFlags(row->flags() | Qt::ItemIsEditable);
+    row->setIcon(kEye, icon(item->visible ? "eye" : "eye-off"));
+    row->setText(kName, QString::fromStdString(item->name));
+    row->setText(kCount, shown_of(item->shown(), item->cloud->size()));
+    row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
+    row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
+    const QString tip = tr("%1\n%2 of %3 points shown\n%4")
+                            .arg(row->text(kName), grouped(item->shown()), grouped(item->cloud->size()),
+                                 QString::fromStdString(item->origin));
+    for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
+    QFont font = tree_->font();
+    font.setPointSizeF(9);
+    font.setBold(active);
+    row->setFont(kName, font);
+    row->setFont(kCount, font);
+    if (!item->visible) row->setForeground(kName, token::ink_soft);
+    if (active) tree_->setCurrentItem(row, kName);
 }
 
 void ContentsPanel::fill_look() {
@@ -203,6 +219,32 @@ void ContentsPanel::edit_look() {
                      [&](const site::Site& s) { return site::set_style(s, item->id, style); });
 }
 
+void ContentsPanel::toggle_group(const QString& group) {
+    const std::string name = group.toStdString();
+    bool any = false;
+    for (const site::ItemPtr& item : document_->site()->items) any |= item->group == name && item->visible;
+    const QString title = group.isEmpty() ? tr("scans") : group;
+    document_->apply(any ? tr("Hide %1").arg(title) : tr("Show %1").arg(title),
+                     [&](const site::Site& s) { return site::set_group_visible(s, name, !any); });
+}
+
+void ContentsPanel::choose_group(std::uint64_t id) {
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item) return;
+    QStringList groups;
+    for (const site::ItemPtr& i : document_->site()->items)
+        if (!i->group.empty() && !groups.contains(QString::fromStdString(i->group)))
+            groups << QString::fromStdString(i->group);
+    bool ok = false;
+    const QString name = QInputDialog::getItem(
+                             this, tr("Group"), tr("Heading to stand under (empty: none)"), groups,
+                             static_cast<int>(groups.indexOf(QString::fromStdString(item->group))), true, &ok)
+                             .trimmed();
+    if (ok)
+        document_->apply(tr("Group %1").arg(QString::fromStdString(item->name)),
+                         [&](const site::Site& s) { return site::set_group(s, id, name.toStdString()); });
+}
+
 void ContentsPanel::choose_colour() {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
@@ -219,6 +261,7 @@ void ContentsPanel::choose_colour() {
 void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
     const std::uint64_t id = id_of(row);
     const site::ItemPtr item = document_->site()->item(id);
+    if (!item && column == kEye) toggle_group(row->data(0, Qt::UserRole + 1).toString());
     if (!item) return;
     const QString name = QString::fromStdString(item->name);
     if (column == kEye)
@@ -266,6 +309,7 @@ void ContentsPanel::context_menu(const QPoint& at) {
         document_->apply(tr("Duplicate %1").arg(QString::fromStdString(item->name)),
                          [&](const site::Site& s) { return site::duplicate_item(s, id); });
     });
+    menu.addAction(tr("Put into a group…"), this, [=, this] { choose_group(id); });
     menu.addAction(tr("Take off the list"), this, [=, this] {
         document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)),
                          [&](const site::Site& s) { return site::drop_item(s, id); });

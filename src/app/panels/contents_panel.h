@@ -5,6 +5,8 @@
 
 #include <QWidget>
 
+#include "core/site/site.h"
+
 class QTreeWidget;
 class QTreeWidgetItem;
 class QComboBox;
@@ -32,7 +34,10 @@ class ContentsPanel : public QWidget {
 
   private:
     void fill_tree();
+    void add_row(const site::ItemPtr&, bool active);
     void fill_look();
+    void toggle_group(const QString&);
+    void choose_group(std::uint64_t item);
     void clicked(QTreeWidgetItem*, int column);
     void edit_look();
     void choose_colour();

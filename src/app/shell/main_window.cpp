@@ -245,11 +245,19 @@ void MainWindow::fly_to_entry(std::uint64_t id) {
     const site::ItemPtr item = document_->site()->active_item();
     const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
     if (!e) return;
-    Box3 box = select::summarise(*item->cloud, *e->elements, *e->elements).box;
-    const double margin = std::max(box.diagonal() * 0.6, 0.2);
-    box.lo = box.lo - Vec3{margin, margin, margin} * 0.5;
-    box.hi = box.hi + Vec3{margin, margin, margin} * 0.5;
-    stage_->look_at(box);
+    const auto box = std::make_shared<Box3>();
+    jobs_->start(
+        tr("Looking for the points"),
+        [item, elements = e->elements, box](Progress& p) {
+            *box = select::summarise(*item->cloud, *elements, *elements, nullptr, p).box;
+        },
+        [this, box] {
+            const double margin = std::max(box->diagonal() * 0.3, 0.1);
+            box->lo = box->lo - Vec3{margin, margin, margin};
+            box->hi = box->hi + Vec3{margin, margin, margin};
+            stage_->look_at(*box);
+        },
+        {}, true);
 }
 
 void MainWindow::fly_to_item(std::uint64_t id) {

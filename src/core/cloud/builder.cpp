@@ -9,6 +9,7 @@
 
 #include "core/base/compress.h"
 #include "core/base/parallel.h"
+#include "core/base/wrapped.h"
 
 namespace pristine::cloud {
 namespace {
@@ -85,12 +86,6 @@ void shuffle_block(T* block, std::size_t n, std::vector<T>& scratch) {
     const auto& shuffle = block_shuffle(n);
     scratch.assign(block, block + n);
     for (std::size_t i = 0; i < n; ++i) block[i] = scratch[shuffle[i]];
-}
-
-// In 32 bits, so that the loop over it vectorises; wraps for points more than 2^31 apart, which are nobody's
-// nearest.
-std::int32_t wrapped_difference(std::int32_t a, std::int32_t b) {
-    return static_cast<std::int32_t>(static_cast<std::uint32_t>(a) - static_cast<std::uint32_t>(b));
 }
 
 // Compiled twice, chosen at run time; min and max of integers are the same either way.

@@ -33,6 +33,19 @@ Box3 find_robust_bounds(const PointCloud::Parts& parts) {
     return box;
 }
 
+std::pair<double, double> find_intensity_span(const PagedArray<std::uint16_t>& intensity) {
+    std::vector<std::uint16_t> sample;
+    for (std::size_t p = 0; p < intensity.page_count(); ++p) {
+        const auto page = intensity.page(p);
+        for (std::size_t b = 0; b < page.size(); b += kBlockSize)
+            for (std::size_t i = b; i < std::min(b + 32, page.size()); ++i) sample.push_back(page[i]);
+    }
+    if (sample.empty()) return {0, 1};
+    std::sort(sample.begin(), sample.end());
+    const double lo = sample[sample.size() / 100], hi = sample[sample.size() - 1 - sample.size() / 100];
+    return {lo, std::max(hi, lo + 1)};
+}
+
 }  // namespace
 
 Box3 world_box(const IntBox& b, const Grid& grid) {
@@ -48,6 +61,7 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
     records_.store(std::move(p_.records));
     for (const PageInfo& info : p_.info) bounds_.add(world_box(info.bounds, p_.grid));
     robust_bounds_ = find_robust_bounds(p_);
+    if (p_.intensity) intensity_span_ = find_intensity_span(*p_.intensity);
     if (p_.intensity && !p_.info.empty()) {
         intensity_range_ = {p_.info[0].intensity_lo, p_.info[0].intensity_hi};
         for (const PageInfo& info : p_.info) {

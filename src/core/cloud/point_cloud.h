@@ -111,11 +111,15 @@ class PointCloud {
     Box3 robust_bounds() const { return robust_bounds_; }
     /// Lowest and highest intensity; 0,0 without the column.
     std::pair<std::uint16_t, std::uint16_t> intensity_range() const { return intensity_range_; }
+    /// 1 % and 99 % of an even sample, the second larger: what a grey ramp should span, whatever a few glints
+    /// do.
+    std::pair<double, double> intensity_span() const { return intensity_span_; }
 
   private:
     Parts p_;
     Box3 bounds_, robust_bounds_;
     std::pair<std::uint16_t, std::uint16_t> intensity_range_{0, 0};
+    std::pair<double, double> intensity_span_{0, 1};
     mutable std::atomic<std::shared_ptr<const OrderSource>> order_;
     mutable std::atomic<std::shared_ptr<const RecordSource>> records_;
 };

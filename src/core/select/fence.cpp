@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
+#include "core/base/wrapped.h"
 
 namespace pristine::select {
 namespace {
@@ -22,10 +23,6 @@ struct PixelMap {
 };
 
 constexpr std::size_t kRun = 1024;
-
-std::int32_t wrapped_difference(std::int32_t a, std::int32_t b) {
-    return static_cast<std::int32_t>(static_cast<std::uint32_t>(a) - static_cast<std::uint32_t>(b));
-}
 
 // Compiled twice, chosen at run time; without contraction both give the same numbers.
 __attribute__((target_clones("avx2", "default"))) void map_run(const PixelMap& m, const std::int32_t* x,

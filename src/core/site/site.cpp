@@ -150,6 +150,17 @@ SitePtr rename_item(const Site& site, std::uint64_t id, const std::string& name)
     return with_item(site, id, [&](Item& i) { i.name = name; });
 }
 
+SitePtr set_group(const Site& site, std::uint64_t id, const std::string& group) {
+    return with_item(site, id, [&](Item& i) { i.group = group; });
+}
+
+SitePtr set_group_visible(const Site& site, const std::string& group, bool visible) {
+    SitePtr next = std::make_shared<Site>(site);
+    for (const ItemPtr& item : site.items)
+        if (item->group == group && item->visible != visible) next = set_visible(*next, item->id, visible);
+    return next;
+}
+
 SitePtr set_style(const Site& site, std::uint64_t id, const Style& style) {
     return with_item(site, id, [&](Item& i) { i.style = style; });
 }

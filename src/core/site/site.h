@@ -51,6 +51,7 @@ struct Style {
 struct Item {
     std::uint64_t id = 0;
     std::string name;
+    std::string group;   ///< heading that it stands under in the contents; empty: that of its kind
     std::string origin;  ///< path and format of the file that it came from
     std::shared_ptr<const cloud::PointCloud> cloud;
     bool visible = true, locked = false;
@@ -102,6 +103,10 @@ SitePtr activate(const Site&, std::uint64_t item);
 SitePtr set_visible(const Site&, std::uint64_t item, bool visible);
 SitePtr set_locked(const Site&, std::uint64_t item, bool locked);
 SitePtr rename_item(const Site&, std::uint64_t item, const std::string& name);
+/// Puts it under a heading of its own; an empty name puts it back among its kind.
+SitePtr set_group(const Site&, std::uint64_t item, const std::string& group);
+/// Shows or hides all items under a heading in one step.
+SitePtr set_group_visible(const Site&, const std::string& group, bool visible);
 SitePtr set_style(const Site&, std::uint64_t item, const Style&);
 /// A second item with the same points, ledger and style; points are shared, not copied.
 SitePtr duplicate_item(const Site&, std::uint64_t item);

@@ -224,6 +224,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         clouds_[cloud] = item->cloud;
         items.push_back({{"id", item->id},
                          {"name", item->name},
+                         {"group", item->group},
                          {"origin", item->origin},
                          {"visible", item->visible},
                          {"locked", item->locked},
@@ -332,6 +333,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             auto item = std::make_shared<Item>();
             item->id = i.at("id");
             item->name = i.at("name");
+            item->group = i.value("group", "");
             item->origin = i.at("origin");
             item->visible = i.at("visible");
             item->locked = i.at("locked");
