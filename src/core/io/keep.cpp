@@ -38,7 +38,7 @@ void for_kept_records(const WriteItem& item, Progress& progress, double from, do
     const auto source = item.cloud->records();
     const std::size_t bytes = source->layout().record_bytes;
     const std::uint64_t count = source->count();
-    std::vector<std::byte> stretch(kPageSize * bytes);
+    std::vector<std::byte> stretch(std::min<std::uint64_t>(kPageSize, count) * bytes);
     for (std::uint64_t first = 0; first < count; first += kPageSize) {
         const std::size_t n = page_length(count, first / kPageSize);
         source->read(first, std::span(stretch.data(), n * bytes));
