@@ -440,6 +440,17 @@ TEST_CASE("FilesCanBeDroppedOnTheWindow", "[window]") {
     w.close();
 }
 
+TEST_CASE("NoFenceCanBeBegunWhereThereIsNothing", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    QString why;
+    QObject::connect(&w.stage(), &app::Stage::refused, [&](const QString& text) { why = text; });
+    QTest::mouseClick(&w.stage(), Qt::LeftButton, Qt::NoModifier, {200, 200});
+    CHECK_FALSE(w.stage().tool()->begun());
+    CHECK(why.startsWith("Open a scan first"));
+    w.close();
+}
+
 TEST_CASE("OpeningCanBeCancelled", "[window]") {
     const test::TemporaryFolder folder;
     const auto scan = demo_scan(folder, 600'000);

@@ -172,6 +172,9 @@ void Stage::mousePressEvent(QMouseEvent* e) {
         drag_depth_ = frame().depth(centre_);
         drag_ = move ? Drag::Move : Drag::Turn;
         setCursor(move ? Qt::SizeAllCursor : Qt::ClosedHandCursor);
+    } else if (e->button() == Qt::LeftButton && tool_ && scene_->items().empty()) {
+        // Corners planted in nothing would stand anywhere once a scan comes.
+        emit refused(tr("Open a scan first, or show one: there is nothing here to fence."));
     } else if (e->button() == Qt::LeftButton && tool_) {
         if (!tool_->begun()) press_modifiers_ = e->modifiers();
         drag_ = Drag::Tool;
