@@ -448,6 +448,11 @@ TEST_CASE("NoFenceCanBeBegunWhereThereIsNothing", "[window]") {
     QTest::mouseClick(&w.stage(), Qt::LeftButton, Qt::NoModifier, {200, 200});
     CHECK_FALSE(w.stage().tool()->begun());
     CHECK(why.startsWith("Open a scan first"));
+    why.clear();
+    w.key(Qt::Key_Right, Qt::ControlModifier);
+    w.key(Qt::Key_Space);
+    CHECK_FALSE(w.stage().tool()->begun());
+    CHECK(why.startsWith("Open a scan first"));
     w.close();
 }
 

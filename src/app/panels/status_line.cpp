@@ -23,6 +23,7 @@ StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent)
     const auto label = [&](const char* name) {
         auto* l = new QLabel(this);
         l->setObjectName(QString::fromLatin1(name));
+        l->setMinimumWidth(1);  // a long sentence is cut off rather than widening the window
         layout->addWidget(l);
         return l;
     };
@@ -90,6 +91,7 @@ void StatusLine::refresh_job() {
     QString text = job.title;
     if (job.seconds_left >= 0) text += tr(" · %1 s left").arg(static_cast<int>(job.seconds_left + 0.5));
     job_->setText(text);
+    job_->setToolTip(text);
     bar_->setValue(static_cast<int>(job.fraction * 1000));
 }
 

@@ -120,6 +120,8 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     histogram_ = new HeightHistogram(this);
     layout->addWidget(histogram_);
     layout->addStretch(1);
+    histogram_->hide();
+    histogram_title_->hide();
     connect(combine_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
     connect(depth_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
 }

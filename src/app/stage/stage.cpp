@@ -172,15 +172,19 @@ void Stage::mousePressEvent(QMouseEvent* e) {
         drag_depth_ = frame().depth(centre_);
         drag_ = move ? Drag::Move : Drag::Turn;
         setCursor(move ? Qt::SizeAllCursor : Qt::ClosedHandCursor);
-    } else if (e->button() == Qt::LeftButton && tool_ && scene_->items().empty()) {
-        // Corners planted in nothing would stand anywhere once a scan comes.
-        emit refused(tr("Open a scan first, or show one: there is nothing here to fence."));
-    } else if (e->button() == Qt::LeftButton && tool_) {
+    } else if (e->button() == Qt::LeftButton && tool_ && may_begin()) {
         if (!tool_->begun()) press_modifiers_ = e->modifiers();
         drag_ = Drag::Tool;
         tool_->press(last_, frame(), [this](PixelPoint p) { return anchor(p); });
         after_tool();
     }
+}
+
+bool Stage::may_begin() {
+    if (!scene_->items().empty()) return true;
+    // Corners planted in nothing would stand anywhere once a scan comes.
+    emit refused(tr("Open a scan first, or show one: there is nothing here to fence."));
+    return false;
 }
 
 void Stage::mouseMoveEvent(QMouseEvent* e) {
@@ -268,6 +272,7 @@ bool Stage::event(QEvent* e) {
 bool Stage::tool_key(int key) {
     if (!tool_) return false;
     if (key == Qt::Key_Space && key_cursor_) {
+        if (!may_begin()) return true;
         if (!tool_->begun()) press_modifiers_ = Qt::NoModifier;
         tool_->press(*key_cursor_, frame(), [this](PixelPoint p) { return anchor(p); });
         after_tool();

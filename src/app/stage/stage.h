@@ -72,6 +72,7 @@ class Stage : public QWidget {
     void remember_view();
     void end_peek();
     void after_tool();
+    bool may_begin();  ///< false, with a word why, when there is nothing to work on
     void point_at(PixelPoint);
     bool navigation_key(int key, Qt::KeyboardModifiers);
     bool tool_key(int key);
