@@ -151,7 +151,7 @@ Scan write_scan(const std::filesystem::path& folder, int station, std::uint64_t 
         }
         progress.advance(static_cast<double>(first + n) / static_cast<double>(raster.columns));
     }
-    io::update_las_header(head, counts, 0);
+    io::update_las_header(head, counts);
     out.write_at(0, head.data(), head.size());
     out.finish();
     scan.points = counts.points;

@@ -181,6 +181,86 @@ select::Fence random_fence(const cloud::PointCloud& cloud, std::mt19937_64& dice
     return f;
 }
 
+namespace {
+
+// Pulses of one to five returns from up to three channels, times that run on with jumps between two
+// sequences, colours that drift, and now and then something unexpected.
+class ScanLikeRecords {
+  public:
+    explicit ScanLikeRecords(const LasSpec& spec)
+        : pf_(spec.point_format), one_channel_(spec.one_channel), dice_(spec.seed) {}
+    void fill(std::string& r) {
+        if (return_ >= returns_) next_pulse();
+        ++return_;
+        x_ += static_cast<std::int32_t>(dice_() % 41) - 20;
+        y_ += static_cast<std::int32_t>(dice_() % 9) - 4;
+        store_le(r.data(), x_);
+        store_le(r.data() + 4, y_);
+        store_le(r.data() + 8, static_cast<std::int32_t>(1000 * return_ + dice_() % 200));
+        store_le(r.data() + 12, static_cast<std::uint16_t>(400 + dice_() % 50 * return_));
+        const unsigned odd = dice_() % 97 == 0 ? 1 : 0;
+        std::size_t at = 20;
+        if (pf_ < 6) {
+            r[14] = static_cast<char>(return_ | returns_ << 3 | odd << 6);
+            r[15] = static_cast<char>(odd ? dice_() % 32 : 2);
+            r[16] = static_cast<char>(angle_);
+            r[17] = static_cast<char>(odd ? dice_() : 7);
+            store_le(r.data() + 18, static_cast<std::uint16_t>(11 + odd * channel_));
+        } else {
+            r[14] = static_cast<char>(return_ | returns_ << 4);
+            r[15] = static_cast<char>(channel_ << 4 | odd << 6 | (odd ? dice_() % 16 : 0));
+            r[16] = static_cast<char>(odd ? dice_() : 2);
+            r[17] = static_cast<char>(odd ? dice_() : 7);
+            store_le(r.data() + 18, static_cast<std::int16_t>(angle_ * 100));
+            store_le(r.data() + 20, static_cast<std::uint16_t>(11 + odd * channel_));
+            at = 22;
+        }
+        if (pf_ == 1 || pf_ >= 3) {
+            store_le(r.data() + at, time_[channel_ % 2]);
+            at += 8;
+        }
+        if (pf_ == 2 || pf_ == 3 || pf_ == 5 || pf_ == 7 || pf_ == 8 || pf_ == 10)
+            for (unsigned c = 0; c < 3; ++c, at += 2) {
+                colour_[c] = static_cast<std::uint16_t>(colour_[c] + dice_() % 700 - 350);
+                store_le(r.data() + at, colour_[odd ? 0 : c]);
+            }
+        if (pf_ == 8 || pf_ == 10) {
+            store_le(r.data() + at, static_cast<std::uint16_t>(colour_[0] / 2));
+            at += 2;
+        }
+        if (pf_ == 4 || pf_ == 5 || pf_ >= 9) {
+            wave_ += odd ? dice_() % 1'000'000'000'000 : 256;
+            r[at] = 1;
+            store_le(r.data() + at + 1, wave_);
+            store_le(r.data() + at + 9, std::uint32_t{256});
+            store_le(r.data() + at + 13, 100.0f * static_cast<float>(return_));
+            at += 29;
+        }
+        for (; at < r.size(); ++at) r[at] = static_cast<char>(at % 2 ? return_ : dice_() % 3);
+    }
+
+  private:
+    void next_pulse() {
+        return_ = 0;
+        returns_ = 1 + static_cast<unsigned>(dice_() % 10 == 0 ? dice_() % 5 : 0);
+        channel_ = static_cast<unsigned>(dice_() % 20 == 0 && !one_channel_ ? dice_() % 3 : channel_);
+        time_[channel_ % 2] += dice_() % 300 == 0 ? 4.0 + static_cast<double>(dice_() % 1000)
+                                                  : 1e-5 * static_cast<double>(dice_() % 4);
+        if (dice_() % 50 == 0) angle_ = static_cast<int>(dice_() % 60) - 30;
+    }
+    int pf_;
+    bool one_channel_;
+    std::mt19937_64 dice_;
+    std::int32_t x_ = 0, y_ = 0;
+    unsigned return_ = 0, returns_ = 0, channel_ = 0;
+    int angle_ = -12;
+    double time_[2] = {320000.0, 91000000.0};
+    std::uint16_t colour_[3] = {20000, 18000, 15000};
+    std::uint64_t wave_ = 60;
+};
+
+}  // namespace
+
 std::string las_file(const LasSpec& spec) {
     std::mt19937_64 dice(spec.seed);
     const std::size_t header = spec.minor == 4 ? 375 : spec.minor == 3 ? 235 : 227;
@@ -214,8 +294,14 @@ std::string las_file(const LasSpec& spec) {
         }
     }
     s += vlr + gap;
+    ScanLikeRecords scan(spec);
     for (std::uint64_t i = 0; i < spec.points; ++i) {
         std::string r(record, '\0');
+        if (spec.scan_like) {
+            scan.fill(r);
+            s += r;
+            continue;
+        }
         for (char& c : r) c = static_cast<char>(dice());
         for (int a = 0; a < 3; ++a) store_le(r.data() + 4 * a, static_cast<std::int32_t>(dice() % 50000));
         s += r;

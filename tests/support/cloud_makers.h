@@ -62,6 +62,8 @@ struct LasSpec {
     std::size_t extra_bytes = 0;
     std::string after;  ///< e.g. EVLRs; the header points to them when minor is 4 and this is not empty
     std::uint64_t seed = 1;
+    bool scan_like = false;  ///< records as a scanner writes them: pulses, running times, drifting values
+    bool one_channel = false;  ///< of scan_like records: only one scanner channel
 };
 std::string las_file(const LasSpec&);
 

@@ -38,7 +38,7 @@ std::uint64_t KeepBits::count() const {
 }
 
 const std::vector<CloudFormat>& cloud_formats() {
-    static const std::vector<CloudFormat> formats{las_format(), ply_format(), text_format()};
+    static const std::vector<CloudFormat> formats{laz_format(), las_format(), ply_format(), text_format()};
     return formats;
 }
 

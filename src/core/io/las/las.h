@@ -12,8 +12,11 @@
 namespace pristine::io {
 
 CloudFormat las_format();
+/// LAZ: the same with compressed points (core/io/laz).
+CloudFormat laz_format();
 
+/// Plain or compressed, as the header says.
 ReadResult read_las(const std::filesystem::path&, const ReadOptions&, Progress&);
-std::uint64_t write_las(const std::vector<WriteItem>&, OutputFile&, Progress&);
+std::uint64_t write_las(const std::vector<WriteItem>&, OutputFile&, bool compress, Progress&);
 
 }  // namespace pristine::io

@@ -290,7 +290,7 @@ void LasCounts::add(const std::byte* record, int point_format) {
     }
 }
 
-void update_las_header(std::string& before, const LasCounts& counts, std::int64_t shift) {
+void update_las_header(std::string& before, const LasCounts& counts) {
     char* p = before.data();
     const int minor = p[kVersionMajor + 1];
     const int point_format = p[kPointFormat] & 0x3F;
@@ -308,16 +308,21 @@ void update_las_header(std::string& before, const LasCounts& counts, std::int64_
         store_le(p + kBounds + 16 * a, std::max(u, v));
         store_le(p + kBounds + 16 * a + 8, std::min(u, v));
     }
-    const auto moved = [&](std::size_t at) {
-        const auto offset = load_le<std::uint64_t>(p + at);
-        if (offset != 0)
-            store_le(p + at, static_cast<std::uint64_t>(static_cast<std::int64_t>(offset) + shift));
-    };
-    if (minor >= 3) moved(kWaveform);
     if (minor < 4) return;
-    moved(kEvlrOffset);
     store_le(p + kCount64, counts.points);
     for (std::size_t r = 0; r < 15; ++r) store_le(p + kReturns64 + 8 * r, counts.by_return[r]);
+}
+
+void move_las_offsets(std::string& before, std::int64_t shift) {
+    const int minor = before[kVersionMajor + 1];
+    const auto moved = [&](std::size_t at) {
+        const auto offset = load_le<std::uint64_t>(before.data() + at);
+        if (offset != 0)
+            store_le(before.data() + at,
+                     static_cast<std::uint64_t>(static_cast<std::int64_t>(offset) + shift));
+    };
+    if (minor >= 3) moved(kWaveform);
+    if (minor >= 4) moved(kEvlrOffset);
 }
 
 namespace {
@@ -333,6 +338,35 @@ std::string vlr_bytes(const std::string& user, std::uint16_t id, const std::stri
 }
 
 }  // namespace
+
+std::string compressed_las_head(std::string before, const std::string& scheme) {
+    const std::string vlr = vlr_bytes("laszip encoded", 22204, "Compression of the points", scheme);
+    char* p = before.data();
+    p[kPointFormat] = static_cast<char>((p[kPointFormat] & 0x3F) | 0x80);
+    store_le(p + kPointsOffset, static_cast<std::uint32_t>(before.size() + vlr.size()));
+    store_le(p + kVlrCount, load_le<std::uint32_t>(p + kVlrCount) + 1);
+    before.insert(load_le<std::uint16_t>(p + kHeaderSize), vlr);
+    return before;
+}
+
+std::string plain_las_head(std::string before) {
+    char* p = before.data();
+    p[kPointFormat] = static_cast<char>(p[kPointFormat] & 0x3F);
+    std::size_t at = load_le<std::uint16_t>(p + kHeaderSize);
+    const auto count = load_le<std::uint32_t>(p + kVlrCount);
+    for (std::uint32_t i = 0; i < count && before.size() - at >= kVlrHeader; ++i) {
+        const std::size_t length = kVlrHeader + load_le<std::uint16_t>(p + at + 20);
+        if (length > before.size() - at) break;
+        if (load_le<std::uint16_t>(p + at + 18) == 22204 && trimmed(p + at + 2, 16) == "laszip encoded") {
+            store_le(p + kPointsOffset, static_cast<std::uint32_t>(before.size() - length));
+            store_le(p + kVlrCount, count - 1);
+            before.erase(at, length);
+            break;
+        }
+        at += length;
+    }
+    return before;
+}
 
 std::string new_las_head(int point_format, const cloud::Grid& grid, const std::vector<Field>& extra,
                          const std::string& crs_wkt) {

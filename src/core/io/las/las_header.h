@@ -70,9 +70,17 @@ struct LasCounts {
     void add(const std::byte* record, int point_format);
 };
 
-/// Brings counts, bounds and the offsets of what follows the points up to date in the bytes before the
-/// points.
-void update_las_header(std::string& before, const LasCounts&, std::int64_t shift_of_what_follows);
+/// Brings counts and bounds up to date in the bytes before the points.
+void update_las_header(std::string& before, const LasCounts&);
+
+/// Moves the offsets of what follows the points by so many bytes.
+void move_las_offsets(std::string& before, std::int64_t shift);
+
+/// From the head of a LAS file to that of a LAZ file: marks the point format and adds the VLR that describes
+/// the compression, as the first.
+std::string compressed_las_head(std::string before, const std::string& scheme);
+/// And back. Without that VLR the head stays as long as it was.
+std::string plain_las_head(std::string before);
 
 /// The bytes before the points of a new LAS 1.4 file, with an extra-bytes VLR for `extra` fields and the CRS
 /// if any.

@@ -8,6 +8,7 @@
 #include "core/base/parallel.h"
 #include "core/cloud/builder.h"
 #include "core/io/las/las.h"
+#include "core/io/laz/laz.h"
 
 namespace pristine::io {
 namespace {
@@ -33,6 +34,13 @@ class LasRecords : public cloud::RecordSource {
     std::uint64_t offset_, count_;
 };
 
+bool within_8_bits(const std::byte* record, std::size_t n, std::size_t record_bytes, std::size_t at) {
+    for (std::size_t i = 0; i < n; ++i, record += record_bytes)
+        for (std::size_t c = 0; c < 3; ++c)
+            if (load_le<std::uint16_t>(record + at + 2 * c) > 255) return false;
+    return true;
+}
+
 // Many programs write 0..255 where the specification wants 0..65535. Looks at 64 stretches spread over the
 // file.
 bool colours_are_8_bit(const cloud::RecordSource& records, std::size_t at) {
@@ -44,9 +52,7 @@ bool colours_are_8_bit(const cloud::RecordSource& records, std::size_t at) {
         const std::uint64_t first = count / looks * k;
         const auto n = static_cast<std::size_t>(std::min<std::uint64_t>(stretch, count - first));
         records.read(first, std::span(buffer.data(), n * bytes));
-        for (std::size_t i = 0; i < n; ++i)
-            for (std::size_t c = 0; c < 3; ++c)
-                if (load_le<std::uint16_t>(buffer.data() + i * bytes + at + 2 * c) > 255) return false;
+        if (!within_8_bits(buffer.data(), n, bytes, at)) return false;
     }
     return true;
 }
@@ -114,24 +120,35 @@ std::string las_head(const InputFile& file, const LasHeader& h, std::uint64_t co
 
 }  // namespace
 
-ReadResult read_las(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
-    const auto file = std::make_shared<const InputFile>(path);
-    ReadResult result;
-    const LasHeader h = read_las_header(*file);
-    if (h.compressed)
-        throw Error(ErrorCode::Unsupported, "The points of this file are compressed (LAZ)",
-                    path.filename().string(), "Uncompressed LAS can be read in this version.");
-    const std::vector<LasVlr> vlrs = read_las_vlrs(*file, h, result.warnings);
-    const std::uint64_t count = checked_count(*file, h, options, result.warnings);
-    result.format = fmt::format("LAS {}.{}, point format {}", h.major, h.minor, h.point_format);
+namespace {
 
-    cloud::RecordLayout layout{"las", h.record_bytes, las_fields(h, vlrs), las_head(*file, h, count)};
+// What both kinds of file share once their records can be read.
+struct Reading {
+    std::shared_ptr<const InputFile> file;
+    LasHeader header;
+    std::vector<LasVlr> vlrs;
+    cloud::RecordLayout layout(std::string head) const {
+        return {"las", header.record_bytes, las_fields(header, vlrs), std::move(head)};
+    }
+    cloud::PointCloud::Parts parts(std::shared_ptr<const cloud::RecordSource> records) const {
+        cloud::PointCloud::Parts p;
+        p.grid = {header.scale, header.offset};
+        p.records = std::move(records);
+        p.crs = las_crs(vlrs);
+        p.unit = unit_of(p.crs);
+        return p;
+    }
+};
+
+std::shared_ptr<const cloud::PointCloud> read_plain(const Reading& r, std::uint64_t count,
+                                                    Progress& progress) {
+    const LasHeader& h = r.header;
+    cloud::RecordLayout layout = r.layout(las_head(*r.file, h, count));
     const cloud::Field* red = layout.find("red");
     const std::size_t colour_at = red ? red->offset : 0;
-    const auto records = std::make_shared<LasRecords>(file, std::move(layout), h.points_offset, count);
+    const auto records = std::make_shared<LasRecords>(r.file, std::move(layout), h.points_offset, count);
     const Decoder decode{h.point_format, h.record_bytes, colour_at,
                          colour_at && !colours_are_8_bit(*records, colour_at) ? 8 : 0};
-
     std::vector<PointBatch> batches(pages_for(count));
     std::atomic<std::size_t> done{0};
     parallel::for_each(batches.size(), [&](std::size_t p) {
@@ -141,13 +158,97 @@ ReadResult read_las(const std::filesystem::path& path, const ReadOptions& option
         batches[p] = decode(raw.data(), n);
         progress.advance(0.5 * static_cast<double>(++done) / static_cast<double>(batches.size()));
     });
-    cloud::PointCloud::Parts parts;
-    parts.grid = {h.scale, h.offset};
-    parts.records = records;
-    parts.crs = las_crs(vlrs);
-    parts.unit = unit_of(parts.crs);
     progress.stretch(0.5, 1.0, "Sorting points");
-    result.cloud = cloud::build(std::move(batches), std::move(parts), progress);
+    return cloud::build(std::move(batches), r.parts(records), progress);
+}
+
+// The head of the LAS file that a LAZ file stands for.
+std::string head_behind_laz(const Reading& r, std::uint64_t count) {
+    const InputFile& file = *r.file;
+    const LasHeader& h = r.header;
+    LasHead head{plain_las_head(file.read_string(0, h.points_offset)), {}};
+    std::uint64_t after = file.size();
+    for (const std::uint64_t at : {h.evlr_offset, h.waveform_offset})
+        if (at > h.points_offset) after = std::min(after, at);
+    head.after = file.read_string(after, file.size() - after);
+    const std::uint64_t end = head.before.size() + count * h.record_bytes;
+    move_las_offsets(head.before, static_cast<std::int64_t>(end) - static_cast<std::int64_t>(after));
+    return join_las_head(head);
+}
+
+const LasVlr& compression_of(const Reading& r) {
+    for (const LasVlr& v : r.vlrs)
+        if (v.user == "laszip encoded" && v.id == 22204) return v;
+    throw Error(ErrorCode::Format, "The points are marked as compressed, but nothing says how",
+                r.file->path().filename().string());
+}
+
+// Whether all colours are within 0..255 is known when all chunks are decoded. Those of chunks that looked
+// like 8 bits in a file of 16 bits are then known to be darker than 1/255: black.
+void settle_colours(std::vector<std::vector<PointBatch>>& chunks, const std::vector<char>& dark) {
+    if (std::find(dark.begin(), dark.end(), 0) == dark.end()) return;
+    for (std::size_t k = 0; k < chunks.size(); ++k)
+        if (dark[k])
+            for (PointBatch& b : chunks[k]) std::fill(b.colour.begin(), b.colour.end(), 0u);
+}
+
+std::shared_ptr<const cloud::PointCloud> read_compressed(const Reading& r, const ReadOptions& options,
+                                                         std::vector<std::string>& warnings,
+                                                         Progress& progress) {
+    const LasHeader& h = r.header;
+    const laz::Scheme scheme = laz::parse_scheme(compression_of(r).data, h.point_format, h.record_bytes);
+    auto chunks = laz::find_chunks(*r.file, h, scheme, options.accept_partial, warnings);
+    const std::uint64_t count = chunks.empty() ? 0 : chunks.back().first + chunks.back().count;
+    const auto records = std::make_shared<laz::LazRecords>(r.file, r.layout(head_behind_laz(r, count)),
+                                                           scheme, std::move(chunks));
+    const std::size_t n_chunks = records->chunks().size();
+    const cloud::Field* red = records->layout().find("red");
+    std::vector<std::vector<PointBatch>> decoded(n_chunks);
+    std::vector<char> dark(n_chunks, 0), damaged(n_chunks, 0);
+    std::atomic<std::size_t> done{0};
+    parallel::for_each(n_chunks, [&](std::size_t k) {
+        try {
+            const std::vector<std::byte> raw = records->decode(k);
+            const std::size_t n = raw.size() / h.record_bytes;
+            Decoder decode{h.point_format, h.record_bytes, red ? red->offset : 0, 0};
+            dark[k] = red && within_8_bits(raw.data(), n, h.record_bytes, red->offset);
+            decode.colour_shift = red && !dark[k] ? 8 : 0;
+            for (std::size_t i = 0; i < n; i += kPageSize)
+                decoded[k].push_back(decode(raw.data() + i * h.record_bytes, std::min(kPageSize, n - i)));
+        } catch (const Error&) {
+            if (!options.accept_partial) throw;
+            damaged[k] = 1;
+        }
+        progress.advance(0.6 * static_cast<double>(++done) / static_cast<double>(n_chunks));
+    });
+    if (const auto bad = static_cast<std::size_t>(std::count(damaged.begin(), damaged.end(), 1)); bad > 0) {
+        warnings.push_back(
+            fmt::format("{} of {} chunks of points are damaged and were left out.", bad, n_chunks));
+        records->drop(damaged);
+    }
+    if (red) settle_colours(decoded, dark);
+    std::vector<PointBatch> batches;
+    for (auto& chunk : decoded)
+        for (PointBatch& b : chunk) batches.push_back(std::move(b));
+    progress.stretch(0.6, 1.0, "Sorting points");
+    return cloud::build(std::move(batches), r.parts(records), progress);
+}
+
+}  // namespace
+
+ReadResult read_las(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
+    ReadResult result;
+    Reading r;
+    r.file = std::make_shared<const InputFile>(path);
+    r.header = read_las_header(*r.file);
+    r.vlrs = read_las_vlrs(*r.file, r.header, result.warnings);
+    const LasHeader& h = r.header;
+    result.format = fmt::format("{} {}.{}, point format {}", h.compressed ? "LAZ" : "LAS", h.major, h.minor,
+                                h.point_format);
+    if (h.compressed)
+        result.cloud = read_compressed(r, options, result.warnings, progress);
+    else
+        result.cloud = read_plain(r, checked_count(*r.file, h, options, result.warnings), progress);
     return result;
 }
 
@@ -159,7 +260,23 @@ CloudFormat las_format() {
                 return head.size() >= 4 && std::memcmp(head.data(), "LASF", 4) == 0;
             },
             read_las,
-            write_las};
+            [](const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+                return write_las(items, out, false, progress);
+            }};
+}
+
+CloudFormat laz_format() {
+    return {"laz",
+            "LAZ point cloud (compressed LAS)",
+            {"laz"},
+            [](std::span<const std::byte> head) {
+                return head.size() > 104 && std::memcmp(head.data(), "LASF", 4) == 0 &&
+                       (head[104] & std::byte{0xC0}) != std::byte{0};
+            },
+            read_las,
+            [](const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+                return write_las(items, out, true, progress);
+            }};
 }
 
 }  // namespace pristine::io

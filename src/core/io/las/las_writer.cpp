@@ -1,9 +1,12 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <functional>
+#include <optional>
 
 #include "core/io/keep.h"
 #include "core/io/las/las.h"
+#include "core/io/laz/laz.h"
 
 namespace pristine::io {
 namespace {
@@ -15,24 +18,58 @@ bool drops_nothing(const WriteItem& item) {
     return !item.keep || item.keep->count() == item.keep->size();
 }
 
+// Where records go: plain, or compressed on the way.
+class Sink {
+  public:
+    Sink(OutputFile& out, const std::string& before, int point_format, std::size_t record_bytes,
+         bool compress)
+        : out_(out), before_(before), record_bytes_(record_bytes) {
+        if (compress)
+            laz_.emplace(out, before, point_format, record_bytes);
+        else
+            out.write(before);
+    }
+    void write(const std::byte* records, std::size_t n) {
+        if (laz_)
+            laz_->write(records, n);
+        else
+            out_.write(records, n * record_bytes_);
+    }
+    /// Ends the points; returns where what follows them begins.
+    std::uint64_t finish() { return laz_ ? laz_->finish() : out_.written(); }
+    void rewrite_head(const std::function<void(std::string&)>& change) {
+        std::string& head = laz_ ? laz_->head() : before_;
+        change(head);
+        out_.write_at(0, head.data(), head.size());
+    }
+
+  private:
+    OutputFile& out_;
+    std::string before_;
+    std::size_t record_bytes_;
+    std::optional<laz::Writer> laz_;
+};
+
 // One LAS cloud into a LAS file: everything is copied, the header brought up to date if anything is left out.
-std::uint64_t copy_las(const WriteItem& item, OutputFile& out, Progress& progress) {
+std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Progress& progress) {
     const RecordLayout& layout = item.cloud->records()->layout();
-    LasHead head = split_las_head(layout.head);
+    const LasHead head = split_las_head(layout.head);
     const int point_format = head.before[104] & 0x3F;
-    out.write(head.before);
+    Sink sink(out, head.before, point_format, layout.record_bytes, compress);
     LasCounts counts;
     for_kept_records(item, progress, 0, 1, [&](const std::byte* records, std::size_t n) {
         for (std::size_t i = 0; i < n; ++i) counts.add(records + i * layout.record_bytes, point_format);
-        out.write(records, n * layout.record_bytes);
+        sink.write(records, n);
     });
+    const auto end = static_cast<std::int64_t>(sink.finish());
     out.write(head.after);
-    if (drops_nothing(item)) return counts.points;
-    const auto all = static_cast<std::int64_t>(item.cloud->records()->count());
-    update_las_header(
-        head.before, counts,
-        (static_cast<std::int64_t>(counts.points) - all) * static_cast<std::int64_t>(layout.record_bytes));
-    out.write_at(0, head.before.data(), head.before.size());
+    const std::uint64_t before = head.before.size() + item.cloud->records()->count() * layout.record_bytes;
+    const std::int64_t shift = end - static_cast<std::int64_t>(before);
+    if (drops_nothing(item) && shift == 0) return counts.points;
+    sink.rewrite_head([&](std::string& h) {
+        move_las_offsets(h, shift);
+        if (!drops_nothing(item)) update_las_header(h, counts);
+    });
     return counts.points;
 }
 
@@ -117,9 +154,10 @@ void pair_fields(const RecordLayout& from, Mapping& m) {
     }
 }
 
-std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& out, bool compress,
+                             Progress& progress) {
     Mapping m = plan(items);
-    out.write(m.to.head);
+    Sink sink(out, m.to.head, m.point_format, m.to.record_bytes, compress);
     LasCounts counts;
     std::vector<std::byte> record(m.to.record_bytes);
     for (std::size_t k = 0; k < items.size(); ++k) {
@@ -134,23 +172,24 @@ std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& ou
                                  for (const auto& [source, to] : m.copy)
                                      put(to, record.data(), value(source, records + i * from.record_bytes));
                                  counts.add(record.data(), m.point_format);
-                                 out.write(record.data(), record.size());
+                                 sink.write(record.data(), 1);
                              }
                          });
     }
-    update_las_header(m.to.head, counts, 0);
-    out.write_at(0, m.to.head.data(), m.to.head.size());
+    sink.finish();
+    sink.rewrite_head([&](std::string& h) { update_las_header(h, counts); });
     return counts.points;
 }
 
 }  // namespace
 
-std::uint64_t write_las(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+std::uint64_t write_las(const std::vector<WriteItem>& items, OutputFile& out, bool compress,
+                        Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     if (items.size() == 1 && items.front().cloud->records()->layout().format == "las")
-        return copy_las(items.front(), out, progress);
-    return convert_to_las(items, out, progress);
+        return copy_las(items.front(), out, compress, progress);
+    return convert_to_las(items, out, compress, progress);
 }
 
 }  // namespace pristine::io
