@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <filesystem>
 #include <iostream>
 
@@ -24,6 +25,27 @@ void laz_sample(const fs::path& folder, const test::LasSpec& spec, const std::st
     test::write_file(
         folder / (name + ".records"),
         bytes.substr(bytes.size() - spec.after.size() - spec.points * record, spec.points * record));
+}
+
+// The coordinates of every record as text, in file order; invalid ones left out.
+std::string coordinates(const cloud::RecordSource& records) {
+    const cloud::RecordLayout& l = records.layout();
+    std::vector<std::byte> raw(records.count() * l.record_bytes);
+    records.read(0, raw);
+    std::string text;
+    for (std::uint64_t i = 0; i < records.count(); ++i) {
+        double w[3];
+        for (std::size_t a = 0; a < 3; ++a)
+            w[a] = value(*l.find(a == 0 ? "x" : a == 1 ? "y" : "z"), raw.data() + i * l.record_bytes);
+        if (std::isfinite(w[0])) text += fmt::format("{} {} {}\n", w[0], w[1], w[2]);
+    }
+    return text;
+}
+
+void e57_sample(const fs::path& folder, const std::string& name,
+                const std::shared_ptr<const cloud::PointCloud>& c) {
+    io::write_cloud({{c, nullptr}}, folder / (name + ".e57"), {true});
+    test::write_file(folder / (name + ".xyz"), coordinates(*c->records()));
 }
 
 }  // namespace
@@ -50,6 +72,10 @@ int main(int argc, char** argv) {
                             folder, spec,
                             fmt::format("laz-{}-{}-{}-{}", pf, scan_like ? "scan" : "random", points, extra));
                     }
+        for (const std::uint64_t n : {1u, 9u, 40'000u})
+            e57_sample(folder, fmt::format("e57-own-{}", n), test::e57_scans(n, n));
+        test::write_file(folder / "s.las", test::las_file({4, 7, 30'000, 2, "", 5}));
+        e57_sample(folder, "e57-las", io::read_cloud(folder / "s.las").cloud);
     } catch (const std::exception& e) {
         std::cerr << e.what() << "\n";
         return 1;

@@ -1,5 +1,7 @@
 #include "support/cloud_makers.h"
 
+#include <fmt/format.h>
+
 #include <unistd.h>
 
 #include <algorithm>
@@ -10,6 +12,7 @@
 
 #include "core/base/bytes.h"
 #include "core/cloud/curve.h"
+#include "core/io/e57/scan.h"
 #include "core/io/las/las_header.h"
 
 namespace pristine::test {
@@ -307,6 +310,103 @@ std::string las_file(const LasSpec& spec) {
         s += r;
     }
     return s + spec.after;
+}
+
+std::shared_ptr<const cloud::PointCloud> e57_scans(std::uint64_t n, std::uint64_t seed) {
+    using io::e57::Channel;
+    std::mt19937_64 dice(seed);
+    std::vector<io::e57::Scan> scans(2);
+    const auto whole = [](const char* name, std::int64_t lo, std::int64_t hi) {
+        return Channel{Channel::Kind::Integer, name, lo, hi, 1, 0};
+    };
+    const auto scaled = [](const char* name) {
+        return Channel{Channel::Kind::Scaled, name, -500'000, 700'000, 1e-4, 0.5};
+    };
+    scans[0] = {"Chamber east", "{1}",   n, 0, {0.5, 0.5, 0.5, 0.5, {412300, 5218930, 58}}, {},
+                {0, 4095},      {0, 255}};
+    scans[0].channels = {scaled("cartesianX"),        scaled("cartesianY"),
+                         scaled("cartesianZ"),        whole("cartesianInvalidState", 0, 2),
+                         whole("rowIndex", 0, 999),   whole("columnIndex", 0, 1999),
+                         whole("intensity", 0, 4095), whole("colorRed", 0, 255),
+                         whole("colorGreen", 0, 255), whole("colorBlue", 0, 255),
+                         whole("returnIndex", 1, 1)};
+    scans[1] = {"Chamber west", "{2}", n, 0, {1, 0, 0, 0, {412310, 5218935, 58.5}}, {}, {0, 1}, {}};
+    scans[1].channels = {{Channel::Kind::Float32, "sphericalRange", 0, 0, 1, 0},
+                         {Channel::Kind::Float64, "sphericalAzimuth", 0, 0, 1, 0},
+                         {Channel::Kind::Float64, "sphericalElevation", 0, 0, 1, 0},
+                         whole("rowIndex", 0, 999)};
+    std::vector<Channel> channels;
+    cloud::RecordLayout layout = io::e57::layout_of(scans, channels);
+    layout.head = io::e57::join_head(scans, channels, "Ashmere local grid");
+    std::string bytes;
+    std::vector<PointBatch> batches(1);
+    std::uint32_t number = 0;
+    for (std::size_t k = 0; k < 2; ++k)
+        for (std::uint64_t i = 0; i < n; ++i, ++number) {
+            std::string r(layout.record_bytes, '\0');
+            const auto at = [&](const char* name) { return r.data() + layout.find(name)->offset; };
+            Vec3 local;
+            bool valid = true;
+            if (k == 0) {
+                for (int a = 0; a < 3; ++a) {
+                    const auto stored = static_cast<std::uint32_t>(dice() % 1'200'001);
+                    const char* names[3] = {"local_x", "local_y", "local_z"};
+                    store_le(at(names[a]), stored);
+                    local[a] = (static_cast<double>(stored) - 500'000) * 1e-4 + 0.5;
+                }
+                const auto state = static_cast<std::uint8_t>(dice() % 10 == 0 ? 2 : 0);
+                valid = state == 0;
+                store_le(at("invalid"), state);
+                store_le(at("column"), static_cast<std::uint16_t>(i % 2000));
+                store_le(at("intensity"), static_cast<std::uint16_t>(dice() % 4096));
+                for (const char* c : {"red", "green", "blue"})
+                    store_le(at(c), static_cast<std::uint8_t>(dice()));
+            } else {
+                const float range = 2 + static_cast<float>(dice() % 1000) * 0.01f;
+                const double azimuth = static_cast<double>(dice() % 6283) * 1e-3,
+                             elevation = static_cast<double>(dice() % 3000) * 1e-3 - 1.5;
+                store_le(at("range"), range);
+                store_le(at("azimuth"), azimuth);
+                store_le(at("elevation"), elevation);
+                const double d = static_cast<double>(range);
+                local = {d * std::cos(elevation) * std::cos(azimuth),
+                         d * std::cos(elevation) * std::sin(azimuth), d * std::sin(elevation)};
+            }
+            store_le(at("row"), static_cast<std::uint16_t>(i % 1000));
+            store_le(at("scan"), static_cast<std::uint16_t>(k));
+            const Vec3 w = valid ? scans[k].pose.world(local) : Vec3{NAN, NAN, NAN};
+            for (int a = 0; a < 3; ++a) store_le(r.data() + 8 * a, w[a]);
+            bytes += r;
+            if (!valid) continue;
+            PointBatch& b = batches[0];
+            b.x.push_back(static_cast<std::int32_t>((w.x - 412300) * 1e4));
+            b.y.push_back(static_cast<std::int32_t>((w.y - 5218930) * 1e4));
+            b.z.push_back(static_cast<std::int32_t>((w.z - 58) * 1e4));
+            b.record.push_back(number);
+        }
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{1e-4, 1e-4, 1e-4}, {412300, 5218930, 58}};
+    parts.records = std::make_shared<cloud::MemoryRecords>(layout, bytes);
+    parts.crs = "Ashmere local grid";
+    return cloud::build(std::move(batches), std::move(parts));
+}
+
+std::string ptx_text(unsigned columns, unsigned rows, bool colour) {
+    std::string s;
+    for (int scan = 0; scan < 2; ++scan) {
+        s += fmt::format("{}\n{}\n412300.5 5218930 58\n1 0 0\n0 1 0\n0 0 1\n", columns, rows);
+        s += scan == 0 ? "0 1 0 0\n-1 0 0 0\n0 0 1 0\n" : "1 0 0 0\n0 1 0 0\n0 0 1 0\n";
+        s += fmt::format("{} 5218930 58 1\n", 412300 + 10 * scan);
+        for (unsigned i = 0; i < columns * rows; ++i) {
+            if (i % 7 == 3)
+                s += "0 0 0 0.5";
+            else
+                s += fmt::format("{:.4f} {:.4f} {:.4f} {}", 0.5 + i * 0.25, 2.0 + scan, -1.25 * i - 1, 0.25);
+            if (colour) s += i % 7 == 3 ? " 0 0 0" : fmt::format(" {} 20 30", i % 256);
+            s += "\n";
+        }
+    }
+    return s;
 }
 
 }  // namespace pristine::test

@@ -62,9 +62,16 @@ struct LasSpec {
     std::size_t extra_bytes = 0;
     std::string after;  ///< e.g. EVLRs; the header points to them when minor is 4 and this is not empty
     std::uint64_t seed = 1;
-    bool scan_like = false;  ///< records as a scanner writes them: pulses, running times, drifting values
+    bool scan_like = false;    ///< records as a scanner writes them: pulses, running times, drifting values
     bool one_channel = false;  ///< of scan_like records: only one scanner channel
 };
 std::string las_file(const LasSpec&);
+
+/// Two scans as an E57 file has them: one cartesian in scaled integers of odd widths with grid, colours and
+/// points that are marked invalid, one spherical in floats; both turned and shifted.
+std::shared_ptr<const cloud::PointCloud> e57_scans(std::uint64_t points_each, std::uint64_t seed);
+
+/// A PTX text of two scans, some cells empty.
+std::string ptx_text(unsigned columns, unsigned rows, bool colour);
 
 }  // namespace pristine::test

@@ -419,7 +419,7 @@ void MainWindow::choose_export(Export what) {
                               : tr("Export each reason: the reason is added to the name");
     const QString file = QFileDialog::getSaveFileName(
         this, title, QSettings().value("folder").toString(),
-        tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;PLY (*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+        tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY (*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
     if (file.isEmpty()) return;
     switch (what) {
         case Export::Shown:

@@ -5,8 +5,10 @@
 #include <bit>
 #include <cctype>
 
+#include "core/io/e57/e57.h"
 #include "core/io/las/las.h"
 #include "core/io/ply/ply.h"
+#include "core/io/ptx/ptx.h"
 #include "core/io/text/text.h"
 
 namespace pristine::io {
@@ -38,7 +40,7 @@ std::uint64_t KeepBits::count() const {
 }
 
 const std::vector<CloudFormat>& cloud_formats() {
-    static const std::vector<CloudFormat> formats{laz_format(), las_format(), ply_format(), text_format()};
+    static const std::vector<CloudFormat> formats{laz_format(), las_format(), ply_format(), e57_format(), ptx_format(), pts_format(), text_format()};
     return formats;
 }
 

@@ -151,12 +151,11 @@ cloud::Grid grid_for(const FieldRange& x, const FieldRange& y, const FieldRange&
 
 std::shared_ptr<const cloud::PointCloud> cloud_from_records(
     std::shared_ptr<const cloud::RecordSource> records, const std::vector<FieldRange>& ranges, int decimals,
-    std::vector<std::string>& warnings, Progress& progress) {
+    std::vector<std::string>& warnings, Progress& progress, cloud::PointCloud::Parts parts) {
     const auto& layout = records->layout();
     const auto range = [&](const char* name) {
         return ranges[static_cast<std::size_t>(layout.find(name) - layout.fields.data())];
     };
-    cloud::PointCloud::Parts parts;
     parts.grid = grid_for(range("x"), range("y"), range("z"), decimals);
     if (std::max({parts.grid.scale.x}) > 1e-4)
         warnings.push_back(

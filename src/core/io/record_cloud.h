@@ -25,9 +25,10 @@ std::vector<FieldRange> field_ranges(const cloud::RecordSource&, Progress&);
 cloud::Grid grid_for(const FieldRange& x, const FieldRange& y, const FieldRange& z, int decimals);
 
 /// Builds the cloud. Records without finite coordinates have no point, but stay in the file; a warning counts
-/// them.
+/// them. `known` brings stations, CRS and unit.
 std::shared_ptr<const cloud::PointCloud> cloud_from_records(std::shared_ptr<const cloud::RecordSource>,
                                                             const std::vector<FieldRange>&, int decimals,
-                                                            std::vector<std::string>& warnings, Progress&);
+                                                            std::vector<std::string>& warnings, Progress&,
+                                                            cloud::PointCloud::Parts known = {});
 
 }  // namespace pristine::io

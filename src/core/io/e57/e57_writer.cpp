@@ -1,0 +1,301 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <random>
+#include <utility>
+
+#include "core/base/bytes.h"
+#include "core/io/e57/e57.h"
+#include "core/io/e57/pages.h"
+#include "core/io/e57/scan.h"
+#include "core/io/keep.h"
+
+namespace pristine::io {
+namespace {
+
+using cloud::Field;
+using cloud::FieldType;
+using e57::Channel;
+using e57::Scan;
+
+// A channel and where its stored numbers come from.
+struct Source {
+    Channel channel;
+    Field field;
+};
+
+// Gathers the numbers of one channel for a packet. Packets hold a multiple of eight points, so every stream
+// ends with a whole byte.
+class Packer {
+  public:
+    explicit Packer(unsigned bits) : bits_(bits) {}
+    void add(std::uint64_t v) {
+        if (bits_ == 0) return;
+        low_ |= v << filled_;
+        const unsigned before = filled_;
+        filled_ += bits_;
+        if (filled_ < 64) return;
+        append_le(bytes_, low_);
+        filled_ -= 64;
+        low_ = filled_ == 0 ? 0 : v >> (64 - before);
+    }
+    std::string take() {
+        for (; filled_ > 0; filled_ -= std::min(filled_, 8u), low_ >>= 8)
+            bytes_.push_back(static_cast<char>(low_));
+        low_ = 0;
+        return std::exchange(bytes_, {});
+    }
+
+  private:
+    unsigned bits_, filled_ = 0;
+    std::uint64_t low_ = 0;
+    std::string bytes_;
+};
+
+std::uint64_t stored_bits(const Field& f, const std::byte* r) {
+    std::uint64_t v = 0;
+    std::memcpy(&v, r + f.offset, bytes_of(f.type));
+    if (f.bits != 0) v = v >> f.first_bit & ((std::uint64_t{1} << f.bits) - 1);
+    return v;
+}
+
+// Signed integers count from the least value of their type.
+std::uint64_t from_least(const Field& f, std::uint64_t v) {
+    switch (f.type) {
+        case FieldType::I8:
+            return (v ^ 0x80u) & 0xFFu;
+        case FieldType::I16:
+            return (v ^ 0x8000u) & 0xFFFFu;
+        case FieldType::I32:
+            return (v ^ 0x80000000u) & 0xFFFFFFFFu;
+        case FieldType::I64:
+            return v ^ (std::uint64_t{1} << 63);
+        default:
+            return v;
+    }
+}
+
+class ScanWriter {
+  public:
+    ScanWriter(e57::PagedWriter& out, Scan scan, std::vector<Source> sources)
+        : out_(out), scan_(std::move(scan)), sources_(std::move(sources)) {
+        std::size_t bits = 0;
+        for (const Source& s : sources_) {
+            packers_.emplace_back(s.channel.bits());
+            bits += s.channel.bits();
+            scan_.channels.push_back(s.channel);
+        }
+        per_packet_ = std::max<std::uint64_t>(8, 56'000 * 8 / std::max<std::size_t>(bits, 1) / 8 * 8);
+    }
+    /// Begins the section for so many points.
+    void begin(std::uint64_t count) {
+        scan_.count = count;
+        scan_.section = out_.physical();
+        std::string head(32, '\0');
+        head[0] = 1;
+        const std::uint64_t first = out_.logical() + 32, index = first + data_bytes(count);
+        store_le(head.data() + 8, index + 32 - out_.logical());
+        store_le(head.data() + 16, e57::to_physical(first));
+        store_le(head.data() + 24, e57::to_physical(index));
+        first_packet_ = e57::to_physical(first);
+        out_.write(head);
+    }
+    void add(const std::byte* r) {
+        for (std::size_t i = 0; i < sources_.size(); ++i) {
+            const Source& s = sources_[i];
+            packers_[i].add(from_least(s.field, stored_bits(s.field, r)));
+        }
+        if (++waiting_ == per_packet_) packet();
+    }
+    Scan finish() {
+        if (waiting_ > 0) packet();
+        std::string index(32, '\0');  // one entry: all points follow from the first packet
+        store_le(index.data() + 2, std::uint16_t{31});
+        store_le(index.data() + 4, std::uint16_t{1});
+        store_le(index.data() + 24, first_packet_);
+        out_.write(index);
+        return scan_;
+    }
+
+  private:
+    std::uint64_t packet_bytes(std::uint64_t points) const {
+        std::uint64_t n = 6 + 2 * sources_.size();
+        for (const Source& s : sources_) n += (points * s.channel.bits() + 7) / 8;
+        return (n + 3) / 4 * 4;
+    }
+    std::uint64_t data_bytes(std::uint64_t count) const {
+        const std::uint64_t rest = count % per_packet_;
+        return count / per_packet_ * packet_bytes(per_packet_) + (rest ? packet_bytes(rest) : 0);
+    }
+    void packet() {
+        std::string lengths, body;
+        for (Packer& p : packers_) {
+            const std::string bytes = p.take();
+            append_le(lengths, static_cast<std::uint16_t>(bytes.size()));
+            body += bytes;
+        }
+        std::string head(6, '\0');
+        head[0] = 1;
+        std::string whole = head + lengths + body;
+        whole.resize((whole.size() + 3) / 4 * 4, '\0');
+        store_le(whole.data() + 2, static_cast<std::uint16_t>(whole.size() - 1));
+        store_le(whole.data() + 4, static_cast<std::uint16_t>(packers_.size()));
+        out_.write(whole);
+        waiting_ = 0;
+    }
+
+    e57::PagedWriter& out_;
+    Scan scan_;
+    std::vector<Source> sources_;
+    std::vector<Packer> packers_;
+    std::uint64_t per_packet_ = 8, waiting_ = 0, first_packet_ = 0;
+};
+
+// How a column of another format is stored: integers stay integers with their scale, so nothing is rounded.
+Channel channel_for(const Field& f, const std::string& name) {
+    Channel c;
+    c.name = name;
+    if (f.type == FieldType::F32 || f.type == FieldType::F64) {
+        c.kind = f.type == FieldType::F32 ? Channel::Kind::Float32 : Channel::Kind::Float64;
+        return c;
+    }
+    const unsigned bits = f.bits ? f.bits : 8 * static_cast<unsigned>(bytes_of(f.type));
+    const bool is_signed = f.type == FieldType::I8 || f.type == FieldType::I16 || f.type == FieldType::I32 ||
+                           f.type == FieldType::I64;
+    c.kind = f.scale == 1 && f.shift == 0 ? Channel::Kind::Integer : Channel::Kind::Scaled;
+    c.min = is_signed ? (bits == 64 ? INT64_MIN : -(std::int64_t{1} << (bits - 1))) : 0;
+    c.max = is_signed    ? (bits == 64 ? INT64_MAX : (std::int64_t{1} << (bits - 1)) - 1)
+            : bits >= 63 ? INT64_MAX
+                         : (std::int64_t{1} << bits) - 1;
+    c.scale = f.scale;
+    c.offset = f.shift;
+    return c;
+}
+
+std::vector<Source> sources_for(const cloud::RecordLayout& l) {
+    const char* axes[3] = {"cartesianX", "cartesianY", "cartesianZ"};
+    const char* names[3] = {"x", "y", "z"};
+    std::vector<Source> sources;
+    for (int a = 0; a < 3; ++a) {
+        const Field& f = *l.find(names[a]);
+        sources.push_back({channel_for(f, axes[a]), f});
+    }
+    for (const Field& f : l.fields) {
+        if (f.name == "x" || f.name == "y" || f.name == "z" || f.name.rfind("local_", 0) == 0) continue;
+        if (f.type == FieldType::U64) continue;  // beyond the integers of the format
+        const std::string name = e57::channel_name(f.name);
+        bool twice = false;
+        for (const Source& s : sources) twice |= s.channel.name == name;
+        if (!twice) sources.push_back({channel_for(f, name), f});
+    }
+    return sources;
+}
+
+std::string new_guid() {
+    std::random_device dice;
+    std::string g = "{";
+    for (int i = 0; i < 8; ++i) g += fmt::format("{}{:04x}", i >= 2 && i <= 5 ? "-" : "", dice() & 0xFFFFu);
+    return g + "}";
+}
+
+std::uint64_t kept_in(const WriteItem& item, std::uint64_t first, std::uint64_t count) {
+    if (!item.keep) return count;
+    std::uint64_t n = 0;
+    for (std::uint64_t i = first; i < first + count; ++i) n += (*item.keep)[i];
+    return n;
+}
+
+// A cloud that came as E57: every scan with its own channels, as they were stored.
+void write_own(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& done, Progress& progress) {
+    const auto records = item.cloud->records();
+    const cloud::RecordLayout& l = records->layout();
+    std::vector<Scan> scans;
+    std::vector<Channel> channels;
+    std::string crs;
+    e57::split_head(l.head, scans, channels, crs);
+    std::uint64_t first = 0;
+    std::vector<std::byte> raw;
+    for (Scan& scan : scans) {
+        std::vector<Source> sources;
+        for (const Channel& c : scan.channels) {
+            std::size_t k = 0;
+            while (channels[k].name != c.name) ++k;
+            sources.push_back({channels[k], l.fields[e57::kFirstChannelField + k]});
+        }
+        const std::uint64_t count = scan.count;
+        scan.channels.clear();
+        ScanWriter writer(out, scan, std::move(sources));
+        writer.begin(kept_in(item, first, count));
+        for (std::uint64_t i = 0; i < count; i += kPageSize) {
+            const auto n = static_cast<std::size_t>(std::min<std::uint64_t>(kPageSize, count - i));
+            raw.resize(n * l.record_bytes);
+            records->read(first + i, raw);
+            for (std::size_t k = 0; k < n; ++k)
+                if (!item.keep || (*item.keep)[first + i + k]) writer.add(raw.data() + k * l.record_bytes);
+            progress.advance(static_cast<double>(first + i) /
+                             static_cast<double>(std::max<std::uint64_t>(1, records->count())));
+        }
+        first += count;
+        done.push_back(writer.finish());
+    }
+}
+
+// Any other cloud becomes one scan; its coordinates are those of the world.
+void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& done, Progress& progress) {
+    const cloud::RecordLayout& l = item.cloud->records()->layout();
+    Scan scan;
+    scan.name = item.cloud->stations().size() == 1 ? item.cloud->stations()[0].name
+                                                   : fmt::format("Cloud {}", done.size() + 1);
+    scan.guid = new_guid();
+    const Field *intensity = l.find("intensity"), *red = l.find("red"), *x = l.find("x");
+    const auto top = [](const Field& f) {
+        return f.type == FieldType::U8 ? 255.0 : f.type == FieldType::U16 ? 65535.0 : 1.0;
+    };
+    if (intensity) scan.intensity = {0, top(*intensity)};
+    if (red) scan.colour = {0, top(*red)};
+    ScanWriter writer(out, scan, sources_for(l));
+    std::uint64_t count = 0;
+    for_kept_records(item, progress, 0, 0.3, [&](const std::byte* r, std::size_t n) {
+        for (std::size_t i = 0; i < n; ++i) count += std::isfinite(value(*x, r + i * l.record_bytes));
+    });
+    writer.begin(count);
+    for_kept_records(item, progress, 0.3, 1, [&](const std::byte* r, std::size_t n) {
+        for (std::size_t i = 0; i < n; ++i, r += l.record_bytes)
+            if (std::isfinite(value(*x, r))) writer.add(r);
+    });
+    done.push_back(writer.finish());
+}
+
+}  // namespace
+
+std::uint64_t write_e57(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+    if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
+    progress.stretch(0, 1, "Writing points");
+    e57::PagedWriter pages(out);
+    pages.write(std::string(48, '\0'));
+    std::vector<Scan> scans;
+    const double share = 1.0 / static_cast<double>(items.size());
+    for (std::size_t k = 0; k < items.size(); ++k) {
+        progress.stretch(static_cast<double>(k) * share, static_cast<double>(k + 1) * share,
+                         "Writing points");
+        const bool own = items[k].cloud->records()->layout().format == "e57";
+        (own ? write_own : write_other)(items[k], pages, scans, progress);
+    }
+    const std::string xml = e57::format_xml(scans, items.front().cloud->crs(), new_guid());
+    std::string head(48, '\0');
+    std::memcpy(head.data(), "ASTM-E57", 8);
+    store_le(head.data() + 8, std::uint32_t{1});
+    store_le(head.data() + 24, pages.physical());
+    store_le(head.data() + 32, static_cast<std::uint64_t>(xml.size()));
+    store_le(head.data() + 40, e57::kPageBytes);
+    pages.write(xml);
+    store_le(head.data() + 16, (pages.logical() + e57::kPayload - 1) / e57::kPayload * e57::kPageBytes);
+    pages.finish(head);
+    std::uint64_t written = 0;
+    for (const Scan& s : scans) written += s.count;
+    return written;
+}
+
+}  // namespace pristine::io

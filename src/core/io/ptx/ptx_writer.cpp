@@ -1,0 +1,192 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/io/keep.h"
+#include "core/io/ptx/ptx.h"
+
+namespace pristine::io {
+namespace {
+
+using cloud::Field;
+using cloud::RecordLayout;
+
+void number(std::string& text, double v, int decimals) {
+    if (decimals >= 0)
+        fmt::format_to(std::back_inserter(text), "{:.{}f}", v, decimals);
+    else
+        fmt::format_to(std::back_inserter(text), "{}", v);
+}
+
+// What follows the coordinates of a line: intensity by the rule of the format, then colours as bytes.
+class Attributes {
+  public:
+    Attributes(const RecordLayout& l, bool colour, bool own)
+        : intensity_(l.find("intensity")), own_(own), colour_(colour) {
+        const char* names[3] = {"red", "green", "blue"};
+        for (int c = 0; c < 3; ++c) rgb_[c] = l.find(names[c]);
+        if (intensity_ && !own)
+            factor_ = intensity_->type == cloud::FieldType::U16  ? 1 / 65535.0
+                      : intensity_->type == cloud::FieldType::U8 ? 1 / 255.0
+                                                                 : 1;
+    }
+    void append(std::string& text, const std::byte* r) const {
+        const double i = intensity_ ? value(*intensity_, r) * factor_ : 0.5;
+        if (own_)
+            fmt::format_to(std::back_inserter(text), " {}", static_cast<float>(i));
+        else
+            fmt::format_to(std::back_inserter(text), " {:.6f}", std::clamp(i, 0.0, 1.0));
+        if (!colour_) return;
+        for (const Field* f : rgb_) {
+            const double k = f && f->type == cloud::FieldType::U16   ? 1 / 257.0
+                             : f && f->type == cloud::FieldType::F32 ? 255
+                                                                     : 1;
+            fmt::format_to(std::back_inserter(text), " {}",
+                           static_cast<int>(std::clamp(f ? value(*f, r) * k : 0, 0.0, 255.0) + 0.5));
+        }
+    }
+
+  private:
+    const Field* intensity_;
+    bool own_, colour_;
+    double factor_ = 1;
+    const Field* rgb_[3] = {};
+};
+
+bool has_colour(const RecordLayout& l) {
+    return l.find("red") && l.find("green") && l.find("blue");
+}
+
+// A cloud that came as PTX: every cell in its place, those that are left out as empty ones.
+std::uint64_t write_grid(const WriteItem& item, OutputFile& out, Progress& progress, double from, double to) {
+    const auto source = item.cloud->records();
+    const RecordLayout& l = source->layout();
+    int decimals = -1;
+    const std::vector<PtxScan> scans = split_ptx_head(l.head, decimals);
+    const Field local[3] = {*l.find("local_x"), *l.find("local_y"), *l.find("local_z")};
+    const bool colour = has_colour(l);
+    const Attributes attributes(l, colour, true);
+    const std::string empty = colour ? "0 0 0 0.5 0 0 0\n" : "0 0 0 0.5\n";
+    std::vector<std::byte> raw;
+    std::uint64_t first = 0, written = 0;
+    for (const PtxScan& scan : scans) {
+        out.write(scan.head);
+        for (std::uint64_t done = 0; done < scan.cells();) {
+            const auto n = static_cast<std::size_t>(std::min<std::uint64_t>(kPageSize, scan.cells() - done));
+            raw.resize(n * l.record_bytes);
+            source->read(first, raw);
+            std::string text;
+            for (std::size_t i = 0; i < n; ++i) {
+                const std::byte* r = raw.data() + i * l.record_bytes;
+                const Vec3 p{value(local[0], r), value(local[1], r), value(local[2], r)};
+                if ((p.x == 0 && p.y == 0 && p.z == 0) || (item.keep && !(*item.keep)[first + i])) {
+                    text += empty;
+                    continue;
+                }
+                ++written;
+                for (int a = 0; a < 3; ++a) {
+                    if (a) text += ' ';
+                    number(text, p[a], decimals);
+                }
+                attributes.append(text, r);
+                text += '\n';
+            }
+            out.write(text);
+            first += n;
+            done += n;
+            progress.advance(from +
+                             (to - from) * static_cast<double>(first) / static_cast<double>(source->count()));
+        }
+    }
+    return written;
+}
+
+// Any other cloud: one column of points, shifted to where it is, so that its numbers are short.
+std::uint64_t write_ungridded(const WriteItem& item, OutputFile& out, Progress& progress, double from,
+                              double to) {
+    const RecordLayout& l = item.cloud->records()->layout();
+    const Field *x = l.find("x"), *y = l.find("y"), *z = l.find("z");
+    const Box3 box = item.cloud->robust_bounds();
+    Vec3 origin = item.cloud->stations().empty()
+                      ? Vec3{std::floor((box.lo.x + box.hi.x) / 2), std::floor((box.lo.y + box.hi.y) / 2),
+                             std::floor(box.lo.z)}
+                      : item.cloud->stations().front().position;
+    if (box.empty()) origin = {};
+    std::uint64_t count = 0;  // records without coordinates have no cell
+    for_kept_records(item, progress, from, (from + to) / 2, [&](const std::byte* r, std::size_t n) {
+        for (std::size_t i = 0; i < n; ++i) count += std::isfinite(value(*x, r + i * l.record_bytes));
+    });
+    if (count > UINT32_MAX) throw Error(ErrorCode::Unsupported, "A PTX scan cannot have so many cells");
+    out.write(fmt::format("{}\n1\n{} {} {}\n1 0 0\n0 1 0\n0 0 1\n1 0 0 0\n0 1 0 0\n0 0 1 0\n{} {} {} 1\n",
+                          count, origin.x, origin.y, origin.z, origin.x, origin.y, origin.z));
+    const Attributes attributes(l, has_colour(l), false);
+    for_kept_records(item, progress, (from + to) / 2, to, [&](const std::byte* r, std::size_t n) {
+        std::string text;
+        for (std::size_t i = 0; i < n; ++i, r += l.record_bytes) {
+            const Vec3 p{value(*x, r) - origin.x, value(*y, r) - origin.y, value(*z, r) - origin.z};
+            if (!std::isfinite(p.x)) continue;
+            // A point exactly at the origin would read as an empty cell.
+            const bool at_origin = std::fabs(p.x) < 5e-7 && std::fabs(p.y) < 5e-7 && std::fabs(p.z) < 5e-7;
+            fmt::format_to(std::back_inserter(text), "{:.6f} {:.6f} {:.6f}", at_origin ? 1e-6 : p.x, p.y,
+                           p.z);
+            attributes.append(text, r);
+            text += '\n';
+        }
+        out.write(text);
+    });
+    return count;
+}
+
+}  // namespace
+
+std::uint64_t write_ptx(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+    if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
+    progress.stretch(0, 1, "Writing points");
+    std::uint64_t written = 0;
+    const double share = 1.0 / static_cast<double>(items.size());
+    for (std::size_t k = 0; k < items.size(); ++k) {
+        const bool grid = items[k].cloud->records()->layout().format == "ptx";
+        const double from = static_cast<double>(k) * share;
+        written += (grid ? write_grid : write_ungridded)(items[k], out, progress, from, from + share);
+    }
+    return written;
+}
+
+std::uint64_t write_pts(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+    if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
+    progress.stretch(0, 1, "Writing points");
+    std::uint64_t written = 0;
+    const double share = 1.0 / static_cast<double>(items.size());
+    for (std::size_t k = 0; k < items.size(); ++k) {
+        const RecordLayout& l = items[k].cloud->records()->layout();
+        const Field *x = l.find("x"), *y = l.find("y"), *z = l.find("z");
+        const bool own = l.format == "pts";
+        const int decimals = own ? std::atoi(l.head.c_str()) : 4;
+        const Attributes attributes(l, has_colour(l), own);
+        const double from = static_cast<double>(k) * share, middle = from + share * 0.2;
+        std::uint64_t count = 0;
+        for_kept_records(items[k], progress, from, middle, [&](const std::byte* r, std::size_t n) {
+            for (std::size_t i = 0; i < n; ++i) count += std::isfinite(value(*x, r + i * l.record_bytes));
+        });
+        out.write(fmt::format("{}\n", count));
+        written += count;
+        for_kept_records(items[k], progress, middle, from + share, [&](const std::byte* r, std::size_t n) {
+            std::string text;
+            for (std::size_t i = 0; i < n; ++i, r += l.record_bytes) {
+                if (!std::isfinite(value(*x, r))) continue;
+                number(text, value(*x, r), decimals);
+                text += ' ';
+                number(text, value(*y, r), decimals);
+                text += ' ';
+                number(text, value(*z, r), decimals);
+                attributes.append(text, r);
+                text += '\n';
+            }
+            out.write(text);
+        });
+    }
+    return written;
+}
+
+}  // namespace pristine::io
