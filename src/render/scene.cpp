@@ -71,6 +71,8 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     const cloud::PointCloud& c = *item.cloud;
     look.cloud = &c;
     look.selected = item.selected.get();
+    look.guarded = item.guarded.get();
+    look.picked_ghosts = item.picked_ghosts.get();
     look.single = item.style.single_colour;
     look.by = item.style.colour_by;
     const bool missing = (look.by == site::ColourBy::Rgb && !c.colour()) ||
@@ -95,13 +97,29 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     return look;
 }
 
+namespace {
+
+bool holds(const ElementSet* s, std::size_t page, std::size_t i) {
+    if (!s) return false;
+    const ElementSet::Kind kind = s->kind(page);
+    return kind == ElementSet::Kind::All || (kind == ElementSet::Kind::Some && s->bits(page)->test(i));
+}
+
+}  // namespace
+
 bool Scene::selected(std::uint32_t id) const {
     const PageRef ref = pages_[id >> 16];
-    const ElementSet* s = looks_[ref.item].selected;
-    if (!s) return false;
-    const ElementSet::Kind kind = s->kind(ref.page);
-    return kind == ElementSet::Kind::All ||
-           (kind == ElementSet::Kind::Some && s->bits(ref.page)->test(id & 0xFFFFu));
+    return holds(looks_[ref.item].selected, ref.page, id & 0xFFFFu);
+}
+
+bool Scene::picked_ghost(std::uint32_t id) const {
+    const PageRef ref = pages_[id >> 16];
+    return holds(looks_[ref.item].picked_ghosts, ref.page, id & 0xFFFFu);
+}
+
+bool Scene::guarded(std::uint32_t id) const {
+    const PageRef ref = pages_[id >> 16];
+    return holds(looks_[ref.item].guarded, ref.page, id & 0xFFFFu);
 }
 
 void Scene::prefetch(std::uint32_t id) const {
@@ -163,11 +181,12 @@ Scene scene_of(const site::Site& site, const site::SetPtr& ghosts, const ColumnO
     std::vector<DrawItem> items;
     for (const site::ItemPtr& i : site.items) {
         if (!i->visible) continue;
-        DrawItem d{i->id, i->cloud, i->removed, nullptr, nullptr, i->style, nullptr};
+        DrawItem d{i->id, i->cloud, i->absent, nullptr, nullptr, i->style, nullptr, i->guarded, nullptr};
         if (column_of && i->style.colour_by == site::ColourBy::Column) d.column = column_of(*i);
         if (i->id == site.active) {
-            d.selected = site.selection;
+            d.selected = site.of_removed ? nullptr : site.selection;
             d.ghosts = ghosts;
+            if (site.of_removed) d.picked_ghosts = site.selection;
         }
         items.push_back(std::move(d));
     }

@@ -19,7 +19,7 @@ using Rgb = std::uint32_t;  ///< 0x00RRGGBB
 /// The colours of look.md that the stage needs.
 struct Palette {
     Rgb stage_top = 0x2A3340, stage_bottom = 0x12171E;
-    Rgb pick = 0xB86BFF, ghost = 0x8C8577;
+    Rgb pick = 0xB86BFF, ghost = 0x8C8577, guard = 0x19B5A5;
 };
 
 /// One cloud to draw. Sets are over its elements; null means empty.
@@ -30,6 +30,7 @@ struct DrawItem {
     site::Style style;
     std::shared_ptr<const cloud::FetchedColumn>
         column{};  ///< what ColourBy::Column shows; null until it is fetched
+    site::SetPtr guarded{}, picked_ghosts{};
 };
 
 /// A list of items with their pages numbered through: the upper 16 bits of an element id are the number of
@@ -53,6 +54,9 @@ class Scene {
     Rgb colour(std::uint32_t id) const;
     /// As above but for the tint; whether it is selected.
     bool selected(std::uint32_t id) const;
+    bool guarded(std::uint32_t id) const;
+    /// Of ghosts: whether it is selected to be put back.
+    bool picked_ghost(std::uint32_t id) const;
     /// Makes the processor fetch what colour(id) will read.
     void prefetch(std::uint32_t id) const;
 
@@ -62,7 +66,7 @@ class Scene {
         double z_scale = 1, z_offset = 0;  // integer height to 0..255 on the ramp
         double i_scale = 1, i_offset = 0;  // intensity to 0..255
         const cloud::PointCloud* cloud = nullptr;
-        const ElementSet* selected = nullptr;
+        const ElementSet *selected = nullptr, *guarded = nullptr, *picked_ghosts = nullptr;
         Rgb single = 0;
         const PagedArray<float>* column = nullptr;
         float c_scale = 1, c_offset = 0;  // value to 0..255 on the ramp

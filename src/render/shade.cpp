@@ -90,6 +90,9 @@ struct Shader {
         const auto id = static_cast<std::uint32_t>(key);
         Rgb c = scene.colour(id);
         if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
+        // Dotted, so that it is told from a selection without its colour.
+        if (((x + (y / 2 % 2) * 2) & 3) < 2 && y % 2 == 0 && scene.guarded(id))
+            c = mix(c, options.palette.guard, 0.85);
         if (!options.depth_shading) return c;
         const float depth = depth_of(key);
         return scaled(
@@ -101,6 +104,7 @@ struct Shader {
         const float depth = depth_of(ghost);
         // A removed point lies among what stayed around it: a little behind is still in front for the eye.
         if (key != kNothing && depth > depth_of(key) + 2 * pixel_size(depth)) return c;
+        if (scene.picked_ghost(static_cast<std::uint32_t>(ghost))) return mix(c, options.palette.pick, 0.72);
         return mix(mix(c, scene.colour(static_cast<std::uint32_t>(ghost)), 0.25), options.palette.ghost,
                    0.35);
     }

@@ -181,3 +181,105 @@ TEST_CASE("UndoRedoDoAfterUndo") {
     CHECK_THROWS_AS(h.go_to(17), Error);
     CHECK(h.commits().size() == 3);
 }
+
+TEST_CASE("GuardedAndHiddenElementsAreSafeFromEveryDecision") {
+    SitePtr s = guard(*with_cloud(), some(1000, {1, 2, 3}), "Ground");
+    s = pick(s, {2, 3, 4});
+    CHECK(*s->selection == some(1000, {4}));
+    CHECK(*invert_selection(*s)->selection == ~some(1000, {1, 2, 3, 4}));
+    const SitePtr kept = keep_only_selection(*s, person());
+    CHECK(*kept->active_item()->removed == ~some(1000, {1, 2, 3, 4}));
+    CHECK(kept->active_item()->shown() == 4);
+    // A guard on what is selected lets go of it; lifted, all can be taken again.
+    const SitePtr late = guard(*pick(with_cloud(), {5, 6}), some(1000, {5}), "Selection");
+    CHECK(*late->selection == some(1000, {6}));
+    const SitePtr lifted = lift_guard(*s, s->active, s->active_item()->guards[0].id);
+    CHECK(lifted->active_item()->guarded == nullptr);
+    CHECK(pick(lifted, {2})->selected() == 1);
+    CHECK_THROWS_AS(lift_guard(*lifted, s->active, 99), Error);
+    CHECK_THROWS_AS(guard(*s, ElementSet(1000), "Nothing"), Error);
+
+    s = hide_selection(*pick(with_cloud(), {7, 8}));
+    CHECK(s->active_item()->shown() == 998);
+    CHECK(s->selection == nullptr);
+    CHECK(pick(s, {7})->selection == nullptr);
+    CHECK(keep_only_selection(*pick(s, {1}), person())->active_item()->removed->contains(7) == false);
+    s = show_only_selection(*pick(s, {1, 2}));
+    CHECK(s->active_item()->shown() == 2);
+    CHECK(show_all(*s, s->active)->active_item()->shown() == 1000);
+    CHECK_THROWS_AS(show_all(*with_cloud(), with_cloud()->active), Error);
+}
+
+TEST_CASE("APartOfARemovedEntryIsPutBack") {
+    SitePtr s = remove_selection(*pick(with_cloud(), {1, 2, 3}), person());
+    Decision noise = person();
+    noise.reason = "Noise";
+    s = remove_selection(*pick(s, {8, 9}), noise);
+    CHECK(select_removed(*s, some(1000, {5}), Combine::New)->selection == nullptr);  // 5 is not out
+    s = select_removed(*s, some(1000, {2, 3, 5, 9}), Combine::New);
+    CHECK(s->of_removed);
+    CHECK(*s->selection == some(1000, {2, 3, 9}));
+    CHECK_THROWS_AS(remove_selection(*s, person()), Error);
+    CHECK(*invert_selection(*s)->selection == some(1000, {1, 8}));
+    const SitePtr back = put_back_selection(*s);
+    CHECK(*back->active_item()->removed == some(1000, {1, 8}));
+    CHECK(back->active_item()->ledger.size() == 4);  // two lifted, two with the rest
+    CHECK(back->active_item()->ledger[2].reason == "Person");
+    CHECK(back->active_item()->ledger[3].reason == "Noise");
+    CHECK(*back->active_item()->ledger[0].elements == some(1000, {1, 2, 3}));  // nothing is edited in place
+    CHECK_FALSE(back->of_removed);
+    // All of an entry: it is lifted and nothing follows.
+    const SitePtr all = put_back_selection(*select_removed(*back, some(1000, {1}), Combine::New));
+    CHECK(*all->active_item()->removed == some(1000, {8}));
+    CHECK(all->active_item()->ledger.size() == 4);
+    CHECK_THROWS_AS(put_back_selection(*all), Error);
+    // A selection of the one kind does not go on with the other.
+    CHECK(*site::select(*s, some(1000, {4}), Combine::Add)->selection == some(1000, {4}));
+}
+
+TEST_CASE("PiecesAreSetApartAndPutTogetherAgain") {
+    SitePtr s = remove_selection(*pick(with_cloud(), {1}), person());
+    s = set_apart(*pick(s, {5, 6, 7}), "Cart", true);
+    REQUIRE(s->items.size() == 2);
+    const ItemPtr cart = s->items[1];
+    CHECK(cart->total() == 3);
+    CHECK(cart->cloud == s->items[0]->cloud);  // shared, not copied
+    CHECK(s->items[0]->total() == 997);
+    CHECK(s->items[0]->shown() == 996);
+    CHECK(pick(s, {5})->selection == nullptr);
+    SitePtr t =
+        remove_selection(*site::select(*activate(*s, cart->id), some(1000, {5, 9}), Combine::New), person());
+    CHECK(*t->items[1]->removed == some(1000, {5}));
+    t = merge_items(*t, t->items[0]->id, cart->id);
+    REQUIRE(t->items.size() == 1);
+    CHECK(t->items[0]->scope == nullptr);
+    CHECK(*t->items[0]->removed == some(1000, {1, 5}));
+    CHECK(t->active == t->items[0]->id);
+    // A copy leaves the original whole; put back, what the one shows is shown.
+    SitePtr copy = set_apart(*pick(with_cloud(), {5, 6}), "Copy", false);
+    CHECK(copy->items[0]->total() == 1000);
+    copy = remove_selection(*pick(copy, {5, 7}), person());
+    copy = merge_items(*copy, copy->items[0]->id, copy->items[1]->id);
+    CHECK(*copy->items[0]->removed == some(1000, {7}));
+    CHECK_THROWS_AS(set_apart(*invert_selection(*with_cloud()), "All", true), Error);
+    CHECK_THROWS_AS(set_apart(*with_cloud(), "None", true), Error);
+    const SitePtr other = add_cloud(*with_cloud(), test::random_cloud(10, test::Shape::Grid, 1), "Other", "");
+    CHECK_THROWS_AS(merge_items(*other, other->items[0]->id, other->items[1]->id), Error);
+}
+
+TEST_CASE("SelectionsAreKeptByNameAndTheLastOneComesBack") {
+    SitePtr s = keep_selection(*pick(with_cloud(), {1, 2}), "Left wall");
+    const std::uint64_t id = s->active_item()->kept[0].id;
+    s = clear_selection(*s);
+    CHECK(*reselect(*s)->selection == some(1000, {1, 2}));
+    CHECK_THROWS_AS(reselect(*with_cloud()), Error);
+    s = pick(s, {2, 9});
+    CHECK(*use_kept(*s, id, Combine::Add)->selection == some(1000, {1, 2, 9}));
+    s = remove_selection(*s, person());
+    CHECK(*use_kept(*s, id, Combine::New)->selection == some(1000, {1}));  // 2 is out meanwhile
+    CHECK(reselect(*s)->selection == nullptr);
+    s = keep_selection(*pick(s, {4}), "Left wall");
+    CHECK(s->active_item()->kept.size() == 1);
+    CHECK(drop_kept(*s, s->active_item()->kept[0].id)->active_item()->kept.empty());
+    CHECK_THROWS_AS(use_kept(*s, 77, Combine::New), Error);
+}

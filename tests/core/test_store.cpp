@@ -31,13 +31,22 @@ ElementSet random_members(std::uint64_t size, std::uint64_t n, std::mt19937_64& 
 
 bool same_site(const Site& a, const Site& b) {
     bool same = a.name == b.name && a.active == b.active && a.next_id == b.next_id &&
-                a.items.size() == b.items.size() && a.selected() == b.selected();
+                a.items.size() == b.items.size() && a.selected() == b.selected() &&
+                a.of_removed == b.of_removed &&
+                (a.last_selection == nullptr) == (b.last_selection == nullptr);
     if (same && a.selection) same = *a.selection == *b.selection;
     for (std::size_t i = 0; same && i < a.items.size(); ++i) {
         const Item &x = *a.items[i], &y = *b.items[i];
         same = x.id == y.id && x.name == y.name && x.group == y.group && x.origin == y.origin &&
                x.visible == y.visible && x.locked == y.locked && x.style == y.style &&
-               *x.removed == *y.removed && x.ledger.size() == y.ledger.size();
+               *x.removed == *y.removed && *x.absent == *y.absent && x.ledger.size() == y.ledger.size() &&
+               x.guards.size() == y.guards.size() && x.kept.size() == y.kept.size() &&
+               (x.scope == nullptr) == (y.scope == nullptr) && (x.hidden == nullptr) == (y.hidden == nullptr);
+        for (std::size_t g = 0; same && g < x.guards.size(); ++g)
+            same = x.guards[g].id == y.guards[g].id && x.guards[g].name == y.guards[g].name &&
+                   *x.guards[g].elements == *y.guards[g].elements;
+        for (std::size_t k = 0; same && k < x.kept.size(); ++k)
+            same = x.kept[k].name == y.kept[k].name && *x.kept[k].elements == *y.kept[k].elements;
         for (std::size_t e = 0; same && e < x.ledger.size(); ++e) {
             const LedgerEntry &p = x.ledger[e], &q = y.ledger[e];
             same = p.id == q.id && p.reason == q.reason && p.how == q.how && p.who == q.who &&
@@ -292,4 +301,32 @@ TEST_CASE("NoReportedCommitIsLostWhenTheProcessIsKilled", "[kill]") {
         all_reported += reported - 1;
     }
     CHECK(all_reported > static_cast<std::uint64_t>(rounds) / 4);  // the children did get to commit
+}
+
+TEST_CASE("GuardsPiecesHiddenAndKeptSelectionsAreInTheProject") {
+    const test::TemporaryFolder folder;
+    std::mt19937_64 dice(11);
+    History h(site_from_las(folder, 70000));
+    const auto change = [&](const SitePtr& s) { h.commit(s, "Change"); };
+    change(site::select(*h.now(), random_members(70000, 500, dice), Combine::New));
+    change(keep_selection(*h.now(), "Left wall"));
+    change(remove_selection(*h.now(), decision()));
+    change(guard(*h.now(), random_members(70000, 900, dice), "Ground, up to 0.05 m"));
+    change(site::select(*h.now(), random_members(70000, 900, dice), Combine::New));
+    change(set_apart(*h.now(), "Cart", true));
+    change(site::select(*h.now(), random_members(70000, 900, dice), Combine::New));
+    change(hide_selection(*h.now()));
+    change(select_removed(*h.now(), random_members(70000, 60000, dice), Combine::New));
+    {
+        auto project = Project::create(folder / "site.pristine");
+        for (const Commit& c : h.commits()) project->write(c);
+    }
+    auto project = Project::open(folder / "site.pristine");
+    History back = project->load();
+    for (;;) {
+        CHECK(same_site(*h.now(), *back.now()));
+        if (!h.can_undo()) break;
+        h.undo();
+        back.undo();
+    }
 }

@@ -157,11 +157,11 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     row->setFlags(row->flags() | Qt::ItemIsEditable);
     row->setIcon(kEye, icon(item->visible ? "eye" : "eye-off"));
     row->setText(kName, QString::fromStdString(item->name));
-    row->setText(kCount, shown_of(item->shown(), item->cloud->size()));
+    row->setText(kCount, shown_of(item->shown(), item->total()));
     row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
     row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
     const QString tip = tr("%1\n%2 of %3 points shown\n%4")
-                            .arg(row->text(kName), grouped(item->shown()), grouped(item->cloud->size()),
+                            .arg(row->text(kName), grouped(item->shown()), grouped(item->total()),
                                  QString::fromStdString(item->origin));
     for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
     QFont font = tree_->font();

@@ -40,16 +40,18 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
         "#decisionBar { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid #B86BFF; "
         "border-radius: 8px; }"
         "#decisionCount { font-size: 11pt; font-weight: 600; } #soft { font-size: 8.5pt; }"
-        "QToolButton { border: none; border-radius: 6px; padding: 4px 5px; font-weight: 600; }"
-        "QToolButton#decideRemove { background: #1D2733; color: #F5F2EC; }"
-        "QToolButton#decideRemove:hover { background: #33445A; }"
-        "QToolButton#decideClear:hover { background: #E2DBCD; }"
+        "QToolButton { border: none; border-radius: 6px; padding: 3px 4px; font-weight: 600; }"
+        "QToolButton#decideRemove, QToolButton#decidePutBack { background: #1D2733; color: #F5F2EC; }"
+        "QToolButton#decideRemove:hover, QToolButton#decidePutBack:hover { background: #33445A; }"
+        "QToolButton#decideClear:hover, QToolButton#decideApart:hover, QToolButton#decideGuard:hover { "
+        "background: #E2DBCD; }"
+        "QToolButton#decideApart, QToolButton#decideGuard { font-weight: 400; padding: 1px 5px; }"
         "QToolButton#decideKeep { border: 2px dashed #8C8577; border-radius: 18px; font-weight: 400; }"
         "QToolButton#decideKeep:hover { background: #E2DBCD; }"
         "QToolButton:focus { border: 2px solid #B86BFF; }"));
     auto* layout = new QHBoxLayout(this);
-    layout->setContentsMargins(12, 5, 8, 5);
-    layout->setSpacing(6);
+    layout->setContentsMargins(10, 4, 6, 4);
+    layout->setSpacing(4);
     auto* words = new QVBoxLayout;
     words->setSpacing(0);
     count_ = new QLabel(this);
@@ -66,8 +68,26 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     clear->setAccessibleName(tr("Drop the selection, remove nothing"));
     keep_ = button(QStringLiteral("decideKeep"), QStringLiteral("decide.keep"), table, this);
     keep_->setIcon(icon(QStringLiteral("keep")));
+    put_back_ = button(QStringLiteral("decidePutBack"), QStringLiteral("decide.put_back"), table, this);
+    put_back_->setIcon(icon(QStringLiteral("put-back"), token::paper));
+    apart_ = button(QStringLiteral("decideApart"), QStringLiteral("decide.apart"), table, this);
+    apart_->setIcon(icon(QStringLiteral("apart")));
+    apart_->setText(tr("Set apart"));
+    guard_ = button(QStringLiteral("decideGuard"), QStringLiteral("decide.guard"), table, this);
+    guard_->setIcon(icon(QStringLiteral("guard")));
+    guard_->setText(tr("Guard"));
+    auto* others = new QVBoxLayout;
+    others->setSpacing(0);
+    for (QToolButton* b : {apart_, guard_}) {
+        b->setMinimumHeight(24);
+        b->setIconSize({16, 16});
+        b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+        others->addWidget(b);
+    }
     layout->addWidget(remove_);
+    layout->addWidget(put_back_);
     layout->addWidget(clear);
+    layout->addLayout(others);
     layout->addSpacing(8);
     layout->addWidget(keep_);
     stage->installEventFilter(this);
@@ -101,10 +121,16 @@ void DecisionBar::refresh() {
                      .arg(QString::number(*n.detail.lowest, 'f', 2),
                           QString::number(*n.detail.highest, 'f', 2), unit);
         if (n.detail.lowest_above_floor)
-            detail += tr(", lowest %1%2 above floor")
+            detail += tr("\nlowest %1%2 above floor")
                           .arg(QString::number(*n.detail.lowest_above_floor, 'f', 2), unit);
     }
     detail_->setText(detail);
+    const bool ghosts = document_->site()->of_removed;
+    for (QToolButton* b : {remove_, keep_, apart_, guard_}) b->setVisible(!ghosts);
+    put_back_->setVisible(ghosts);
+    put_back_->setText(tr("Put back %1").arg(rounded(n.count)));
+    put_back_->setAccessibleName(tr("Put back %1 removed points").arg(grouped(n.count)));
+    put_back_->setToolTip(tr("These points come back; their ledger entries keep the rest."));
     remove_->setText(tr("Remove %1").arg(rounded(n.count)));
     remove_->setAccessibleName(tr("Remove %1 points").arg(grouped(n.count)));
     remove_->setToolTip(tr("The selection goes, everything else stays. %1 points would be left.")

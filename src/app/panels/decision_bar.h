@@ -26,7 +26,7 @@ class DecisionBar : public QFrame {
     void place();
     Document* document_;
     QLabel *count_, *detail_;
-    QToolButton *remove_, *keep_;
+    QToolButton *remove_, *keep_, *apart_, *guard_, *put_back_;
 };
 
 }  // namespace pristine::app

@@ -65,7 +65,7 @@ void StatusLine::refresh() {
     const site::SitePtr s = document_->site();
     std::uint64_t all = 0, shown = 0;
     for (const site::ItemPtr& i : s->items) {
-        all += i->cloud->size();
+        all += i->total();
         if (i->visible) shown += i->shown();
     }
     counts_->setText(all == 0 ? QString() : tr("%1 points · %2 shown").arg(grouped(all), grouped(shown)));

@@ -2,6 +2,7 @@
 
 #include <QButtonGroup>
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -113,6 +114,14 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     reason_row->addStretch(1);
     reason_row->addWidget(reason_, 2);
     layout->addLayout(reason_row);
+    add_plane_settings(layout);
+    add_growth(layout);
+    picked_ = new QLabel(this);
+    picked_->setObjectName(QStringLiteral("picked"));
+    picked_->setWordWrap(true);
+    picked_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    picked_->hide();
+    layout->addWidget(picked_);
     histogram_title_ = new QLabel(this);
     histogram_title_->setObjectName(QStringLiteral("soft"));
     histogram_title_->setWordWrap(true);
@@ -124,6 +133,99 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     histogram_title_->hide();
     connect(combine_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
     connect(depth_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
+}
+
+QDoubleSpinBox* WorkCard::number(const char* name, const QString& what, double value, double least,
+                                 double most) {
+    auto* box = new QDoubleSpinBox(this);
+    box->setObjectName(QString::fromLatin1(name));
+    box->setAccessibleName(what);
+    box->setToolTip(what);
+    box->setDecimals(3);
+    box->setRange(least, most);
+    box->setSingleStep(0.01);
+    box->setSuffix(QStringLiteral(" m"));
+    box->setValue(value);
+    return box;
+}
+
+void WorkCard::add_plane_settings(QVBoxLayout* layout) {
+    plane_settings_ = new QWidget(this);
+    auto* rows = new QVBoxLayout(plane_settings_);
+    rows->setContentsMargins(0, 0, 0, 0);
+    side_ = new QButtonGroup(this);
+    rows->addLayout(segments(tr("Takes"), QStringLiteral("planeSide"), {tr("Above"), tr("Below")},
+                             {tr("What lies above the plane"), tr("What lies below the plane")}, side_,
+                             plane_settings_));
+    auto* row = new QHBoxLayout;
+    row->addWidget(new QLabel(tr("By more than"), plane_settings_));
+    row->addStretch(1);
+    offset_ = number("planeOffset", tr("How far from the plane a point must lie to be taken"), 0.02, 0, 1000);
+    row->addWidget(offset_);
+    rows->addLayout(row);
+    plane_settings_->hide();
+    layout->addWidget(plane_settings_);
+}
+
+void WorkCard::add_growth(QVBoxLayout* layout) {
+    const auto button = [this](QHBoxLayout* row, const char* name, const QString& text, const char* id,
+                               const QString& tip) {
+        auto* b = new QPushButton(text, this);
+        b->setObjectName(QString::fromLatin1(name));
+        b->setToolTip(tip);
+        b->setProperty("segment", true);
+        connect(b, &QPushButton::clicked, this, [this, id] { emit command(QString::fromLatin1(id)); });
+        row->addWidget(b);
+    };
+    auto* first = new QHBoxLayout;
+    first->addWidget(new QLabel(tr("Step"), this));
+    first->addStretch(1);
+    reach_ = number("reach", tr("Step of growing, shrinking and connecting"), 0.05, 0.001, 100);
+    first->addWidget(reach_);
+    layout->addLayout(first);
+    auto* second = new QHBoxLayout;
+    second->setSpacing(0);
+    button(second, "growButton", tr("Grow"), "select.grow",
+           tr("Adds what lies within one step of the selection"));
+    button(second, "shrinkButton", tr("Shrink"), "select.shrink",
+           tr("Takes off what lies within one step of the rest"));
+    button(second, "connectButton", tr("Connected"), "select.connected",
+           tr("Adds everything reached in such steps"));
+    button(second, "similarButton", tr("Alike"), "select.similar",
+           tr("The same, but only over similar colours"));
+    layout->addLayout(second);
+    auto* third = new QHBoxLayout;
+    third->addWidget(new QLabel(tr("Ground"), this));
+    margin_ = number("groundMargin", tr("The ground guard protects this much above the ground"), 0.05, 0, 10);
+    third->addStretch(1);
+    third->addWidget(margin_);
+    third->setSpacing(4);
+    button(third, "groundButton", tr("Guard"), "decide.guard_ground",
+           tr("Protects ground and floors, up to this margin above them, from every tool"));
+    layout->addLayout(third);
+}
+
+double WorkCard::reach() const {
+    return reach_->value();
+}
+double WorkCard::ground_margin() const {
+    return margin_->value();
+}
+double WorkCard::plane_offset() const {
+    return offset_->value();
+}
+bool WorkCard::below_plane() const {
+    return side_->checkedId() == 1;
+}
+void WorkCard::show_plane_settings(bool on) {
+    plane_settings_->setVisible(on);
+}
+void WorkCard::set_picked(const QString& text) {
+    picked_->setText(text);
+    picked_->setVisible(!text.isEmpty());
+}
+QString WorkCard::picked() const {
+    return picked_->text();
 }
 
 void WorkCard::set_tool(const QString& title, const QString& hint) {

@@ -8,6 +8,8 @@
 
 class QLabel;
 class QButtonGroup;
+class QDoubleSpinBox;
+class QPushButton;
 class QComboBox;
 
 namespace pristine::app {
@@ -42,15 +44,34 @@ class WorkCard : public QWidget {
     bool visible_only() const;
     void set_visible_only(bool);
     QString reason() const;
+    /// Step of growing, shrinking and connecting, data units.
+    double reach() const;
+    /// What the ground guard protects above the ground, data units.
+    double ground_margin() const;
+    /// Plane and level select what is more than this above (or below) them.
+    double plane_offset() const;
+    bool below_plane() const;
+    void show_plane_settings(bool);
+    /// What was picked, as lines of text; empty: nothing.
+    void set_picked(const QString& text);
+    QString picked() const;
 
   signals:
     void settings_changed();
+    void command(const QString& id);  ///< a button that stands for a command
 
   private:
+    QDoubleSpinBox* number(const char* name, const QString& what, double value, double least, double most);
+    void add_plane_settings(class QVBoxLayout*);
+    void add_growth(class QVBoxLayout*);
     Document* document_;
     QLabel *title_, *hint_, *histogram_title_;
     QButtonGroup *combine_, *depth_;
     QComboBox* reason_;
+    QDoubleSpinBox *reach_, *margin_, *offset_;
+    QWidget* plane_settings_;
+    QButtonGroup* side_;
+    QLabel* picked_;
     HeightHistogram* histogram_;
 };
 

@@ -273,9 +273,9 @@ void Document::export_shown(const fs::path& path, bool replace) {
             std::vector<io::WriteItem> items;
             for (const site::ItemPtr& item : s->items)
                 if (item->visible)
-                    items.push_back({item->cloud, item->removed->empty()
+                    items.push_back({item->cloud, item->absent->empty()
                                                       ? nullptr
-                                                      : io::keep_all_but(*item->cloud, *item->removed, p)});
+                                                      : io::keep_all_but(*item->cloud, *item->absent, p)});
             if (items.empty())
                 throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},
                             "Show an item in the contents.");
@@ -294,7 +294,7 @@ void Document::export_removed(const fs::path& path, bool replace) {
     const site::ItemPtr item = site()->active_item();
     if (item)
         export_parts(tr("Exporting %1").arg(QString::fromStdString(path.filename().string())), item,
-                     {{path, *item->removed}}, replace);
+                     {{path, item->scope ? *item->removed & *item->scope : *item->removed}}, replace);
 }
 
 void Document::export_reasons(const fs::path& path, bool replace) {
@@ -378,7 +378,7 @@ void Document::update_numbers() {
     numbers_ = {};
     numbers_for_ = s->selection;
     numbers_.count = s->selected();
-    numbers_.of = item ? site::eligible(*item).count() : 0;
+    numbers_.of = item ? (s->of_removed ? site::eligible_removed(*item) : site::eligible(*item)).count() : 0;
     emit numbers_changed();
     if (!s->selection || !item) return;
     struct Result {
@@ -391,7 +391,7 @@ void Document::update_numbers() {
     jobs_->start(
         tr("Measuring the selection"),
         [s, item, result, picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p) {
-            const ElementSet eligible = site::eligible(*item);
+            const ElementSet eligible = s->of_removed ? site::eligible_removed(*item) : site::eligible(*item);
             if (!result->floor)
                 result->floor = std::make_shared<const select::LocalFloor>(
                     *item->cloud, ElementSet::all(item->cloud->size()), p);

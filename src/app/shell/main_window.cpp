@@ -10,6 +10,7 @@
 #include <QMimeData>
 #include <QPushButton>
 #include <QSettings>
+#include <QSplitter>
 #include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -19,12 +20,14 @@
 #include "app/panels/decision_bar.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/notice.h"
+#include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
 #include "app/panels/work_card.h"
 #include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
 #include "app/shell/thumbnails.h"
 #include "core/io/cloud_io.h"
+#include "core/select/summary.h"
 
 namespace pristine::app {
 namespace fs = std::filesystem;
@@ -64,7 +67,14 @@ void MainWindow::build_layout() {
     card_->setFixedWidth(296);
     columns->addWidget(contents_);
     columns->addWidget(build_rail());
-    columns->addWidget(stage_, 1);
+    section_ = new SectionPane(jobs_, this);
+    auto* split = new QSplitter(Qt::Vertical, this);
+    split->setObjectName(QStringLiteral("stageSplit"));
+    split->setChildrenCollapsible(false);
+    split->addWidget(stage_);
+    split->addWidget(section_);
+    split->setSizes({420, 240});
+    columns->addWidget(split, 1);
     columns->addWidget(card_);
     rows->addLayout(columns, 1);
     ledger_ = new LedgerStrip(document_, this);
@@ -85,12 +95,22 @@ QWidget* MainWindow::build_rail() {
     auto* layout = new QVBoxLayout(rail);
     layout->setContentsMargins(5, 10, 5, 10);
     layout->setSpacing(5);
-    for (const char* id : {"select.rectangle", "select.polygon"}) {
+    const QStringList groups[] = {{"select.rectangle", "select.polygon", "select.freehand", "select.circle"},
+                                  {"select.brush", "select.ball_brush"},
+                                  {"select.ball", "select.cylinder", "select.plane", "select.level"},
+                                  {"view.section", "view.pick"}};
+    QStringList all;
+    for (const QStringList& g : groups) all << QString() << g;
+    for (const QString& id : all.mid(1)) {
+        if (id.isEmpty()) {
+            layout->addSpacing(9);
+            continue;
+        }
         auto* b = new QToolButton(rail);
-        b->setObjectName(QStringLiteral("rail.") + QString::fromLatin1(id));
+        b->setObjectName(QStringLiteral("rail.") + id);
         b->setProperty("rail", true);
-        b->setDefaultAction(commands_.action(QString::fromLatin1(id)));
-        b->setAccessibleName(commands_.find(QString::fromLatin1(id))->title);
+        b->setDefaultAction(commands_.action(id));
+        b->setAccessibleName(commands_.find(id)->title);
         b->setIconSize({22, 22});
         b->setFocusPolicy(Qt::TabFocus);
         layout->addWidget(b);
@@ -191,9 +211,15 @@ void MainWindow::connect_parts() {
     connect(document_, &Document::columns_changed, this, [this] { show_scene(); });
     connect(jobs_, &Jobs::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
     connect(&commands_, &CommandTable::refused, this, &MainWindow::say_refused);
-    connect(stage_, &Stage::fence_closed, this, &MainWindow::close_fence);
-    connect(stage_, &Stage::refused, this, &MainWindow::say_refused);
-    connect(stage_, &Stage::pointed, status_, &StatusLine::set_position);
+    connect_stage(stage_);
+    connect_stage(&section_->stage());
+    connect(section_, &SectionPane::changed, this, [this] {
+        std::vector<std::vector<Vec3>> guides;
+        if (section_->is_open()) guides.push_back(section_->outline());
+        stage_->set_guides(std::move(guides));
+        commands_.refresh();
+    });
+    connect(card_, &WorkCard::command, &commands_, &CommandTable::trigger);
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
     connect(contents_, &ContentsPanel::fly_to, this, [this](quint64 id) { fly_to_item(id); });
@@ -222,15 +248,19 @@ void MainWindow::refresh() {
 }
 
 void MainWindow::show_scene() {
-    const site::SitePtr s = document_->site();
+    show_scene_of(document_->site());
+}
+
+void MainWindow::show_scene_of(const site::SitePtr& s) {
     site::SetPtr ghosts;
     if (const site::ItemPtr item = s->active_item()) {
         if (const site::LedgerEntry* e = item->entry(ghost_entry_))
             ghosts = e->elements;
-        else if (ghosts_shown_)
+        else if (ghosts_shown_ || among_removed_ || s->of_removed)
             ghosts = item->removed;
     }
     drawn_site_ = s;
+    section_->refresh(s, ghosts);
     stage_->set_scene(std::make_shared<const render::Scene>(
         render::scene_of(*s, ghosts, [this](const site::Item& i) { return document_->column_of(i); })));
 }
@@ -278,70 +308,17 @@ void MainWindow::say_refused(const QString& why) {
     status_->say(why, true);
 }
 
-// ---- tools
-// -----------------------------------------------------------------------------------------------------
-
-void MainWindow::take_tool(Hand hand) {
-    hand_ = hand;
-    if (hand == Hand::Rectangle) {
-        stage_->set_tool(&rectangle_);
-        card_->set_tool(tr("Rectangle fence"),
-                        tr("Press, drag, release. Right drag turns the view, the wheel zooms, at any time."));
-    } else {
-        stage_->set_tool(&polygon_);
-        card_->set_tool(tr("Polygon fence"),
-                        tr("Click corners; double click or Enter closes, Backspace takes one back, Esc drops "
-                           "it. Right drag turns the view meanwhile."));
-    }
-    commands_.refresh();
-}
-
-void MainWindow::close_fence(const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
-    const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    if (!item) return say_refused(tr("Open a scan first."));
-    site::Combine combine = card_->combine();
-    if (modifiers & Qt::ShiftModifier) combine = site::Combine::Add;
-    if (modifiers & Qt::ControlModifier) combine = site::Combine::TakeAway;
-    const bool visible_only = card_->visible_only();
-    const auto set = std::make_shared<ElementSet>();
-    const auto scene = std::make_shared<const render::Scene>(stage_->scene());
-    jobs_->start(
-        tr("Selecting"),
-        [=](Progress& p) {
-            select::FenceOptions options;
-            render::Picture picture;
-            std::vector<float> depths;
-            select::DepthPicture seen;
-            if (visible_only) {
-                picture = render::render_picture(scene, fence.view);
-                depths = picture.depths();
-                seen = {picture.width, picture.height, depths};
-                options.seen = &seen;
-            }
-            *set = select::fence(*item->cloud, fence, site::eligible(*item), options, p);
-        },
-        [this, set, item, combine] {
-            // The item may have been closed or exchanged meanwhile: then the result speaks of nothing.
-            const site::ItemPtr now = document_->site()->active_item();
-            if (!now || now->cloud != item->cloud)
-                return say_refused(tr("The item in work changed meanwhile; the fence was dropped."));
-            const QString title = combine == site::Combine::TakeAway ? tr("Take %1 points from the selection")
-                                  : combine == site::Combine::Add    ? tr("Add %1 points to the selection")
-                                                                     : tr("Select %1 points");
-            document_->apply(title.arg(grouped(set->count())),
-                             [&](const site::Site& site) { return site::select(site, *set, combine); });
-            if (set->empty())
-                say_refused(tr("The fence holds no points of %1.").arg(QString::fromStdString(now->name)));
-        },
-        {}, true);
-}
+// ---- decisions
+// -------------------------------------------------------------------------------------------------
 
 void MainWindow::decide(bool keep_only) {
     const site::SitePtr s = document_->site();
+    const Command* tool = nullptr;  // the hand tool that is checked now
+    for (const Command& c : commands_.all())
+        if (c.checked && c.menu.endsWith(tr("Tools")) && c.checked()) tool = &c;
     site::Decision d;
     d.reason = keep_only ? tr("Everything else").toStdString() : card_->reason().toStdString();
-    d.how = (hand_ == Hand::Rectangle ? tr("rectangle fence") : tr("polygon fence")).toStdString() +
+    d.how = (tool ? tool->title.toLower() : tr("selection")).toStdString() +
             (card_->visible_only() ? ", visible only" : ", through");
     if (keep_only) d.how = "keep only what was selected by " + d.how;
     d.picture = document_->numbers().picture;
@@ -419,7 +396,8 @@ void MainWindow::choose_export(Export what) {
                               : tr("Export each reason: the reason is added to the name");
     const QString file = QFileDialog::getSaveFileName(
         this, title, QSettings().value("folder").toString(),
-        tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY (*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+        tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
+           "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
     if (file.isEmpty()) return;
     switch (what) {
         case Export::Shown:

@@ -4,13 +4,15 @@
 
 #include <QMainWindow>
 #include <filesystem>
+#include <functional>
 #include <memory>
+#include <optional>
 
 #include "app/shell/commands.h"
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
 #include "app/stage/stage.h"
-#include "app/tools/fence_tools.h"
+#include "app/tools/tool.h"
 
 class QPushButton;
 
@@ -21,6 +23,7 @@ class DecisionBar;
 class LedgerStrip;
 class ManualWindow;
 class Notice;
+class SectionPane;
 class StatusLine;
 class WorkCard;
 
@@ -49,7 +52,20 @@ class MainWindow : public QMainWindow {
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
-    enum class Hand { Rectangle, Polygon };
+    enum class Hand {
+        Rectangle,
+        Polygon,
+        Freehand,
+        Circle,
+        Brush,
+        BallBrush,
+        Ball,
+        Cylinder,
+        Plane,
+        Level,
+        Section,
+        Pick
+    };
 
     // main_window_commands.cpp
     void add_commands();
@@ -70,10 +86,33 @@ class MainWindow : public QMainWindow {
     void build_stage_corner();
     void place_stage_corner();
     void connect_parts();
+    // main_window_tools.cpp
+    void add_tool_commands();
+    void add_more_select_commands();
+    void add_more_decide_commands();
     void take_tool(Hand);
-    void close_fence(const select::Fence&, Qt::KeyboardModifiers);
+    void connect_stage(Stage*);
+    site::Combine combine_for(Qt::KeyboardModifiers) const;
+    /// What tools may take now: of the item in work, in this stage, removed or not.
+    ElementSet within_reach(const site::Site&, const Stage*) const;
+    void close_fence(Stage*, const select::Fence&, Qt::KeyboardModifiers);
+    void stroke_step(Stage*, const select::Fence&, Qt::KeyboardModifiers);
+    void stroke_ended();
+    void shape_made(Stage*, const SpaceShape&, Qt::KeyboardModifiers);
+    void select_shape(const QString& what, Stage*, Qt::KeyboardModifiers,
+                      std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, Progress&)>);
+    void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty);
+    void pick(Stage*, const SpaceShape&);
+    void grow(
+        const QString& title,
+        std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>);
+    void guard_ground();
+    void fill_kept();
+    void fill_merge();
+    QString needs_hidden() const;
     void refresh();
     void show_scene();
+    void show_scene_of(const site::SitePtr&);
     void set_ghosts(std::uint64_t entry);
     void fly_to_entry(std::uint64_t entry);
     void fly_to_item(std::uint64_t item);
@@ -104,9 +143,14 @@ class MainWindow : public QMainWindow {
     QWidget* view_strip_ = nullptr;
     QMenu* recent_ = nullptr;
     ManualWindow* manual_ = nullptr;
-    RectangleTool rectangle_;
-    PolygonTool polygon_;
+    SectionPane* section_ = nullptr;
+    QMenu *kept_ = nullptr, *merge_ = nullptr;
+    std::unique_ptr<Tool> tool_, section_tool_;  // of the two stages
     Hand hand_ = Hand::Polygon;
+    bool among_removed_ = false;  // tools select among what is out
+    struct Stroke;
+    std::shared_ptr<Stroke> stroke_;
+    std::optional<Vec3> last_pick_;
     bool ghosts_shown_ = false;      // of everything that is out
     bool closing_ = false;           // as soon as everything is on the disk
     std::uint64_t ghost_entry_ = 0;  // of the card under the pointer

@@ -33,8 +33,11 @@ void MainWindow::add_commands() {
     add_site_commands();
     add_edit_commands();
     add_view_commands();
+    add_tool_commands();
     add_select_commands();
+    add_more_select_commands();
     add_decide_commands();
+    add_more_decide_commands();
     add_help_commands();
 }
 
@@ -255,32 +258,12 @@ void MainWindow::add_view_commands() {
 }
 
 void MainWindow::add_select_commands() {
-    commands_.add({"select.rectangle",
-                   tr("Rectangle fence"),
-                   tr("Selects what lies in a rectangle drawn in the view"),
-                   "rectangle",
-                   QKeySequence(Qt::Key_R),
-                   tr("Select"),
-                   [this] { take_tool(Hand::Rectangle); },
-                   {},
-                   [this] { return hand_ == Hand::Rectangle; },
-                   {}});
-    commands_.add({"select.polygon",
-                   tr("Polygon fence"),
-                   tr("Selects what lies in a polygon drawn in the view"),
-                   "polygon",
-                   QKeySequence(Qt::Key_O),
-                   tr("Select"),
-                   [this] { take_tool(Hand::Polygon); },
-                   {},
-                   [this] { return hand_ == Hand::Polygon; },
-                   {}});
     commands_.add({"select.visible_only",
                    tr("Visible only"),
                    tr("Fences take only what can be seen; what lies behind stays"),
                    "",
                    QKeySequence(Qt::Key_D),
-                   tr("-Select"),
+                   tr("Select"),
                    [this] { card_->set_visible_only(!card_->visible_only()); },
                    {},
                    [this] { return card_ && card_->visible_only(); },
@@ -338,7 +321,10 @@ void MainWindow::add_decide_commands() {
                    QKeySequence::Delete,
                    tr("Decide"),
                    [this] { decide(false); },
-                   [this] { return needs_selection(); },
+                   [this] {
+                       return document_->site()->of_removed ? tr("What is selected is out already.")
+                                                            : needs_selection();
+                   },
                    {},
                    [this] {
                        return document_->site()->selected() > 0
@@ -353,6 +339,7 @@ void MainWindow::add_decide_commands() {
                    tr("-Decide"),
                    [this] { decide(true); },
                    [this] {
+                       if (document_->site()->of_removed) return tr("What is selected is out already.");
                        if (const QString why = needs_selection(); !why.isEmpty()) return why;
                        return document_->numbers().count == document_->numbers().of
                                   ? tr("Everything is selected, so nothing would go.")
@@ -409,6 +396,14 @@ void MainWindow::build_menus() {
             menus[title]->addSeparator();
         }
         menus[title]->addAction(commands_.action(c.id));
+        if (c.id == QLatin1String("select.keep")) {
+            kept_ = menus[title]->addMenu(tr("Kept selections"));
+            connect(kept_, &QMenu::aboutToShow, this, &MainWindow::fill_kept);
+        }
+        if (c.id == QLatin1String("decide.apart_copy")) {
+            merge_ = menus[title]->addMenu(tr("Put this piece back into"));
+            connect(merge_, &QMenu::aboutToShow, this, &MainWindow::fill_merge);
+        }
         if (c.id == QLatin1String("site.open")) {
             recent_ = menus[title]->addMenu(tr("Recent files"));
             connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);

@@ -144,6 +144,17 @@ void Stage::set_perspective(bool on) {
     if (axis_) axis_perspective_[static_cast<std::size_t>(*axis_)] = on;
 }
 
+std::optional<std::uint32_t> Stage::seen_at(PixelPoint p) const {
+    const auto shown = worker_.picture();
+    if (!shown || shown->scene != scene_) return std::nullopt;
+    return shown->id_near(static_cast<int>(p.x), static_cast<int>(p.y), kPickRadius_px);
+}
+
+void Stage::set_guides(std::vector<std::vector<Vec3>> guides) {
+    guides_ = std::move(guides);
+    update();
+}
+
 Vec3 Stage::anchor(PixelPoint p) const {
     const ViewFrame now = frame();
     if (const auto shown = worker_.picture(); shown && shown->scene == scene_) {
@@ -199,7 +210,8 @@ void Stage::mouseMoveEvent(QMouseEvent* e) {
         moved();
     } else {
         if (tool_) tool_->move(p, frame());
-        if (tool_ && tool_->begun()) update();
+        if (tool_ && (tool_->begun() || tool_->shows_pointer())) update();
+        if (tool_ && drag_ == Drag::Tool) after_tool();
         point_at(p);
     }
     last_ = p;
@@ -209,6 +221,7 @@ void Stage::mouseReleaseEvent(QMouseEvent* e) {
     if (drag_ == Drag::Tool && tool_) {
         tool_->release(pixel(e->position()), frame());
         after_tool();
+        if (tool_->is_brush()) emit stroke_ended();
     } else if (drag_ != Drag::None) {
         redraw(false);
     }
@@ -224,6 +237,11 @@ void Stage::mouseDoubleClickEvent(QMouseEvent* e) {
 
 void Stage::wheelEvent(QWheelEvent* e) {
     const double notches = e->angleDelta().y() / 120.0;
+    if ((e->modifiers() & Qt::ControlModifier) && tool_) {
+        tool_->resize(std::pow(1.15, notches));
+        e->accept();
+        return update();
+    }
     camera_.zoom_at(anchor(pixel(e->position())), std::pow(kWheelStep, notches));
     moved();
     e->accept();
@@ -241,7 +259,13 @@ void Stage::point_at(PixelPoint p) {
 }
 
 void Stage::after_tool() {
-    if (const auto fence = tool_->take_fence()) emit fence_closed(*fence, press_modifiers_);
+    if (const auto fence = tool_->take_fence()) {
+        if (tool_->is_brush())
+            emit stroke_step(*fence, press_modifiers_);
+        else
+            emit fence_closed(*fence, press_modifiers_);
+    }
+    if (const auto shape = tool_->take_shape()) emit shape_made(*shape, press_modifiers_);
     if (const auto* polygon = dynamic_cast<const PolygonTool*>(tool_); polygon && !polygon->refusal().empty())
         emit refused(tr(polygon->refusal().c_str()));
     update();
@@ -372,6 +396,7 @@ void Stage::paintEvent(QPaintEvent*) {
             painter.drawImage(rect(), image);
     }
     painter.setRenderHint(QPainter::Antialiasing);
+    paint_guides(painter);
     paint_outline(painter);
     if (key_cursor_) {
         const QPointF c(key_cursor_->x, key_cursor_->y);
@@ -391,8 +416,24 @@ void Stage::paintEvent(QPaintEvent*) {
     }
 }
 
+void Stage::paint_guides(QPainter& painter) const {
+    const ViewFrame view = frame();
+    for (const auto& guide : guides_) {
+        QPolygonF line;
+        for (const Vec3& w : guide)
+            if (view.depth(w) > view.near_depth) {
+                const PixelPoint p = view.project(w);
+                line << QPointF(p.x, p.y);
+            }
+        painter.setPen(QPen(QColor(0, 0, 0, 130), 3.5));
+        painter.drawPolyline(line);
+        painter.setPen(QPen(QColor(0xFF, 0xE0, 0x8A), 1.6));
+        painter.drawPolyline(line);
+    }
+}
+
 void Stage::paint_outline(QPainter& painter) const {
-    if (!tool_ || !tool_->begun()) return;
+    if (!tool_ || !(tool_->begun() || (tool_->shows_pointer() && underMouse()))) return;
     const Polygon outline = tool_->outline(frame());
     if (outline.empty()) return;
     QPainterPath path(QPointF(outline[0].x, outline[0].y));
@@ -406,6 +447,7 @@ void Stage::paint_outline(QPainter& painter) const {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(Qt::white, 1.4, Qt::DashLine));
     painter.drawPath(path);
+    if (outline.size() > 14) return;  // drawn freehand: the line says it all
     painter.setPen(QPen(token::ink, 1));
     painter.setBrush(Qt::white);
     for (const PixelPoint& c : outline) painter.drawEllipse(QPointF(c.x, c.y), 3.5, 3.5);

@@ -41,12 +41,21 @@ class Stage : public QWidget {
     /// Whether the newest picture shows the present scene and view in full detail.
     bool settled() const;
     std::uint64_t budget() const { return worker_.budget(); }
+    /// What is seen within a few pixels of p in the present picture: id for Picture::scene; none over the
+    /// background.
+    std::optional<std::uint32_t> seen_at(PixelPoint p) const;
+    /// Lines in the world that are drawn over the picture, e.g. where the section lies.
+    void set_guides(std::vector<std::vector<Vec3>> guides);
     /// The world point under a pixel: on what is seen within a few pixels, else in the middle distance.
     Vec3 anchor(PixelPoint) const;
     bool peeking() const { return peek_.has_value(); }
 
   signals:
     void fence_closed(const select::Fence& fence, Qt::KeyboardModifiers modifiers);
+    /// A piece of a brush stroke; stroke_ended follows when the button is let go.
+    void stroke_step(const select::Fence& fence, Qt::KeyboardModifiers modifiers);
+    void stroke_ended();
+    void shape_made(const SpaceShape& shape, Qt::KeyboardModifiers modifiers);
     void refused(const QString& why);
     void camera_changed();
     /// World position under the pointer; `there` is false over the background.
@@ -77,6 +86,7 @@ class Stage : public QWidget {
     bool navigation_key(int key, Qt::KeyboardModifiers);
     bool tool_key(int key);
     void paint_outline(class QPainter&) const;
+    void paint_guides(class QPainter&) const;
     double aspect() const { return height() > 0 ? static_cast<double>(width()) / height() : 1; }
 
     RenderWorker worker_;
@@ -94,6 +104,7 @@ class Stage : public QWidget {
     double drag_depth_ = 1;
     std::optional<PixelPoint> key_cursor_;  // of who works without a mouse
     Qt::KeyboardModifiers press_modifiers_;
+    std::vector<std::vector<Vec3>> guides_;
     QTimer rest_;
 };
 

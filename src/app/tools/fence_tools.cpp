@@ -6,7 +6,7 @@
 namespace pristine::app {
 namespace {
 
-constexpr double kClick_px = 3;
+constexpr double kClick_px = 3, kFreehand_px = 9;
 
 Polygon corners_of(PixelPoint a, PixelPoint b) {
     return {{a.x, a.y}, {b.x, a.y}, {b.x, b.y}, {a.x, b.y}};
@@ -46,12 +46,18 @@ std::optional<select::Fence> RectangleTool::take_fence() {
 
 void PolygonTool::press(PixelPoint p, const ViewFrame&, const Anchor& anchor) {
     refusal_.clear();
-    pointer_ = p;
+    pointer_ = planted_ = p;
     corners_.push_back(anchor(p));
+    pressed_ = true;
+    anchor_ = anchor;
 }
 
 void PolygonTool::move(PixelPoint p, const ViewFrame&) {
     pointer_ = p;
+    if (!pressed_ || corners_.empty() || std::hypot(p.x - planted_.x, p.y - planted_.y) < kFreehand_px)
+        return;
+    corners_.push_back(anchor_(p));
+    planted_ = p;
 }
 
 void PolygonTool::double_click(PixelPoint, const ViewFrame& view) {

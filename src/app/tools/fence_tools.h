@@ -25,12 +25,13 @@ class RectangleTool : public Tool {
 };
 
 /// A corner with each click; a double click or Finish closes, Back takes a corner back, Cancel drops it.
-/// Corners are planted in the world, so the view can be turned meanwhile and they stay where they were set.
+/// While the button is held the line is drawn freehand. Corners are planted in the world, so the view can be
+/// turned meanwhile and they stay where they were set.
 class PolygonTool : public Tool {
   public:
     void press(PixelPoint, const ViewFrame&, const Anchor&) override;
     void move(PixelPoint, const ViewFrame&) override;
-    void release(PixelPoint, const ViewFrame&) override {}
+    void release(PixelPoint, const ViewFrame&) override { pressed_ = false; }
     void double_click(PixelPoint, const ViewFrame&) override;
     void key(ToolKey, const ViewFrame&) override;
     Polygon outline(const ViewFrame&) const override;
@@ -43,6 +44,9 @@ class PolygonTool : public Tool {
   private:
     void close(const ViewFrame&);
     std::vector<Vec3> corners_;
+    bool pressed_ = false;
+    PixelPoint planted_;  // pixel of the last corner
+    Anchor anchor_;
     PixelPoint pointer_;
     std::optional<select::Fence> fence_;
     std::string refusal_;

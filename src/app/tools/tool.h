@@ -14,6 +14,13 @@ namespace pristine::app {
 
 enum class ToolKey { Finish, Cancel, Back };
 
+/// What a tool in space made: places in the world, and the pixel where it ended.
+struct SpaceShape {
+    enum class Kind { Ball, Cylinder, Plane, Level, Section, Pick, BallBrush } kind;
+    std::vector<Vec3> points;
+    PixelPoint end;
+};
+
 class Tool {
   public:
     /// The world point under a pixel: on what is seen there, or in the middle distance over the background.
@@ -31,6 +38,14 @@ class Tool {
     virtual bool begun() const = 0;
     /// A finished fence, once; the tool is then ready for the next.
     virtual std::optional<select::Fence> take_fence() = 0;
+    /// A finished shape in space, once.
+    virtual std::optional<SpaceShape> take_shape() { return std::nullopt; }
+    /// Whether the outline follows the pointer even when nothing is begun.
+    virtual bool shows_pointer() const { return false; }
+    /// Whether each fence is a piece of a stroke that ends with the release.
+    virtual bool is_brush() const { return false; }
+    /// Ctrl + wheel.
+    virtual void resize(double /*factor*/) {}
 };
 
 }  // namespace pristine::app

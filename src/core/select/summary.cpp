@@ -100,7 +100,8 @@ Summary summarise(const cloud::PointCloud& cloud, const ElementSet& selection, c
             part.lowest = std::min(part.lowest, w.z);
             part.highest = std::max(part.highest, w.z);
             if (!floor) return;
-            // What lies more than a cell below the floor has another floor, or none: a stray inside a wall, a pit.
+            // What lies more than a cell below the floor has another floor, or none: a stray inside a wall, a
+            // pit.
             if (const auto h = floor->height(w.x, w.y); h && w.z - *h > -floor->cell_size()) {
                 part.above = std::min(part.above, w.z - *h);
                 part.above_most = std::max(part.above_most, w.z - *h);

@@ -45,7 +45,7 @@ void trim_selection(Site& site) {
         site.selection = nullptr;
         return;
     }
-    ElementSet rest = *site.selection & eligible(*item);
+    ElementSet rest = *site.selection & (site.of_removed ? eligible_removed(*item) : eligible(*item));
     site.selection = rest.empty() ? nullptr : std::make_shared<const ElementSet>(std::move(rest));
 }
 
@@ -61,15 +61,34 @@ const Item& item_in_work(const Site& site) {
     return *item;
 }
 
+// The selection is empty from now on, and can be had again.
+void let_go(Site& site) {
+    if (site.selection && !site.of_removed) site.last_selection = site.selection;
+    site.selection = nullptr;
+    site.of_removed = false;
+}
+
 SitePtr add_entry(const Site& site, ElementSet elements, const Decision& d) {
     auto next = with_item(site, site.active, [&](Item& item) {
         item.ledger.push_back({site.next_id, d.reason, d.how, d.signature.who, d.signature.when, true,
                                std::make_shared<const ElementSet>(std::move(elements)), d.picture});
         item.removed = std::make_shared<const ElementSet>(*item.removed | *item.ledger.back().elements);
+        item.refresh();
     });
     next->next_id = site.next_id + 1;
-    next->selection = nullptr;
+    let_go(*next);
     return next;
+}
+
+SetPtr shared(ElementSet set) {
+    return set.empty() ? nullptr : std::make_shared<const ElementSet>(std::move(set));
+}
+
+const ElementSet& selected_or_refuse(const Site& site) {
+    item_in_work(site);
+    if (site.selected() == 0 || site.of_removed)
+        throw Error(ErrorCode::Usage, "Nothing is selected", {}, "Select something first: draw a fence.");
+    return *site.selection;
 }
 
 }  // namespace
@@ -78,6 +97,15 @@ const LedgerEntry* Item::entry(std::uint64_t entry_id) const {
     for (const LedgerEntry& e : ledger)
         if (e.id == entry_id) return &e;
     return nullptr;
+}
+
+void Item::refresh() {
+    absent = removed;
+    if (hidden) absent = std::make_shared<const ElementSet>(*absent | *hidden);
+    if (scope) absent = std::make_shared<const ElementSet>(*absent | ~*scope);
+    guarded = nullptr;
+    for (const Guard& g : guards)
+        guarded = guarded ? std::make_shared<const ElementSet>(*guarded | *g.elements) : g.elements;
 }
 
 std::vector<std::string> Item::reasons() const {
@@ -120,6 +148,7 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
                             : cloud->intensity() ? ColourBy::Intensity
                                                  : ColourBy::Height;
     item->cloud = std::move(cloud);
+    item->refresh();
     if (next->active == 0) next->active = item->id;
     next->items.push_back(std::move(item));
     return next;
@@ -128,7 +157,10 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
 SitePtr activate(const Site& site, std::uint64_t id) {
     if (!site.item(id)) throw missing("This item");
     auto next = std::make_shared<Site>(site);
-    if (next->active != id) next->selection = nullptr;
+    if (next->active != id) {
+        next->selection = next->last_selection = nullptr;
+        next->of_removed = false;
+    }
     next->active = id;
     return next;
 }
@@ -173,6 +205,8 @@ SitePtr duplicate_item(const Site& site, std::uint64_t id) {
     copy->id = next->next_id++;
     copy->name += " copy";
     for (LedgerEntry& e : copy->ledger) e.id = next->next_id++;
+    for (Guard& g : copy->guards) g.id = next->next_id++;
+    for (KeptSelection& k : copy->kept) k.id = next->next_id++;
     next->items.push_back(std::move(copy));
     return next;
 }
@@ -183,57 +217,253 @@ SitePtr drop_item(const Site& site, std::uint64_t id) {
     std::erase_if(next->items, [&](const ItemPtr& i) { return i->id == id; });
     if (next->active == id) {
         next->active = next->items.empty() ? 0 : next->items.front()->id;
-        next->selection = nullptr;
+        next->selection = next->last_selection = nullptr;
+        next->of_removed = false;
     }
     return next;
 }
 
 ElementSet eligible(const Item& item) {
     if (!item.visible || item.locked) return ElementSet(item.cloud->size());
-    return ~*item.removed;
+    ElementSet all = ~*item.absent;
+    return item.guarded ? all - *item.guarded : all;
 }
 
-SitePtr select(const Site& site, const ElementSet& set, Combine how) {
+ElementSet eligible_removed(const Item& item) {
+    if (!item.visible || item.locked) return ElementSet(item.cloud->size());
+    return item.scope ? *item.removed & *item.scope : *item.removed;
+}
+
+namespace {
+
+SitePtr combined(const Site& site, const ElementSet& set, Combine how, bool of_removed) {
     const Item& item = item_in_work(site);
-    const ElementSet fresh = set & eligible(item);
-    const ElementSet before = site.selection ? *site.selection : ElementSet(item.cloud->size());
+    const ElementSet fresh = set & (of_removed ? eligible_removed(item) : eligible(item));
+    const bool goes_on = site.selection && site.of_removed == of_removed;
+    const ElementSet before = goes_on ? *site.selection : ElementSet(item.cloud->size());
     ElementSet after = how == Combine::New        ? fresh
                        : how == Combine::Add      ? before | fresh
                        : how == Combine::TakeAway ? before - fresh
                                                   : before & fresh;
     auto next = std::make_shared<Site>(site);
-    next->selection = after.empty() ? nullptr : std::make_shared<const ElementSet>(std::move(after));
+    if (!goes_on) let_go(*next);
+    next->selection = shared(std::move(after));
+    next->of_removed = of_removed && next->selection;
     return next;
+}
+
+}  // namespace
+
+SitePtr select(const Site& site, const ElementSet& set, Combine how) {
+    return combined(site, set, how, false);
+}
+
+SitePtr select_removed(const Site& site, const ElementSet& set, Combine how) {
+    return combined(site, set, how, true);
 }
 
 SitePtr clear_selection(const Site& site) {
     auto next = std::make_shared<Site>(site);
-    next->selection = nullptr;
+    let_go(*next);
     return next;
+}
+
+SitePtr reselect(const Site& site) {
+    if (!site.last_selection) throw Error(ErrorCode::Usage, "Nothing was selected before");
+    const SetPtr last = site.last_selection;
+    return select(site, *last, Combine::New);
+}
+
+SitePtr keep_selection(const Site& site, const std::string& name) {
+    if (name.empty()) throw Error(ErrorCode::Usage, "A name cannot be empty");
+    selected_or_refuse(site);
+    auto next = with_item(site, site.active, [&](Item& item) {
+        std::erase_if(item.kept, [&](const KeptSelection& k) { return k.name == name; });
+        item.kept.push_back({site.next_id, name, site.selection});
+    });
+    next->next_id = site.next_id + 1;
+    return next;
+}
+
+SitePtr use_kept(const Site& site, std::uint64_t id, Combine how) {
+    for (const KeptSelection& k : item_in_work(site).kept)
+        if (k.id == id) return select(site, *k.elements, how);
+    throw missing("This selection");
+}
+
+SitePtr drop_kept(const Site& site, std::uint64_t id) {
+    return with_item(site, site.active, [&](Item& item) {
+        if (std::erase_if(item.kept, [&](const KeptSelection& k) { return k.id == id; }) == 0)
+            throw missing("This selection");
+    });
 }
 
 SitePtr invert_selection(const Site& site) {
     const Item& item = item_in_work(site);
     ElementSet rest = eligible(item);
+    if (site.of_removed) return select_removed(site, eligible_removed(item) - *site.selection, Combine::New);
     if (site.selection) rest = rest - *site.selection;
     return select(site, rest, Combine::New);
 }
 
 SitePtr remove_selection(const Site& site, const Decision& d) {
-    item_in_work(site);
-    if (site.selected() == 0)
-        throw Error(ErrorCode::Usage, "Nothing is selected", {}, "Select something first: draw a fence.");
-    return add_entry(site, *site.selection, d);
+    return add_entry(site, selected_or_refuse(site), d);
 }
 
 SitePtr keep_only_selection(const Site& site, const Decision& d) {
     const Item& item = item_in_work(site);
-    if (site.selected() == 0)
+    if (site.selected() == 0 || site.of_removed)
         throw Error(ErrorCode::Usage, "Nothing is selected, so nothing would be left", {},
                     "Select what is to stay first: draw a fence.");
     ElementSet rest = eligible(item) - *site.selection;
     if (rest.empty()) throw Error(ErrorCode::Usage, "Everything is selected, so nothing would go");
     return add_entry(site, std::move(rest), d);
+}
+
+SitePtr put_back_selection(const Site& site, const Signature& signature) {
+    item_in_work(site);
+    if (!site.of_removed || site.selected() == 0)
+        throw Error(ErrorCode::Usage, "Nothing that is out is selected", {},
+                    "Select among the ghosts first.");
+    std::uint64_t id = site.next_id;
+    auto next = with_item(site, site.active, [&](Item& item) {
+        std::vector<LedgerEntry> rests;
+        for (LedgerEntry& e : item.ledger) {
+            if (!e.active || (*e.elements & *site.selection).empty()) continue;
+            e.active = false;
+            SetPtr rest = shared(*e.elements - *site.selection);
+            if (rest)
+                rests.push_back(
+                    {id++, e.reason, e.how, signature.who, signature.when, true, std::move(rest), e.picture});
+        }
+        for (LedgerEntry& e : rests) item.ledger.push_back(std::move(e));
+        item.removed = union_of_active(item);
+        item.refresh();
+    });
+    next->next_id = id;
+    let_go(*next);
+    return next;
+}
+
+SitePtr set_apart(const Site& site, const std::string& name, bool move) {
+    const ElementSet& chosen = selected_or_refuse(site);
+    if (name.empty()) throw Error(ErrorCode::Usage, "A name cannot be empty");
+    const Item& from = item_in_work(site);
+    if (move && (~*from.absent - chosen).empty())
+        throw Error(ErrorCode::Usage, "Everything that is shown is selected, so nothing would be left", {},
+                    "Copy it, or duplicate the item.");
+    auto piece = std::make_shared<Item>();
+    piece->id = site.next_id;
+    piece->name = name;
+    piece->group = from.group;
+    piece->origin = from.origin;
+    piece->cloud = from.cloud;
+    piece->style = from.style;
+    piece->removed = std::make_shared<const ElementSet>(from.cloud->size());
+    piece->scope = site.selection;
+    piece->refresh();
+    auto next = with_item(site, from.id, [&](Item& item) {
+        if (!move) return;
+        const ElementSet all = item.scope ? *item.scope : ElementSet::all(item.cloud->size());
+        item.scope = std::make_shared<const ElementSet>(all - chosen);
+        item.refresh();
+    });
+    next->items.push_back(std::move(piece));
+    next->next_id = site.next_id + 1;
+    let_go(*next);
+    return next;
+}
+
+SitePtr merge_items(const Site& site, std::uint64_t into, std::uint64_t from) {
+    const ItemPtr a = site.item(into), b = site.item(from);
+    if (!a || !b || a == b) throw missing("One of the two items");
+    if (a->locked || b->locked)
+        throw Error(ErrorCode::Usage, "One of the two is locked", {}, "Open its lock in the contents.");
+    if (a->cloud != b->cloud)
+        throw Error(ErrorCode::Unsupported,
+                    "'" + a->name + "' and '" + b->name + "' come from different files", {},
+                    "Pieces of one file can be put together; different files are put together on export.");
+    std::uint64_t id = site.next_id;
+    auto next = with_item(site, into, [&](Item& item) {
+        const ElementSet everything = ElementSet::all(item.cloud->size());
+        const ElementSet sa = a->scope ? *a->scope : everything, sb = b->scope ? *b->scope : everything;
+        // What is out of the one stays out only where the other does not have it.
+        const ElementSet shown = (sa - *a->removed) | (sb - *b->removed);
+        item.scope = (sa | sb) == everything ? nullptr : std::make_shared<const ElementSet>(sa | sb);
+        for (const LedgerEntry& e : b->ledger) {
+            item.ledger.push_back(e);
+            item.ledger.back().id = id++;
+        }
+        for (LedgerEntry& e : item.ledger)
+            if (e.active && !(*e.elements & shown).empty())
+                e.elements = std::make_shared<const ElementSet>(*e.elements - shown);
+        std::erase_if(item.ledger, [](const LedgerEntry& e) { return e.elements->empty(); });
+        for (const Guard& g : b->guards) item.guards.push_back({id++, g.name, g.elements});
+        for (const KeptSelection& k : b->kept) item.kept.push_back({id++, k.name, k.elements});
+        if (b->hidden)
+            item.hidden =
+                item.hidden ? std::make_shared<const ElementSet>(*item.hidden | *b->hidden) : b->hidden;
+        item.removed = union_of_active(item);
+        item.refresh();
+    });
+    next->next_id = id;
+    std::erase_if(next->items, [&](const ItemPtr& i) { return i->id == from; });
+    if (next->active == from) {
+        next->active = into;
+        next->selection = next->last_selection = nullptr;
+        next->of_removed = false;
+    }
+    return next;
+}
+
+namespace {
+
+SitePtr hide(const Site& site, const ElementSet& set) {
+    auto next = with_item(site, site.active, [&](Item& item) {
+        item.hidden = shared(item.hidden ? *item.hidden | set : set);
+        item.refresh();
+    });
+    let_go(*next);
+    return next;
+}
+
+}  // namespace
+
+SitePtr hide_selection(const Site& site) {
+    return hide(site, selected_or_refuse(site));
+}
+
+SitePtr show_only_selection(const Site& site) {
+    const ElementSet& chosen = selected_or_refuse(site);
+    return hide(site, ~*item_in_work(site).absent - chosen);
+}
+
+SitePtr show_all(const Site& site, std::uint64_t id) {
+    return with_item(site, id, [&](Item& item) {
+        if (!item.hidden) throw Error(ErrorCode::Usage, "Nothing of '" + item.name + "' is hidden");
+        item.hidden = nullptr;
+        item.refresh();
+    });
+}
+
+SitePtr guard(const Site& site, const ElementSet& set, const std::string& name) {
+    item_in_work(site);
+    if (set.empty()) throw Error(ErrorCode::Usage, "There is nothing to guard");
+    auto next = with_item(site, site.active, [&](Item& item) {
+        item.guards.push_back({site.next_id, name, std::make_shared<const ElementSet>(set)});
+        item.refresh();
+    });
+    next->next_id = site.next_id + 1;
+    trim_selection(*next);
+    return next;
+}
+
+SitePtr lift_guard(const Site& site, std::uint64_t item_id, std::uint64_t id) {
+    return with_item(site, item_id, [&](Item& item) {
+        if (std::erase_if(item.guards, [&](const Guard& g) { return g.id == id; }) == 0)
+            throw missing("This guard");
+        item.refresh();
+    });
 }
 
 SitePtr set_entry_active(const Site& site, std::uint64_t item_id, std::uint64_t entry_id, bool active) {
@@ -246,6 +476,7 @@ SitePtr set_entry_active(const Site& site, std::uint64_t item_id, std::uint64_t 
             }
         if (!found) throw missing("This ledger entry");
         item.removed = union_of_active(item);
+        item.refresh();
     });
     trim_selection(*next);
     return next;

@@ -48,6 +48,20 @@ struct Style {
     bool operator==(const Style&) const = default;
 };
 
+/// Elements that no tool and no decision touches until the guard is lifted.
+struct Guard {
+    std::uint64_t id = 0;
+    std::string name;  ///< "Ground, up to 0.05 m", "Selection"
+    SetPtr elements;
+};
+
+/// A selection that was kept under a name.
+struct KeptSelection {
+    std::uint64_t id = 0;
+    std::string name;
+    SetPtr elements;
+};
+
 struct Item {
     std::uint64_t id = 0;
     std::string name;
@@ -58,13 +72,24 @@ struct Item {
     Style style;
     std::vector<LedgerEntry> ledger;
     SetPtr removed;  ///< union of the active entries; never null
+    SetPtr scope;    ///< what of the cloud belongs to this item; null: all. Pieces set apart share a cloud.
+    SetPtr hidden;   ///< not shown, and safe from every tool; null: nothing
+    std::vector<Guard> guards;
+    std::vector<KeptSelection> kept;
+    SetPtr absent;   ///< what is not drawn: removed, hidden, or not of this item. Worked out by the functions
+                     ///< below.
+    SetPtr guarded;  ///< union of the guards; null: nothing. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
     /// Reasons of active entries, each once, in order.
     std::vector<std::string> reasons() const;
     /// Union of the active entries with this reason.
     ElementSet out_for(const std::string& reason) const;
-    std::uint64_t shown() const { return cloud->size() - removed->count(); }
+    /// Elements of this item, removed ones included.
+    std::uint64_t total() const { return scope ? scope->count() : cloud->size(); }
+    std::uint64_t shown() const { return cloud->size() - absent->count(); }
+    /// Brings absent, guarded and removed up to date after a change of what they come from.
+    void refresh();
 };
 using ItemPtr = std::shared_ptr<const Item>;
 
@@ -73,6 +98,8 @@ struct Site {
     std::vector<ItemPtr> items;
     std::uint64_t active = 0;  ///< the item in work; 0: none
     SetPtr selection;          ///< over the elements of the item in work; null: nothing selected
+    bool of_removed = false;   ///< the selection is one among the removed elements, to put them back
+    SetPtr last_selection;     ///< the one before it was dropped or used; of the item in work; null: none
     std::uint64_t next_id = 1;
 
     ItemPtr item(std::uint64_t id) const;  ///< null if there is none
@@ -113,20 +140,50 @@ SitePtr duplicate_item(const Site&, std::uint64_t item);
 /// Takes the item off the list. Undo brings it back.
 SitePtr drop_item(const Site&, std::uint64_t item);
 
-/// Everything that a tool may touch of an item: what is not out. Nothing of a hidden or locked item.
+/// Everything that a tool may touch of an item: what is shown and not guarded. Nothing of a hidden or locked
+/// item.
 ElementSet eligible(const Item&);
+/// The removed elements of an item, to be selected for putting back. Nothing of a hidden or locked item.
+ElementSet eligible_removed(const Item&);
 
 enum class Combine : std::uint8_t { New, Add, TakeAway, Both };
 /// The selection after a tool brought `set`; what is not eligible is taken off here, in one place, for all
 /// tools.
 SitePtr select(const Site&, const ElementSet& set, Combine);
 SitePtr clear_selection(const Site&);
+/// The same among the removed elements.
+SitePtr select_removed(const Site&, const ElementSet& set, Combine);
+/// The last selection once more, as far as it may still be touched.
+SitePtr reselect(const Site&);
+/// Keeps the selection under a name; a name that is taken is replaced.
+SitePtr keep_selection(const Site&, const std::string& name);
+SitePtr use_kept(const Site&, std::uint64_t kept, Combine);
+SitePtr drop_kept(const Site&, std::uint64_t kept);
 SitePtr invert_selection(const Site&);
 
 /// A new entry with the selection; the selection is then empty.
 SitePtr remove_selection(const Site&, const Decision&);
 /// A new entry with everything but the selection; refused when nothing is selected.
 SitePtr keep_only_selection(const Site&, const Decision&);
+
+/// Brings the selected removed elements back: entries that hold some of them are lifted, and what else they
+/// held goes out again in entries of the same reason. Entries that are lifted already stay so.
+SitePtr put_back_selection(const Site&, const Signature& = Signature::now());
+
+/// An item of its own from the selection, with the same points; `move`: they leave the item in work.
+SitePtr set_apart(const Site&, const std::string& name, bool move);
+/// Puts the piece `from` back into the item `into`. Both must show the same cloud: Error(Unsupported)
+/// otherwise. Ledger, guards and kept selections are joined; `from` leaves the list.
+SitePtr merge_items(const Site&, std::uint64_t into, std::uint64_t from);
+
+/// Hides the selection, or everything else of the item; the selection is then empty.
+SitePtr hide_selection(const Site&);
+SitePtr show_only_selection(const Site&);
+SitePtr show_all(const Site&, std::uint64_t item);
+
+/// Protects elements of the item in work; what is selected of them is let go.
+SitePtr guard(const Site&, const ElementSet&, const std::string& name);
+SitePtr lift_guard(const Site&, std::uint64_t item, std::uint64_t guard);
 
 SitePtr set_entry_active(const Site&, std::uint64_t item, std::uint64_t entry, bool active);
 SitePtr set_entry_reason(const Site&, std::uint64_t item, std::uint64_t entry, const std::string& reason);

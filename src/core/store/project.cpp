@@ -23,7 +23,7 @@ using site::Item;
 using site::LedgerEntry;
 using site::Site;
 
-constexpr int kFormatVersion = 1;
+constexpr int kFormatVersion = 2;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
 
 fs::path lock_path(const fs::path& project) {
@@ -198,14 +198,19 @@ std::int64_t Project::set_row(const site::SetPtr& set) {
     return id.number(0);
 }
 
+std::int64_t Project::keep_set(const site::SetPtr& set) {
+    const std::int64_t row = set_row(set);
+    set_rows_[set] = row;
+    sets_[row] = set;
+    return row;
+}
+
 std::string Project::site_json(const Site& s, Progress& progress) {
     json items = json::array();
     for (const site::ItemPtr& item : s.items) {
         json ledger = json::array();
         for (const LedgerEntry& e : item->ledger) {
-            const std::int64_t row = set_row(e.elements);
-            set_rows_[e.elements] = row;
-            sets_[row] = e.elements;
+            const std::int64_t row = keep_set(e.elements);
             ledger.push_back({{"id", e.id},
                               {"reason", e.reason},
                               {"how", e.how},
@@ -231,14 +236,17 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                          {"style", style_json(item->style)},
                          {"ledger", ledger},
                          {"cloud", cloud}});
+        json& j = items.back();
+        if (item->scope) j["scope"] = keep_set(item->scope);
+        if (item->hidden) j["hidden"] = keep_set(item->hidden);
+        for (const site::Guard& g : item->guards) j["guards"].push_back({g.id, g.name, keep_set(g.elements)});
+        for (const site::KeptSelection& k : item->kept)
+            j["kept"].push_back({k.id, k.name, keep_set(k.elements)});
     }
     json j{{"name", s.name}, {"items", items}, {"active", s.active}, {"next_id", s.next_id}};
-    if (s.selection) {
-        const std::int64_t row = set_row(s.selection);
-        set_rows_[s.selection] = row;
-        sets_[row] = s.selection;
-        j["selection"] = row;
-    }
+    if (s.selection) j["selection"] = keep_set(s.selection);
+    if (s.of_removed) j["of_removed"] = true;
+    if (s.last_selection) j["last_selection"] = keep_set(s.last_selection);
     return j.dump();
 }
 
@@ -360,9 +368,25 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
                 item->ledger.push_back(std::move(entry));
             }
             item->removed = std::make_shared<const ElementSet>(std::move(removed));
+            const auto fitting = [&](std::int64_t row) {
+                site::SetPtr set = load_set(row);
+                if (set->size() != item->cloud->size())
+                    throw Error(ErrorCode::Format, "A set of elements does not fit its cloud",
+                                path_.string());
+                return set;
+            };
+            if (i.contains("scope")) item->scope = fitting(i.at("scope"));
+            if (i.contains("hidden")) item->hidden = fitting(i.at("hidden"));
+            for (const json& g : i.value("guards", json::array()))
+                item->guards.push_back({g.at(0), g.at(1), fitting(g.at(2))});
+            for (const json& k : i.value("kept", json::array()))
+                item->kept.push_back({k.at(0), k.at(1), fitting(k.at(2))});
+            item->refresh();
             out->items.push_back(std::move(item));
         }
         if (j.contains("selection")) out->selection = load_set(j.at("selection"));
+        out->of_removed = j.value("of_removed", false);
+        if (j.contains("last_selection")) out->last_selection = load_set(j.at("last_selection"));
         return out;
     } catch (const json::exception& e) {
         throw Error(ErrorCode::Format,
@@ -404,6 +428,17 @@ void Project::adopt(const site::History& history) {
                 set_rows_[item.ledger[e].elements] = ledger[e].at("elements");
                 sets_[ledger[e].at("elements")] = item.ledger[e].elements;
             }
+            const auto known = [&](const json& row, const site::SetPtr& set) {
+                if (!set) return;
+                set_rows_[set] = row;
+                sets_[row] = set;
+            };
+            if (items[i].contains("scope")) known(items[i].at("scope"), item.scope);
+            if (items[i].contains("hidden")) known(items[i].at("hidden"), item.hidden);
+            for (std::size_t g = 0; g < item.guards.size(); ++g)
+                known(items[i].at("guards").at(g).at(2), item.guards[g].elements);
+            for (std::size_t k = 0; k < item.kept.size(); ++k)
+                known(items[i].at("kept").at(k).at(2), item.kept[k].elements);
         }
         if (c.site->selection && j.contains("selection")) {
             set_rows_[c.site->selection] = j.at("selection");

@@ -71,6 +71,7 @@ class Project {
     explicit Project(const std::filesystem::path&, Database::Mode);
     std::int64_t cloud_row(const std::shared_ptr<const cloud::PointCloud>&, Progress&);
     std::int64_t set_row(const site::SetPtr&);
+    std::int64_t keep_set(const site::SetPtr&);  ///< set_row, remembered
     site::SetPtr load_set(std::int64_t row);
     std::shared_ptr<const cloud::PointCloud> load_cloud(std::int64_t row, Progress&);
     site::SitePtr load_site(std::uint64_t number, Progress&);

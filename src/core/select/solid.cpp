@@ -1,0 +1,152 @@
+#include "core/select/solid.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/base/error.h"
+#include "core/base/parallel.h"
+
+namespace pristine::select {
+namespace {
+
+enum class Side { Out, In, Crossing };
+
+// Shape: Side judge(Box3) and bool holds(Vec3).
+template <class Shape>
+ElementSet select_by(const cloud::PointCloud& cloud, const Shape& shape, const ElementSet& eligible,
+                     Progress& progress) {
+    ElementSet result(cloud.size());
+    parallel::for_each(cloud.page_count(), [&](std::size_t p) {
+        if (eligible.kind(p) == ElementSet::Kind::None) return;
+        progress.check();
+        const cloud::PageInfo& info = cloud.info(p);
+        const Side side = shape.judge(world_box(info.bounds, cloud.grid()));
+        if (side == Side::Out) return;
+        if (side == Side::In) return result.set_page_all(p);
+        const cloud::PositionPage& points = cloud.positions(p);
+        PageBits bits;
+        for (std::size_t b = 0; b * kBlockSize < points.size(); ++b) {
+            const Side of_block = shape.judge(world_box(info.blocks[b], cloud.grid()));
+            if (of_block == Side::Out) continue;
+            const std::size_t last = std::min((b + 1) * kBlockSize, points.size());
+            for (std::size_t i = b * kBlockSize; i < last; ++i)
+                if (of_block == Side::In ||
+                    shape.holds(cloud.grid().world(points.x[i], points.y[i], points.z[i])))
+                    bits.set(i);
+        }
+        result.set_page(p, bits);
+    });
+    return result & eligible;
+}
+
+struct InHalfSpaces {
+    const std::vector<HalfSpace>& planes;
+    bool holds(Vec3 p) const {
+        return std::all_of(planes.begin(), planes.end(),
+                           [&](const HalfSpace& h) { return dot(h.normal, p) <= h.offset; });
+    }
+    Side judge(const Box3& box) const {
+        bool in = true;
+        for (const HalfSpace& h : planes) {
+            double least = 0, most = 0;
+            for (int a = 0; a < 3; ++a) {
+                const double u = h.normal[a] * box.lo[a], v = h.normal[a] * box.hi[a];
+                least += std::min(u, v);
+                most += std::max(u, v);
+            }
+            // Sums of the corners round a little differently from those of the points.
+            const double hair = 1e-12 * (std::fabs(least) + std::fabs(most) + std::fabs(h.offset));
+            if (least > h.offset + hair) return Side::Out;
+            in &= most < h.offset - hair;
+        }
+        return in ? Side::In : Side::Crossing;
+    }
+};
+
+double squared(double v) {
+    return v * v;
+}
+
+struct InBall {
+    Vec3 centre;
+    double radius;
+    bool holds(Vec3 p) const {
+        const Vec3 d = p - centre;
+        return dot(d, d) <= squared(radius);
+    }
+    Side judge(const Box3& box) const {
+        double nearest = 0, farthest = 0;
+        for (int a = 0; a < 3; ++a) {
+            const double below = box.lo[a] - centre[a], above = centre[a] - box.hi[a];
+            nearest += squared(std::max({0.0, below, above}));
+            farthest += squared(std::max(std::fabs(below), std::fabs(above)));
+        }
+        const double hair = 1e-9 * squared(radius);
+        if (nearest > squared(radius) + hair) return Side::Out;
+        return farthest < squared(radius) - hair ? Side::In : Side::Crossing;
+    }
+};
+
+struct InCylinder {
+    double x, y, radius, lowest, highest;
+    bool holds(Vec3 p) const {
+        return squared(p.x - x) + squared(p.y - y) <= squared(radius) && p.z >= lowest && p.z <= highest;
+    }
+    Side judge(const Box3& box) const {
+        if (box.lo.z > highest || box.hi.z < lowest) return Side::Out;
+        const Box3 flat{{box.lo.x, box.lo.y, 0}, {box.hi.x, box.hi.y, 0}};
+        const Side side = InBall{{x, y, 0}, radius}.judge(flat);
+        if (side != Side::In) return side;
+        return box.lo.z >= lowest && box.hi.z <= highest ? Side::In : Side::Crossing;
+    }
+};
+
+}  // namespace
+
+std::vector<HalfSpace> half_spaces(const Box& box) {
+    const double a = box.yaw_deg * std::numbers::pi / 180;
+    const Vec3 axes[3] = {{std::cos(a), std::sin(a), 0}, {-std::sin(a), std::cos(a), 0}, {0, 0, 1}};
+    std::vector<HalfSpace> planes;
+    for (int i = 0; i < 3; ++i)
+        for (const double sign : {1.0, -1.0}) {
+            const Vec3 n = axes[i] * sign;
+            planes.push_back({n, dot(n, box.centre) + box.half[i]});
+        }
+    return planes;
+}
+
+Box strip(Vec3 a, Vec3 b, double width, double lowest, double highest) {
+    const double length = std::hypot(b.x - a.x, b.y - a.y);
+    if (!(length > 0)) throw Error(ErrorCode::Usage, "A section line needs two different places");
+    return {{(a.x + b.x) / 2, (a.y + b.y) / 2, (lowest + highest) / 2},
+            {length / 2, width / 2, (highest - lowest) / 2},
+            std::atan2(b.y - a.y, b.x - a.x) * 180 / std::numbers::pi};
+}
+
+HalfSpace plane_through(Vec3 a, Vec3 b, Vec3 c) {
+    Vec3 n = cross(b - a, c - a);
+    const double length = std::sqrt(dot(n, n)), side = std::max(dot(b - a, b - a), dot(c - a, c - a));
+    if (!(length > 1e-9 * side)) throw Error(ErrorCode::Usage, "The three points lie on a line");
+    n = n * ((n.z < 0 ? -1 : 1) / length);
+    return {n, dot(n, a)};
+}
+
+ElementSet inside(const cloud::PointCloud& cloud, const std::vector<HalfSpace>& planes,
+                  const ElementSet& eligible, Progress& progress) {
+    return select_by(cloud, InHalfSpaces{planes}, eligible, progress);
+}
+
+ElementSet in_ball(const cloud::PointCloud& cloud, Vec3 centre, double radius, const ElementSet& eligible,
+                   Progress& progress) {
+    if (!(radius >= 0)) return ElementSet(cloud.size());
+    return select_by(cloud, InBall{centre, radius}, eligible, progress);
+}
+
+ElementSet in_cylinder(const cloud::PointCloud& cloud, double x, double y, double radius, double lowest,
+                       double highest, const ElementSet& eligible, Progress& progress) {
+    if (!(radius >= 0)) return ElementSet(cloud.size());
+    return select_by(cloud, InCylinder{x, y, radius, lowest, highest}, eligible, progress);
+}
+
+}  // namespace pristine::select

@@ -1,0 +1,353 @@
+// Every hand tool by mouse in a real window: what it selects is what the shape holds.
+
+#include <catch2/catch.hpp>
+
+#include <QAction>
+#include <QDoubleSpinBox>
+#include <QPushButton>
+#include <QToolButton>
+#include <QWheelEvent>
+#include <cmath>
+
+#include "app/panels/section_pane.h"
+#include "app/panels/work_card.h"
+#include "app/tools/path_tools.h"
+#include "core/cloud/column.h"
+#include "core/select/fence.h"
+#include "core/select/growth.h"
+#include "core/select/solid.h"
+#include "demo/ashmere.h"
+#include "window_driver.h"
+
+using namespace pristine;
+using test::WindowDriver;
+
+namespace {
+
+struct OpenScan {
+    test::TemporaryFolder folder;
+    WindowDriver w;
+    explicit OpenScan(std::uint64_t points = 100'000) : w(folder / "home") {
+        demo::Options o;
+        o.points = points;
+        demo::write_site(folder / "ashmere-lock", o);
+        REQUIRE(w.open(folder / "ashmere-lock" / "chamber-station-1.las"));
+        w.key(Qt::Key_1);
+        REQUIRE(w.settle());
+    }
+    ~OpenScan() { w.close(); }
+    const cloud::PointCloud& cloud() { return *w.item().cloud; }
+    ElementSet all() { return ElementSet::all(cloud().size()); }
+    const ElementSet& selection() {
+        REQUIRE(w.site().selection);
+        return *w.site().selection;
+    }
+    void run(const char* command) {
+        w.window().commands().trigger(command);
+        REQUIRE(w.settle());
+    }
+    void drag(std::initializer_list<QPoint> path, QWidget* on = nullptr) {
+        QWidget* stage = on ? on : &w.stage();
+        QTest::mousePress(stage, Qt::LeftButton, Qt::NoModifier, *path.begin());
+        for (const QPoint& p : path) {
+            QMouseEvent e(QEvent::MouseMove, p, stage->mapToGlobal(p), Qt::NoButton, Qt::LeftButton,
+                          Qt::NoModifier);
+            QApplication::sendEvent(stage, &e);
+        }
+        QTest::mouseRelease(stage, Qt::LeftButton, Qt::NoModifier, *(path.end() - 1));
+        REQUIRE(w.settle());
+    }
+    // A place in plan as a pixel of the view from above.
+    QPoint pixel(double x, double y) {
+        const Vec3 floor = demo::kSiteOrigin;
+        return w.point(w.stage().frame().project({floor.x + x, floor.y + y, floor.z}));
+    }
+};
+
+Polygon polygon(std::initializer_list<QPoint> path) {
+    Polygon p;
+    for (const QPoint& q : path) p.push_back({static_cast<double>(q.x()), static_cast<double>(q.y())});
+    return p;
+}
+
+}  // namespace
+
+TEST_CASE("FreehandAndCircleFencesTakeWhatTheyEnclose", "[window]") {
+    OpenScan s;
+    s.run("select.freehand");
+    s.drag({{300, 200}, {380, 210}, {390, 300}, {310, 320}});
+    CHECK(s.selection() ==
+          select::fence(s.cloud(),
+                        {s.w.stage().frame(), polygon({{300, 200}, {380, 210}, {390, 300}, {310, 320}})},
+                        s.all()));
+    s.run("select.circle");
+    const ViewFrame view = s.w.stage().frame();
+    s.drag({{350, 250}, {370, 250}, {350, 290}});
+    CHECK(s.selection() == select::fence(s.cloud(), {view, app::circle({350, 250}, 40)}, s.all()));
+    // Under three pixels nothing happens, and Esc drops what is begun.
+    const auto before = s.w.site().selection;
+    s.drag({{350, 250}, {351, 250}});
+    QTest::mousePress(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, {300, 300});
+    s.w.key(Qt::Key_Escape);
+    CHECK_FALSE(s.w.stage().tool()->begun());
+    CHECK(s.w.site().selection == before);
+}
+
+TEST_CASE("APolygonIsDrawnFreehandWhileTheButtonIsHeld", "[window]") {
+    OpenScan s;
+    s.run("select.polygon");
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, {300, 200});
+    s.drag({{390, 210}, {395, 240}, {395, 270}, {390, 300}});
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, {300, 300});
+    s.w.key(Qt::Key_Return);
+    REQUIRE(s.w.settle());
+    const Polygon p = polygon({{300, 200}, {390, 210}, {395, 240}, {395, 270}, {390, 300}, {300, 300}});
+    const ElementSet want = select::fence(s.cloud(), {s.w.stage().frame(), p}, s.all());
+    // Corners are planted on what is seen and projected back: a hair of difference on the edge.
+    CHECK(((want | s.selection()) - (want & s.selection())).count() <= want.count() / 500 + 2);
+}
+
+TEST_CASE("ABrushStrokeIsOneStepAndShowsAsItGrows", "[window]") {
+    OpenScan s;
+    s.run("select.brush");
+    auto* brush = dynamic_cast<app::BrushTool*>(s.w.stage().tool());
+    REQUIRE(brush);
+    const double before = brush->radius_px();
+    QWheelEvent wheel({350, 250}, s.w.stage().mapToGlobal(QPoint(350, 250)), {}, {0, 120}, Qt::NoButton,
+                      Qt::ControlModifier, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&s.w.stage(), &wheel);
+    CHECK(brush->radius_px() == Approx(before * 1.15));
+    brush->set_radius_px(15);
+    const std::size_t commits = s.w.document().history().commits().size();
+    const QImage untouched = s.w.stage_picture();
+    QTest::mousePress(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, {350, 250});
+    for (int x = 350; x <= 390; x += 10) {
+        QMouseEvent e(QEvent::MouseMove, QPoint(x, 250), s.w.stage().mapToGlobal(QPoint(x, 250)),
+                      Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&s.w.stage(), &e);
+    }
+    REQUIRE(s.w.wait([&] { return s.w.stage().settled(); }));
+    CHECK(test::differing_pixels(untouched, s.w.stage_picture(), QRect(345, 240, 40, 20)) >
+          200);  // seen already
+    CHECK(s.w.document().history().commits().size() == commits);
+    QTest::mouseRelease(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, {390, 250});
+    REQUIRE(s.w.settle());
+    CHECK(s.w.document().history().commits().size() == commits + 1);
+    ElementSet want(s.cloud().size());
+    const ViewFrame view = s.w.stage().frame();
+    for (std::uint64_t e = 0; e < s.cloud().size(); ++e) {
+        const PixelPoint p = view.project(s.cloud().position(e));
+        const double dx = p.x - std::clamp(p.x, 350.0, 390.0), dy = p.y - 250;
+        if (std::hypot(dx, dy) < 15) want.insert(e);
+    }
+    // The disc is a polygon of many corners.
+    CHECK((s.selection() - want).empty());
+    CHECK((want - s.selection()).count() < want.count() / 30 + 3);
+}
+
+TEST_CASE("TheBallBrushTakesWhatIsNearInSpaceOnly", "[window]") {
+    OpenScan s;
+    s.run("select.ball_brush");
+    dynamic_cast<app::BrushTool*>(s.w.stage().tool())->set_radius_px(10);
+    const QPoint at = s.pixel(0, 3);
+    const Vec3 place = s.w.stage().anchor({static_cast<double>(at.x()), static_cast<double>(at.y())});
+    s.drag({at});
+    const ViewFrame view = s.w.stage().frame();
+    const double radius = 10 / view.pixels_per_unit(view.depth(place));
+    CHECK(s.selection() == select::in_ball(s.cloud(), place, radius, s.all()));
+}
+
+TEST_CASE("BallCylinderPlaneAndLevelSelectInSpace", "[window]") {
+    OpenScan s;
+    const ViewFrame view = s.w.stage().frame();
+    const QPoint a = s.pixel(0, 4), b = s.pixel(0.8, 4);
+    const auto anchor = [&](QPoint p) {
+        return s.w.stage().anchor({static_cast<double>(p.x()), static_cast<double>(p.y())});
+    };
+    const Vec3 middle = anchor(a),
+               rim = view.lift({static_cast<double>(b.x()), static_cast<double>(b.y())}, view.depth(middle));
+    const Vec3 d = rim - middle;
+    const double radius = std::sqrt(dot(d, d));
+    s.run("select.ball");
+    s.drag({a, b});
+    CHECK(s.selection() == select::in_ball(s.cloud(), middle, radius, s.all()));
+    s.run("select.cylinder");
+    s.drag({a, b});
+    CHECK(s.selection() == select::in_cylinder(s.cloud(), middle.x, middle.y, radius, -1e9, 1e9, s.all()));
+
+    auto* offset = s.w.find<QDoubleSpinBox>("planeOffset");
+    CHECK_FALSE(offset->isVisible());
+    s.run("select.level");
+    CHECK(offset->isVisible());
+    offset->setValue(0.5);
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, a);
+    REQUIRE(s.w.settle());
+    CHECK(s.selection() == select::inside(s.cloud(), {{{0, 0, -1}, -(middle.z + 0.5)}}, s.all()));
+    s.run("select.plane");
+    offset->setValue(0);
+    const QPoint corners[3] = {s.pixel(-1, 3), s.pixel(1, 3), s.pixel(0, 5)};
+    const select::HalfSpace plane =
+        select::plane_through(anchor(corners[0]), anchor(corners[1]), anchor(corners[2]));
+    s.w.click(s.w.find<QPushButton>("planeSide1"));  // below
+    for (const QPoint& p : corners) QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, p);
+    REQUIRE(s.w.settle());
+    CHECK(s.selection() == select::inside(s.cloud(), {{plane.normal, plane.offset}}, s.all()));
+}
+
+TEST_CASE("TheSectionShowsAStripAndToolsTakeNothingElse", "[window]") {
+    OpenScan s;
+    s.run("view.section");
+    auto* pane = s.w.find<app::SectionPane>("sectionPane");
+    CHECK_FALSE(pane->isVisible());
+    s.drag({s.pixel(-3, 11.5), s.pixel(3, 11.5)});
+    REQUIRE(s.w.wait([&] { return pane->stage().settled() && pane->strip_of(&s.cloud()); }));
+    CHECK(pane->isVisible());
+    const ElementSet strip = *pane->strip_of(&s.cloud());
+    CHECK(strip.count() > 100);
+    CHECK(strip.count() < s.cloud().size() / 3);
+    const ViewFrame side = pane->stage().frame();
+    CHECK_FALSE(side.perspective);
+    CHECK(std::fabs(side.ahead.y) > 0.99);  // the line runs from west to east
+    // A fence over all of the section selects the strip, not what lies before or behind it.
+    s.run("select.rectangle");
+    const int right = pane->stage().width() - 2, low = pane->stage().height() - 2;
+    s.drag({{1, 1}, {right, low}}, &pane->stage());
+    REQUIRE(s.w.site().selection);
+    CHECK((s.selection() - strip).empty());
+    CHECK(s.selection().count() > strip.count() / 2);
+    // Stepping moves the strip by its width.
+    const std::vector<Vec3> before = pane->outline();
+    pane->stage().setFocus();
+    QTest::keyClick(&pane->stage(), Qt::Key_PageUp);
+    REQUIRE(s.w.settle());
+    CHECK(std::hypot(pane->outline()[0].x - before[0].x, pane->outline()[0].y - before[0].y) == Approx(1.0));
+    CHECK((*pane->strip_of(&s.cloud()) & strip).count() < strip.count() / 100 + 2);
+    s.w.find<QDoubleSpinBox>("sectionWidth")->setValue(0.5);
+    REQUIRE(s.w.settle());
+    CHECK(pane->strip_of(&s.cloud())->count() < strip.count());
+    s.w.click(s.w.find<QToolButton>("sectionClose"));
+    CHECK_FALSE(pane->isVisible());
+}
+
+TEST_CASE("PickingTellsAllAboutAPointAndTheDistanceBetweenTwo", "[window]") {
+    OpenScan s;
+    s.run("view.pick");
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, s.pixel(0, 3));
+    REQUIRE(s.w.settle());
+    const QString first = s.w.window().card().picked();
+    CHECK(first.contains("E 4123"));
+    CHECK(first.contains("intensity"));
+    CHECK_FALSE(first.contains("From the last"));
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, s.pixel(0, 5));
+    const QString second = s.w.window().card().picked();
+    CHECK(second.contains("From the last: "));
+    const double distance = second.section("From the last: ", 1).section(' ', 0, 0).toDouble();
+    CHECK(distance == Approx(2).margin(0.3));
+    CHECK(s.w.site().selection == nullptr);
+}
+
+TEST_CASE("WithTheGroundGuardedAFenceTakesThePersonAndLeavesTheFloor", "[window]") {
+    OpenScan s(400'000);
+    const QImage before = s.w.stage_picture();
+    s.w.click(s.w.find<QPushButton>("groundButton"));
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.item().guarded);
+    CHECK(test::differing_pixels(before, s.w.stage_picture(), QRect(0, 0, before.width(), before.height())) >
+          1000);
+    const Vec3 feet = demo::workers_at(0)[0];
+    s.run("view.front");
+    const ViewFrame view = s.w.stage().frame();
+    s.run("select.rectangle");
+    s.drag({s.w.point(view.project(feet + Vec3{-0.5, 0, -0.4})),
+            s.w.point(view.project(feet + Vec3{0.5, 0, 2}))});
+    CHECK((s.selection() & *s.w.item().guarded).empty());
+    const auto truth = cloud::fetch_column(s.cloud(), "truth");
+    std::uint64_t floor = 0, person = 0;
+    s.selection().for_each([&](std::uint64_t e) {
+        const int kind = static_cast<int>(truth->base + static_cast<double>(truth->values[e]));
+        floor += kind == static_cast<int>(demo::Kind::Floor);
+        person += kind == static_cast<int>(demo::Kind::Worker);
+    });
+    CHECK(floor == 0);
+    CHECK(person > 0);
+    s.w.key(Qt::Key_Delete);
+    REQUIRE(s.w.settle());
+    CHECK((*s.w.item().removed & *s.w.item().guarded).empty());
+    s.run("decide.lift_guards");
+    CHECK(s.w.item().guarded == nullptr);
+}
+
+TEST_CASE("SetApartPutTogetherHideAndShow", "[window]") {
+    OpenScan s;
+    s.run("select.rectangle");
+    s.drag({s.pixel(-2, 10), s.pixel(2, 14)});
+    const ElementSet piece = s.selection();
+    s.w.click(s.w.find<QToolButton>("decideApart"));
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.site().items.size() == 2);
+    CHECK(*s.w.site().items[1]->scope == piece);
+    CHECK(s.w.item().shown() == s.cloud().size() - piece.count());
+    s.run("edit.undo");
+    CHECK(s.w.site().items.size() == 1);
+    CHECK(s.selection() == piece);
+    const QImage whole = s.w.stage_picture();
+    s.run("view.hide_selection");
+    CHECK(s.w.item().shown() == s.cloud().size() - piece.count());
+    CHECK(s.w.stage_picture() != whole);
+    s.run("view.show_all");
+    CHECK(s.w.item().shown() == s.cloud().size());
+    s.run("select.again");
+    CHECK(s.selection() == piece);
+    s.run("view.only_selection");
+    CHECK(s.w.item().shown() == piece.count());
+}
+
+TEST_CASE("APartOfWhatIsOutIsPutBackByMouse", "[window]") {
+    OpenScan s;
+    s.run("select.rectangle");
+    s.drag({s.pixel(-2, 10), s.pixel(2, 14)});
+    const ElementSet out = s.selection();
+    s.w.key(Qt::Key_Delete);
+    REQUIRE(s.w.settle());
+    s.run("select.among_removed");
+    s.drag({s.pixel(-2, 10), s.pixel(0, 14)});
+    const ElementSet back = s.selection();
+    CHECK(s.w.site().of_removed);
+    CHECK((back - out).empty());
+    CHECK(back.count() < out.count());
+    CHECK_FALSE(s.w.find<QToolButton>("decideRemove")->isVisible());
+    s.w.click(s.w.find<QToolButton>("decidePutBack"));
+    REQUIRE(s.w.settle());
+    CHECK(*s.w.item().removed == out - back);
+    CHECK(s.w.item().ledger.size() == 2);
+}
+
+TEST_CASE("GrowShrinkAndConnectedUseTheStepOfTheCard", "[window]") {
+    OpenScan s;
+    s.w.find<QDoubleSpinBox>("reach")->setValue(0.1);
+    s.run("select.rectangle");
+    s.drag({s.pixel(-0.3, 10), s.pixel(0.3, 10.6)});
+    const ElementSet first = s.selection();
+    s.w.click(s.w.find<QPushButton>("growButton"));
+    REQUIRE(s.w.settle());
+    const ElementSet grown = s.selection();
+    CHECK(grown == select::grown(s.cloud(), first, s.all(), 0.1));
+    s.w.click(s.w.find<QPushButton>("shrinkButton"));
+    REQUIRE(s.w.settle());
+    CHECK(s.selection() == select::shrunk(s.cloud(), grown, s.all(), 0.1));
+    s.w.click(s.w.find<QPushButton>("connectButton"));
+    REQUIRE(s.w.settle());
+    CHECK((grown - s.selection()).count() < grown.count());
+    CHECK(s.selection().count() > grown.count());
+}
+
+TEST_CASE("TheDecisionBarFitsTheStage", "[window]") {
+    OpenScan s;
+    s.run("select.rectangle");
+    s.drag({s.pixel(-2, 10), s.pixel(2, 14)});
+    auto* bar = s.w.find<QWidget>("decisionBar");
+    REQUIRE(s.w.wait([&] { return s.w.document().numbers().ready; }));
+    CHECK(bar->isVisible());
+    CHECK(bar->x() >= 0);
+    CHECK(bar->geometry().right() <= s.w.stage().width());
+}
