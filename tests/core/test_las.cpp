@@ -187,3 +187,33 @@ TEST_CASE("EightBitColoursAreRecognised") {
         CHECK((*io::read_cloud(folder / "c.las").cloud->colour())[7] == 0xC8C8C8u);
     }
 }
+
+TEST_CASE("WhatIsRemovedCanBeMarkedInTheFileInstead") {
+    const test::TemporaryFolder folder;
+    const int pf = GENERATE(1, 7);
+    const std::string in = test::las_file({4, pf, 200, 0, "", 4});
+    test::write_file(folder / "in.las", in);
+    const auto cloud = io::read_cloud(folder / "in.las").cloud;
+    auto keep = std::make_shared<io::KeepBits>(200);
+    for (std::uint64_t i = 0; i < 200; i += 4) keep->drop(i);
+    for (const io::Dropped how : {io::Dropped::Withheld, io::Dropped::Noise})
+        for (const char* name : {"out.las", "out.laz"}) {
+            CHECK(io::write_cloud({{cloud, keep, how}}, folder / name, {true}) == 200);
+            const auto back = io::read_cloud(folder / name).cloud->records();
+            const auto& layout = back->layout();
+            const cloud::Field& mark = *layout.find(how == io::Dropped::Noise ? "class" : "withheld");
+            std::vector<std::byte> now(200 * layout.record_bytes), before = now;
+            back->read(0, now);
+            cloud->records()->read(0, before);
+            for (std::size_t i = 0; i < 200; ++i) {
+                std::byte* b = before.data() + i * layout.record_bytes;
+                if (i % 4 == 0) put(mark, b, how == io::Dropped::Noise ? 7 : 1);
+            }
+            CHECK(now == before);  // nothing but the mark has changed
+        }
+    CHECK_THROWS_AS(io::write_cloud({{cloud, keep, io::Dropped::Withheld}}, folder / "out.ply"), Error);
+    test::write_file(folder / "a.xyz", "1 2 3\n4 5 6\n");
+    CHECK_THROWS_AS(io::write_cloud({{io::read_cloud(folder / "a.xyz").cloud, nullptr, io::Dropped::Noise}},
+                                    folder / "b.las"),
+                    Error);
+}

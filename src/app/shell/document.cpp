@@ -132,11 +132,11 @@ void Document::ensure_draft() {
     use_stored_snapshots();
 }
 
-void Document::add_files(const std::vector<fs::path>& files, bool accept_partial) {
-    read_next(files, accept_partial);
+void Document::add_files(const std::vector<fs::path>& files, const io::ReadOptions& options) {
+    read_next(files, options);
 }
 
-void Document::read_next(std::vector<fs::path> files, bool accept_partial) {
+void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& options) {
     if (files.empty()) return;
     const fs::path file = files.front();
     files.erase(files.begin());
@@ -144,12 +144,10 @@ void Document::read_next(std::vector<fs::path> files, bool accept_partial) {
     jobs_->start(
         tr("Opening %1").arg(QString::fromStdString(file.filename().string())),
         [=](Progress& p) {
-            io::ReadOptions options;
-            options.accept_partial = accept_partial;
             p.stretch(0, 0.5, "Reading points");
             *result = io::read_cloud(file, options, p);
         },
-        [this, files, file, result, accept_partial] {
+        [this, files, file, result, options] {
             const QString name = spoken(file.stem().string());
             const std::string origin = file.string() + " (" + result->format + ")";
             apply(tr("Open %1").arg(name), [&](const site::Site& s) {
@@ -160,12 +158,12 @@ void Document::read_next(std::vector<fs::path> files, bool accept_partial) {
                 return site::SitePtr(next);
             });
             for (const std::string& w : result->warnings) emit message(QString::fromStdString(w));
-            read_next(files, accept_partial);
+            read_next(files, options);
         },
-        [this, files, file, accept_partial](const QString& error) {
+        [this, files, file, options](const QString& error) {
             if (!error.isEmpty())
-                emit unreadable(error, QString::fromStdString(file.string()), !accept_partial);
-            read_next(files, accept_partial);
+                emit unreadable(error, QString::fromStdString(file.string()), !options.accept_partial);
+            read_next(files, options);
         });
 }
 
@@ -264,18 +262,25 @@ void Document::save_as(const fs::path& path, bool replace) {
         });
 }
 
-void Document::export_shown(const fs::path& path, bool replace) {
+void Document::export_shown(const fs::path& path, bool replace, io::Dropped dropped) {
     const site::SitePtr s = site();
     const auto written = std::make_shared<std::uint64_t>(0);
     jobs_->start(
         tr("Exporting %1").arg(QString::fromStdString(path.filename().string())),
         [=](Progress& p) {
             std::vector<io::WriteItem> items;
-            for (const site::ItemPtr& item : s->items)
-                if (item->visible)
-                    items.push_back({item->cloud, item->absent->empty()
-                                                      ? nullptr
-                                                      : io::keep_all_but(*item->cloud, *item->absent, p)});
+            for (const site::ItemPtr& item : s->items) {
+                if (!item->visible) continue;
+                const bool marked = dropped != io::Dropped::LeftOut;
+                if (marked && item->scope)
+                    throw Error(ErrorCode::Usage,
+                                "'" + item->name + "' is a piece of a scan; marking is for whole scans", {},
+                                "Put the pieces together first, or export what is shown.");
+                // Marked is what was decided; what is only hidden stays as it is.
+                const ElementSet& gone = marked ? *item->removed : *item->absent;
+                items.push_back(
+                    {item->cloud, gone.empty() ? nullptr : io::keep_all_but(*item->cloud, gone, p), dropped});
+            }
             if (items.empty())
                 throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},
                             "Show an item in the contents.");

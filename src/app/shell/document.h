@@ -9,6 +9,7 @@
 #include <memory>
 
 #include "core/cloud/column.h"
+#include "core/io/cloud_io.h"
 #include "core/select/summary.h"
 #include "core/site/history.h"
 #include "core/store/journal.h"
@@ -35,7 +36,7 @@ class Document : public QObject {
     void go_to(std::size_t index);
 
     /// Reads scans in the background and adds them, each as a commit of its own.
-    void add_files(const std::vector<std::filesystem::path>&, bool accept_partial = false);
+    void add_files(const std::vector<std::filesystem::path>&, const io::ReadOptions& = {});
     /// Replaces the document by a project. `then` runs when it is open.
     void open_project(const std::filesystem::path&, const std::function<void()>& then = {});
     /// Saving marks the present commit. A site without a name of its own needs save_as first.
@@ -44,7 +45,7 @@ class Document : public QObject {
     bool has_file() const { return !draft_ && journal_ != nullptr; }
     QString title() const;
     /// Writes everything shown into one file, in the background.
-    void export_shown(const std::filesystem::path&, bool replace);
+    void export_shown(const std::filesystem::path&, bool replace, io::Dropped dropped = io::Dropped::LeftOut);
     /// Writes what is out of the item in work into one file.
     void export_removed(const std::filesystem::path&, bool replace);
     /// Writes what is out of the item in work, each reason into a file of its own: "name-reason.ending".
@@ -105,7 +106,7 @@ class Document : public QObject {
     void start_journal(std::unique_ptr<store::Project>, bool draft);
     void ensure_draft();
     void update_numbers();
-    void read_next(std::vector<std::filesystem::path> files, bool accept_partial);
+    void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&);
 
     Jobs* jobs_;
     site::History history_;

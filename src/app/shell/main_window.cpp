@@ -4,6 +4,7 @@
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
 #include <QMenuBar>
@@ -22,6 +23,7 @@
 #include "app/panels/notice.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
+#include "app/panels/text_import.h"
 #include "app/panels/work_card.h"
 #include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
@@ -194,8 +196,11 @@ void MainWindow::connect_parts() {
             [this](const QString& text, const QString& path, bool part) {
                 Notice::Choice read_part;
                 if (part && text.contains(QStringLiteral("can be read (--partial)")))
-                    read_part = {tr("Open what is whole"),
-                                 [this, path] { document_->add_files({path.toStdString()}, true); }};
+                    read_part = {tr("Open what is whole"), [this, path] {
+                                     io::ReadOptions partial;
+                                     partial.accept_partial = true;
+                                     document_->add_files({path.toStdString()}, partial);
+                                 }};
                 notice_->show_text(QString(text).remove(QStringLiteral(" (--partial)")), true, read_part);
             });
     connect(document_, &Document::message, this, [this](const QString& text) { status_->say(text, false); });
@@ -346,10 +351,34 @@ void MainWindow::open_files(const std::vector<fs::path>& paths) {
         }
         if (project)
             document_->open_project(p);
+        else if (TextImport::wants_help(p))
+            preview_text(p);
         else
             scans.push_back(p);
     }
     document_->add_files(scans);
+}
+
+void MainWindow::preview_text(const fs::path& path) {
+    try {
+        auto* preview = new TextImport(path, this);
+        preview->setAttribute(Qt::WA_DeleteOnClose);
+        connect(preview, &QDialog::accepted, this, [this, preview, path] {
+            io::ReadOptions options;
+            options.text = preview->reading();
+            document_->add_files({path}, options);
+        });
+        preview->show();
+    } catch (const Error& e) {
+        notice_->show_text(QString::fromStdString(e.what()), true);
+    }
+}
+
+void MainWindow::choose_text() {
+    const QString file = QFileDialog::getOpenFileName(
+        this, tr("Open text with a preview"), QSettings().value("folder").toString(),
+        tr("Text of points (*.xyz *.txt *.csv *.asc);;All files (*)"));
+    if (!file.isEmpty()) preview_text(file.toStdString());
 }
 
 void MainWindow::offer_drafts() {
@@ -390,18 +419,25 @@ void MainWindow::choose_save_as() {
 }
 
 void MainWindow::choose_export(Export what) {
-    const QString title = what == Export::Shown ? tr("Export what is shown")
-                          : what == Export::Removed
-                              ? tr("Export what is out")
-                              : tr("Export each reason: the reason is added to the name");
+    const QString title =
+        what == Export::Shown                               ? tr("Export what is shown")
+        : what == Export::Withheld || what == Export::Noise ? tr("Export all, what is out marked")
+        : what == Export::Removed                           ? tr("Export what is out")
+                                  : tr("Export each reason: the reason is added to the name");
+    const bool marked = what == Export::Withheld || what == Export::Noise;
     const QString file = QFileDialog::getSaveFileName(
         this, title, QSettings().value("folder").toString(),
-        tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
-           "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+        marked ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
+               : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
+                    "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
     if (file.isEmpty()) return;
     switch (what) {
         case Export::Shown:
             return document_->export_shown(file.toStdString(), true);
+        case Export::Withheld:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::Withheld);
+        case Export::Noise:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::Noise);
         case Export::Removed:
             return document_->export_removed(file.toStdString(), true);
         case Export::Reasons:
@@ -458,32 +494,80 @@ void MainWindow::closeEvent(QCloseEvent* e) {
 // ---- the view is kept with the project
 // -------------------------------------------------------------------------
 
+namespace {
+
+nlohmann::json view_json(const render::Camera& c) {
+    return {{"eye", {c.eye.x, c.eye.y, c.eye.z}},
+            {"yaw", c.yaw_deg},
+            {"pitch", c.pitch_deg},
+            {"focus", c.focus},
+            {"perspective", c.perspective},
+            {"field", c.field_deg}};
+}
+
+// Throws nlohmann::json::exception for a view that a later version wrote.
+render::Camera camera_from(const nlohmann::json& j) {
+    render::Camera c;
+    c.eye = {j.at("eye").at(0), j.at("eye").at(1), j.at("eye").at(2)};
+    c.yaw_deg = j.at("yaw");
+    c.pitch_deg = j.at("pitch");
+    c.focus = j.at("focus");
+    c.perspective = j.at("perspective");
+    c.field_deg = j.at("field");
+    return c;
+}
+
+}  // namespace
+
 void MainWindow::store_view() {
-    const render::Camera& c = stage_->camera();
-    const nlohmann::json j{{"eye", {c.eye.x, c.eye.y, c.eye.z}},
-                           {"yaw", c.yaw_deg},
-                           {"pitch", c.pitch_deg},
-                           {"focus", c.focus},
-                           {"perspective", c.perspective},
-                           {"field", c.field_deg}};
-    if (!stage_->peeking() && !document_->site()->items.empty()) document_->keep_view(j.dump());
+    if (stage_->peeking() || document_->site()->items.empty()) return;
+    nlohmann::json j = view_json(stage_->camera());
+    const auto before = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    if (before.is_object() && before.contains("saved")) j["saved"] = before["saved"];
+    document_->keep_view(j.dump());
 }
 
 void MainWindow::restore_view() {
     const auto j = nlohmann::json::parse(document_->kept_view(), nullptr, false);
     if (!j.is_object()) return;
     try {
-        render::Camera c;
-        c.eye = {j.at("eye").at(0), j.at("eye").at(1), j.at("eye").at(2)};
-        c.yaw_deg = j.at("yaw");
-        c.pitch_deg = j.at("pitch");
-        c.focus = j.at("focus");
-        c.perspective = j.at("perspective");
-        c.field_deg = j.at("field");
-        stage_->set_camera(c);
+        stage_->set_camera(camera_from(j));
     } catch (const nlohmann::json::exception&) {
-        // A view from a later version: the data matter more than the place of the camera.
+        // The data matter more than the place of the camera.
     }
+}
+
+void MainWindow::keep_view_as() {
+    bool ok = false;
+    const QString name =
+        QInputDialog::getText(this, tr("Keep this view"), tr("Name"), QLineEdit::Normal, {}, &ok).trimmed();
+    if (!ok || name.isEmpty()) return;
+    store_view();
+    auto j = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    nlohmann::json view = view_json(stage_->camera());
+    view["name"] = name.toStdString();
+    nlohmann::json others = nlohmann::json::array();
+    for (const auto& v : j.value("saved", nlohmann::json::array()))
+        if (v.value("name", "") != name.toStdString()) others.push_back(v);
+    others.push_back(view);
+    j["saved"] = others;
+    document_->keep_view(j.dump());
+    status_->say(tr("The view is kept as %1").arg(name), false);
+}
+
+void MainWindow::fill_views() {
+    saved_views_->clear();
+    const auto j = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    if (j.is_object())
+        for (const auto& v : j.value("saved", nlohmann::json::array()))
+            saved_views_->addAction(QString::fromStdString(v.value("name", "?")), this, [this, v] {
+                try {
+                    stage_->jump_to(camera_from(v));
+                } catch (const nlohmann::json::exception&) {
+                    say_refused(tr("This view cannot be read."));
+                }
+            });
+    if (saved_views_->isEmpty()) saved_views_->addAction(tr("None yet"))->setEnabled(false);
 }
 
 void MainWindow::open_manual() {

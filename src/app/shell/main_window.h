@@ -118,8 +118,10 @@ class MainWindow : public QMainWindow {
     void fly_to_item(std::uint64_t item);
     void decide(bool keep_only);
     void choose_open();
+    void choose_text();
+    void preview_text(const std::filesystem::path&);
     void choose_save_as();
-    enum class Export { Shown, Removed, Reasons };
+    enum class Export { Shown, Withheld, Noise, Removed, Reasons };
     void choose_export(Export);
     void remember_recent(const std::filesystem::path&);
     void fill_recent();
@@ -128,6 +130,8 @@ class MainWindow : public QMainWindow {
     void restore_view();
     void open_manual();
     void choose_item();
+    void keep_view_as();
+    void fill_views();
 
     Jobs* jobs_;
     Document* document_;
@@ -144,7 +148,7 @@ class MainWindow : public QMainWindow {
     QMenu* recent_ = nullptr;
     ManualWindow* manual_ = nullptr;
     SectionPane* section_ = nullptr;
-    QMenu *kept_ = nullptr, *merge_ = nullptr;
+    QMenu *kept_ = nullptr, *merge_ = nullptr, *saved_views_ = nullptr;
     std::unique_ptr<Tool> tool_, section_tool_;  // of the two stages
     Hand hand_ = Hand::Polygon;
     bool among_removed_ = false;  // tools select among what is out

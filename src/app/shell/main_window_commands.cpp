@@ -52,6 +52,17 @@ void MainWindow::add_site_commands() {
                    {},
                    {},
                    {}});
+    commands_.add(
+        {"site.open_text",
+         tr("Open text with a preview…"),
+         tr("Shows the first lines of a text file, to name its columns, skip lines, set separator and unit"),
+         "",
+         {},
+         tr("Site"),
+         [this] { choose_text(); },
+         {},
+         {},
+         {}});
     commands_.add({"site.save",
                    tr("Save"),
                    tr("Marks this state of the project as saved; every change is on the disk anyway"),
@@ -82,7 +93,7 @@ void MainWindow::add_site_commands() {
                    {}});
     commands_.add({"site.export",
                    tr("Export what is shown…"),
-                   tr("Writes the visible items, without what is out, to LAS, PLY or text"),
+                   tr("Writes the visible items, without what is out, to any format of point clouds"),
                    "export",
                    QKeySequence(Qt::CTRL | Qt::Key_E),
                    tr("-Site"),
@@ -90,6 +101,22 @@ void MainWindow::add_site_commands() {
                    [this] { return needs_item(); },
                    {},
                    {}});
+    for (const auto& [id, title, help, what] :
+         {std::tuple{"site.export_withheld", tr("Export all, what is out withheld…"),
+                     tr("Writes LAS or LAZ with every point; what is out carries the withheld flag"),
+                     Export::Withheld},
+          std::tuple{"site.export_noise", tr("Export all, what is out as noise…"),
+                     tr("Writes LAS or LAZ with every point; what is out gets class 7"), Export::Noise}})
+        commands_.add({id,
+                       title,
+                       help,
+                       "",
+                       {},
+                       tr("Site"),
+                       [this, what = what] { choose_export(what); },
+                       [this] { return needs_removed(); },
+                       {},
+                       {}});
     commands_.add({"site.export_removed",
                    tr("Export what is out…"),
                    tr("Writes the removed points of the item in work"),
@@ -226,6 +253,27 @@ void MainWindow::add_view_commands() {
          [this] { return stage_ && stage_->can_go_back() ? QString() : tr("There is no earlier view."); },
          {},
          {}});
+    commands_.add(
+        {"view.later",
+         tr("The later view"),
+         tr("Goes forward again after going back"),
+         "",
+         QKeySequence(Qt::ALT | Qt::Key_Right),
+         tr("View"),
+         [this] { stage_->go_forward(); },
+         [this] { return stage_ && stage_->can_go_forward() ? QString() : tr("There is no later view."); },
+         {},
+         {}});
+    commands_.add({"view.keep",
+                   tr("Keep this view under a name…"),
+                   tr("It stays with the project and can be gone back to at any time"),
+                   "",
+                   {},
+                   tr("View"),
+                   [this] { keep_view_as(); },
+                   [this] { return needs_item(); },
+                   {},
+                   {}});
     commands_.add({"view.ghosts",
                    tr("Ghosts of what is out"),
                    tr("Shows removed points faintly where they were"),
@@ -399,6 +447,10 @@ void MainWindow::build_menus() {
         if (c.id == QLatin1String("select.keep")) {
             kept_ = menus[title]->addMenu(tr("Kept selections"));
             connect(kept_, &QMenu::aboutToShow, this, &MainWindow::fill_kept);
+        }
+        if (c.id == QLatin1String("view.keep")) {
+            saved_views_ = menus[title]->addMenu(tr("Kept views"));
+            connect(saved_views_, &QMenu::aboutToShow, this, &MainWindow::fill_views);
         }
         if (c.id == QLatin1String("decide.apart_copy")) {
             merge_ = menus[title]->addMenu(tr("Put this piece back into"));

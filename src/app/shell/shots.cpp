@@ -6,6 +6,7 @@
 #include <QMouseEvent>
 #include <functional>
 
+#include "app/panels/section_pane.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
 
@@ -34,6 +35,23 @@ void click(QWidget& on, PixelPoint p) {
                       type == QEvent::MouseButtonPress ? Qt::LeftButton : Qt::NoButton, Qt::NoModifier);
         QApplication::sendEvent(&on, &e);
     }
+}
+
+void mouse(QWidget& on, QEvent::Type type, PixelPoint p, Qt::MouseButtons held) {
+    const QPointF at(p.x, p.y);
+    QMouseEvent e(type, at, on.mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+                  held, Qt::NoModifier);
+    QApplication::sendEvent(&on, &e);
+}
+
+void release(QWidget& on, PixelPoint p) {
+    mouse(on, QEvent::MouseButtonRelease, p, Qt::NoButton);
+}
+
+void drag(QWidget& on, const std::vector<PixelPoint>& path, bool let_go) {
+    mouse(on, QEvent::MouseButtonPress, path.front(), Qt::LeftButton);
+    for (const PixelPoint& p : path) mouse(on, QEvent::MouseMove, p, Qt::LeftButton);
+    if (let_go) release(on, path.back());
 }
 
 // A fence round a person who stands at these feet.
@@ -91,6 +109,36 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
     w.commands().trigger("view.ghosts");
     w.commands().trigger("view.left");
     if (!wait_settled(w) || !shot("side-view")) return 1;
+
+    w.commands().trigger("decide.guard_ground");
+    if (!wait_settled(w)) return 1;
+    w.stage().set_camera(c);
+    if (!wait_settled(w) || !shot("guard")) return 1;
+    w.commands().trigger("decide.lift_guards");
+    w.commands().trigger("select.brush");
+    if (!wait_settled(w)) return 1;
+    drag(w.stage(), {{330, 330}, {350, 336}, {380, 340}, {420, 338}, {455, 330}}, false);
+    if (!wait_for([&] { return w.stage().settled(); }) || !shot("brush")) return 1;
+    release(w.stage(), {455, 330});
+    w.commands().trigger("select.clear");
+    w.commands().trigger("view.top");
+    if (!wait_settled(w)) return 1;
+    w.commands().trigger("view.section");
+    const ViewFrame above = w.stage().frame();
+    drag(w.stage(), {above.project(origin + Vec3{-3.5, 15.4, 0}), above.project(origin + Vec3{3.5, 15.4, 0})},
+         true);
+    auto* pane = w.findChild<SectionPane*>();
+    if (!wait_for([&] {
+            return pane->stage().settled() && pane->strip_of(w.document().site()->active_item()->cloud.get());
+        }))
+        return 1;
+    w.commands().trigger("select.polygon");
+    for (const PixelPoint p : round_person(pane->stage(), origin + Vec3{-1.3, 15.4, 0}))
+        click(pane->stage(), p);
+    key(pane->stage(), Qt::Key_Return);
+    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
+        !wait_settled(w) || !wait_for([&] { return pane->stage().settled(); }) || !shot("section"))
+        return 1;
     return 0;
 }
 

@@ -90,6 +90,7 @@ void Stage::moved() {
 void Stage::remember_view() {
     if (!views_.empty() && views_.back() == camera_) return;
     views_.push_back(camera_);
+    later_views_.clear();
     if (views_.size() > kMostViews) views_.erase(views_.begin());
 }
 
@@ -130,6 +131,20 @@ void Stage::go_back() {
     if (views_.empty()) return;
     const render::Camera c = views_.back();
     views_.pop_back();
+    later_views_.push_back(camera_);
+    set_camera(c);
+}
+
+void Stage::go_forward() {
+    if (later_views_.empty()) return;
+    const render::Camera c = later_views_.back();
+    later_views_.pop_back();
+    views_.push_back(camera_);
+    set_camera(c);
+}
+
+void Stage::jump_to(const render::Camera& c) {
+    remember_view();
     set_camera(c);
 }
 

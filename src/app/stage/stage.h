@@ -35,6 +35,11 @@ class Stage : public QWidget {
     /// Back to the view before the last jump.
     void go_back();
     bool can_go_back() const { return !views_.empty(); }
+    /// And forward again, until another view is chosen.
+    void go_forward();
+    bool can_go_forward() const { return !later_views_.empty(); }
+    /// Another view; the present one can be gone back to.
+    void jump_to(const render::Camera&);
     void set_perspective(bool);
     ViewFrame frame() const;
     std::shared_ptr<const render::Picture> picture() const { return worker_.picture(); }
@@ -92,7 +97,7 @@ class Stage : public QWidget {
     RenderWorker worker_;
     std::shared_ptr<const render::Scene> scene_;
     render::Camera camera_;
-    std::vector<render::Camera> views_;
+    std::vector<render::Camera> views_, later_views_;
     std::optional<render::AxisView> axis_;    // looked along since the last turn
     std::array<bool, 6> axis_perspective_{};  // of each axis view; side-on cuts start parallel
     std::optional<render::Camera> peek_;

@@ -40,7 +40,8 @@ std::uint64_t KeepBits::count() const {
 }
 
 const std::vector<CloudFormat>& cloud_formats() {
-    static const std::vector<CloudFormat> formats{laz_format(), las_format(), ply_format(), e57_format(), ptx_format(), pts_format(), text_format()};
+    static const std::vector<CloudFormat> formats{laz_format(), las_format(), ply_format(), e57_format(),
+                                                  ptx_format(), pts_format(), text_format()};
     return formats;
 }
 
@@ -76,6 +77,10 @@ ReadResult read_cloud(const std::filesystem::path& path, const ReadOptions& opti
 std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesystem::path& path,
                           const WriteOptions& options, Progress& progress) {
     const CloudFormat& format = format_for_writing(path);
+    for (const WriteItem& item : items)
+        if (item.dropped != Dropped::LeftOut && format.id != "las" && format.id != "laz")
+            throw Error(ErrorCode::Usage, "Only LAS and LAZ have a mark for removed points", path.string(),
+                        "Write one of these, or leave the points out.");
     OutputFile out(path, options.replace);
     const std::uint64_t written = format.write(items, out, progress);
     progress.check();

@@ -5,6 +5,7 @@
 #include <atomic>
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -15,8 +16,19 @@
 
 namespace pristine::io {
 
+/// How a text file of points is to be read, said by a person instead of guessed.
+struct TextReading {
+    std::size_t skip = 0;  ///< lines before the data
+    char separator = 0;    ///< ',' ';' '\t'; 0: any run of blanks
+    bool decimal_comma = false;
+    std::vector<std::string>
+        columns;       ///< x, y, z, intensity, red, green, blue, class, time or any other name
+    std::string unit;  ///< of the coordinates: "m", "ft", "usft"; empty: not stated
+};
+
 struct ReadOptions {
-    bool accept_partial = false;  ///< read what a broken file still holds instead of refusing it
+    bool accept_partial = false;        ///< read what a broken file still holds instead of refusing it
+    std::optional<TextReading> text{};  ///< for text files; none: guessed
 };
 
 struct ReadResult {
@@ -49,10 +61,18 @@ class KeepBits {
     std::vector<std::uint64_t> words_;
 };
 
+/// What becomes of records that are not kept.
+enum class Dropped {
+    LeftOut,
+    Withheld,  ///< written with the withheld flag of LAS set
+    Noise,     ///< written with class 7
+};
+
 /// What is written of one cloud: all records in file order but those dropped.
 struct WriteItem {
     std::shared_ptr<const cloud::PointCloud> cloud;
-    std::shared_ptr<const KeepBits> keep;  ///< null: everything
+    std::shared_ptr<const KeepBits> keep{};  ///< null: everything
+    Dropped dropped = Dropped::LeftOut;      ///< marking is for LAS clouds into LAS or LAZ; else Error(Usage)
 };
 
 struct WriteOptions {

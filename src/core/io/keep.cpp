@@ -38,12 +38,23 @@ void for_kept_records(const WriteItem& item, Progress& progress, double from, do
     const auto source = item.cloud->records();
     const std::size_t bytes = source->layout().record_bytes;
     const std::uint64_t count = source->count();
+    const cloud::Field* mark = nullptr;
+    if (item.dropped != Dropped::LeftOut) {
+        mark = source->layout().find(item.dropped == Dropped::Withheld ? "withheld" : "class");
+        if (!mark || source->layout().format != "las")
+            throw Error(ErrorCode::Usage, "Only points that came as LAS or LAZ can be marked as removed", {},
+                        "Leave them out instead.");
+    }
     std::vector<std::byte> stretch(std::min<std::uint64_t>(kPageSize, count) * bytes);
     for (std::uint64_t first = 0; first < count; first += kPageSize) {
         const std::size_t n = page_length(count, first / kPageSize);
         source->read(first, std::span(stretch.data(), n * bytes));
         std::size_t kept = n;
-        if (item.keep) {
+        if (item.keep && mark) {
+            for (std::size_t i = 0; i < n; ++i)
+                if (!(*item.keep)[first + i])
+                    put(*mark, stretch.data() + i * bytes, item.dropped == Dropped::Withheld ? 1 : 7);
+        } else if (item.keep) {
             kept = 0;
             for (std::size_t i = 0; i < n; ++i) {
                 if (!(*item.keep)[first + i]) continue;

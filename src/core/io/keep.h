@@ -15,9 +15,9 @@ std::shared_ptr<const KeepBits> keep_all_but(const cloud::PointCloud&, const Ele
 std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud&, const ElementSet& kept,
                                           Progress& = Progress::none());
 
-/// Calls visit(records, how many) for the kept records of a cloud, in file order, in stretches.
-/// `records` holds only the kept ones, packed together. Progress runs from `from` to `to` of the present
-/// stretch.
+/// Calls visit(records, how many) for the kept records of a cloud (or all, marked), in file order, in
+/// stretches. `records` holds only the kept ones, packed together. Progress runs from `from` to `to` of the
+/// present stretch.
 void for_kept_records(const WriteItem&, Progress&, double from, double to,
                       const std::function<void(const std::byte*, std::size_t)>& visit);
 

@@ -22,6 +22,16 @@ struct TextGuess {
 /// `sample` is the start of a file. Throws Error(Format) when no line has three numbers.
 TextGuess guess_text(std::string_view sample, const std::string& place);
 
+/// The guess as one can change it. `sure` tells whether it rests on names in the file or on a usual number of
+/// columns (3, 4, 6, 7).
+TextReading reading_of(const TextGuess&, bool& sure);
+/// What the reader makes of it. Throws Error(Usage) unless x, y and z are among the columns, each once, and
+/// Error(Format) when the sample has no line after the skipped ones.
+TextGuess guess_from(const TextReading&, std::string_view sample, const std::string& place);
+/// The first lines of a sample, split as the reading says; at most `count`.
+std::vector<std::vector<std::string>> preview_text(const TextReading&, std::string_view sample,
+                                                   std::size_t count);
+
 /// Our own name of a column for what files call it: "Easting" is x, "Reflectance" is intensity.
 std::string column_name(std::string_view name);
 

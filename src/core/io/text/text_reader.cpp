@@ -171,12 +171,64 @@ TextGuess guess_text(std::string_view sample, const std::string& place) {
     return guess;
 }
 
+TextReading reading_of(const TextGuess& guess, bool& sure) {
+    TextReading r;
+    r.skip = static_cast<std::size_t>(guess.shape.first_line_number - 1);
+    r.separator = guess.shape.separator;
+    r.decimal_comma = guess.shape.decimal_comma;
+    r.columns = guess.names;
+    const std::size_t n = guess.names.size();
+    const bool named = guess.names != names_by_count(n);
+    sure = named || n == 3 || n == 4 || n == 6 || n == 7;
+    return r;
+}
+
+TextGuess guess_from(const TextReading& reading, std::string_view sample, const std::string& place) {
+    TextGuess guess;
+    guess.shape.separator = reading.separator;
+    guess.shape.decimal_comma = reading.decimal_comma;
+    guess.names = reading.columns;
+    for (const char* axis : {"x", "y", "z"})
+        if (std::count(guess.names.begin(), guess.names.end(), axis) != 1)
+            throw Error(ErrorCode::Usage, fmt::format("One column must be named {}, and only one", axis),
+                        place);
+    std::set<std::string> seen;
+    for (std::size_t c = 0; c < guess.names.size(); ++c) {
+        std::string& name = guess.names[c];
+        if (name.empty()) name = fmt::format("column_{}", c + 1);
+        while (!seen.insert(name).second) name += "_";
+    }
+    const std::vector<Line> lines = lines_of(sample);
+    if (reading.skip >= lines.size())
+        throw Error(ErrorCode::Format, "There are no lines left after those that are skipped", place);
+    guess.shape.begin = lines[reading.skip].begin;
+    guess.shape.first_line_number = reading.skip + 1;
+    guess.head = std::string(sample.substr(0, guess.shape.begin));
+    return guess;
+}
+
+std::vector<std::vector<std::string>> preview_text(const TextReading& reading, std::string_view sample,
+                                                   std::size_t count) {
+    std::vector<std::vector<std::string>> rows;
+    const std::vector<Line> lines = lines_of(sample);
+    for (std::size_t i = reading.skip; i < lines.size() && rows.size() < count; ++i) {
+        if (is_comment(lines[i].text)) continue;
+        std::vector<std::string> row;
+        for (const std::string_view word : split_line(lines[i].text, reading.separator))
+            row.emplace_back(word);
+        if (!row.empty()) rows.push_back(std::move(row));
+    }
+    return rows;
+}
+
 ReadResult read_text(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
     const auto file = std::make_shared<const InputFile>(path);
     const std::string sample = file->read_string(0, std::min<std::uint64_t>(file->size(), 256u << 10));
     // The last line of the sample may be cut; leave it out unless it is the only one.
     const std::size_t whole = sample.size() == file->size() ? std::string::npos : sample.rfind('\n');
-    const TextGuess guess = guess_text(std::string_view(sample).substr(0, whole), path.filename().string());
+    const std::string_view lines = std::string_view(sample).substr(0, whole);
+    const std::string place = path.filename().string();
+    const TextGuess guess = options.text ? guess_from(*options.text, lines, place) : guess_text(lines, place);
     cloud::RecordLayout layout{"text",
                                0,
                                {},
@@ -210,7 +262,9 @@ ReadResult read_text(const std::filesystem::path& path, const ReadOptions& optio
     type_columns(layout, ranges);
     table->set_layout(layout);
     progress.stretch(0.4, 0.7, "Reading points");
-    result.cloud = cloud_from_records(table, ranges, decimals, result.warnings, progress);
+    cloud::PointCloud::Parts known;
+    if (options.text) known.unit = options.text->unit;
+    result.cloud = cloud_from_records(table, ranges, decimals, result.warnings, progress, std::move(known));
     std::string columns;
     for (const std::string& name : guess.names) columns += " " + name;
     result.format = "Text, columns" + columns;
