@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <tuple>
 
 namespace pristine::render {
 namespace {
@@ -66,6 +67,50 @@ Scene::Scene(std::vector<DrawItem> items) {
     }
 }
 
+namespace {
+
+// Height where the item lacks what its style asks for.
+site::ColourBy drawn_by(const DrawItem& item) {
+    const cloud::PointCloud& c = *item.cloud;
+    const site::ColourBy by = item.style.colour_by;
+    const bool missing = (by == site::ColourBy::Rgb && !c.colour()) ||
+                         (by == site::ColourBy::Intensity && !c.intensity()) ||
+                         (by == site::ColourBy::Class && !c.classification()) ||
+                         (by == site::ColourBy::Column && !item.column);
+    return missing ? site::ColourBy::Height : by;
+}
+
+}  // namespace
+
+std::optional<ColourRange> colour_range(const DrawItem& item) {
+    ColourRange r;
+    switch (drawn_by(item)) {
+        case site::ColourBy::Column:
+            r.usual_lo = item.column->base + static_cast<double>(item.column->lo);
+            r.usual_hi = item.column->base + static_cast<double>(item.column->hi);
+            break;
+        case site::ColourBy::Intensity:
+            std::tie(r.usual_lo, r.usual_hi) = item.cloud->intensity_span();
+            break;
+        case site::ColourBy::Height: {
+            const Box3 box = item.cloud->robust_bounds();
+            if (box.empty()) return std::nullopt;
+            r.usual_lo = box.lo.z;
+            r.usual_hi = box.hi.z;
+            break;
+        }
+        default:
+            return std::nullopt;
+    }
+    if (!(r.usual_hi > r.usual_lo)) r.usual_hi = r.usual_lo + 1e-9 * std::max(1.0, std::fabs(r.usual_lo));
+    // The range belongs to what the style asks for, not to what stands in for it.
+    const bool own = item.style.own_range && item.style.range_hi > item.style.range_lo &&
+                     drawn_by(item) == item.style.colour_by;
+    r.lo = own ? item.style.range_lo : r.usual_lo;
+    r.hi = own ? item.style.range_hi : r.usual_hi;
+    return r;
+}
+
 Scene::Look Scene::look_of(const DrawItem& item) {
     Look look;
     const cloud::PointCloud& c = *item.cloud;
@@ -74,25 +119,20 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     look.guarded = item.guarded.get();
     look.picked_ghosts = item.picked_ghosts.get();
     look.single = item.style.single_colour;
-    look.by = item.style.colour_by;
-    const bool missing = (look.by == site::ColourBy::Rgb && !c.colour()) ||
-                         (look.by == site::ColourBy::Intensity && !c.intensity()) ||
-                         (look.by == site::ColourBy::Class && !c.classification());
-    if (missing || (look.by == site::ColourBy::Column && !item.column)) look.by = site::ColourBy::Height;
+    look.by = drawn_by(item);
+    const auto range = colour_range(item);
+    if (!range) return look;
+    const double k = 255 / (range->hi - range->lo);
     if (look.by == site::ColourBy::Column) {
         look.column = &item.column->values;
-        look.c_scale = item.column->hi > item.column->lo ? 255 / (item.column->hi - item.column->lo) : 1;
-        look.c_offset = -item.column->lo * look.c_scale;
-    }
-    if (const Box3 box = c.robust_bounds(); look.by == site::ColourBy::Height && !box.empty()) {
-        const double span = std::max(box.hi.z - box.lo.z, 1e-9);
-        look.z_scale = c.grid().scale.z * 255 / span;
-        look.z_offset = (c.grid().offset.z - box.lo.z) * 255 / span;
-    }
-    if (look.by == site::ColourBy::Intensity) {
-        const auto [lo, hi] = c.intensity_span();
-        look.i_scale = 255 / (hi - lo);
-        look.i_offset = -lo * look.i_scale;
+        look.c_scale = static_cast<float>(k);
+        look.c_offset = static_cast<float>((item.column->base - range->lo) * k);
+    } else if (look.by == site::ColourBy::Height) {
+        look.z_scale = c.grid().scale.z * k;
+        look.z_offset = (c.grid().offset.z - range->lo) * k;
+    } else {
+        look.i_scale = k;
+        look.i_offset = -range->lo * k;
     }
     return look;
 }

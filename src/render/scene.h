@@ -5,6 +5,7 @@
 #include <array>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "core/cloud/column.h"
@@ -32,6 +33,13 @@ struct DrawItem {
         column{};  ///< what ColourBy::Column shows; null until it is fetched
     site::SetPtr guarded{}, picked_ghosts{};
 };
+
+/// What the colour ramp of an item spans; none where colours are no ramp.
+struct ColourRange {
+    double lo = 0, hi = 1;              ///< as drawn
+    double usual_lo = 0, usual_hi = 1;  ///< without a range of its own
+};
+std::optional<ColourRange> colour_range(const DrawItem&);
 
 /// A list of items with their pages numbered through: the upper 16 bits of an element id are the number of
 /// the page.

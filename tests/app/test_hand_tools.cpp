@@ -9,9 +9,11 @@
 #include <QWheelEvent>
 #include <cmath>
 
+#include "app/panels/legend.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/work_card.h"
 #include "app/tools/path_tools.h"
+#include "app/tools/space_tools.h"
 #include "core/cloud/column.h"
 #include "core/select/fence.h"
 #include "core/select/growth.h"
@@ -350,4 +352,105 @@ TEST_CASE("TheDecisionBarFitsTheStage", "[window]") {
     CHECK(bar->isVisible());
     CHECK(bar->x() >= 0);
     CHECK(bar->geometry().right() <= s.w.stage().width());
+}
+
+TEST_CASE("TheLegendShowsTheRangeAndItsEndsAreDragged", "[window]") {
+    OpenScan s;
+    auto* legend = s.w.find<app::Legend>("legend");
+    CHECK_FALSE(legend->isVisible());  // colours of the file are no ramp
+    site::Style style = s.w.item().style;
+    style.colour_by = site::ColourBy::Height;
+    s.w.document().apply("Height",
+                         [&](const site::Site& site) { return site::set_style(site, site.active, style); });
+    REQUIRE(s.w.settle());
+    REQUIRE(legend->isVisible());
+    REQUIRE(legend->range());
+    const double lo = legend->range()->lo, hi = legend->range()->hi;
+    CHECK(lo == Approx(s.cloud().robust_bounds().lo.z));
+    CHECK(hi == Approx(s.cloud().robust_bounds().hi.z));
+    const QImage before = s.w.stage_picture();
+    // From the top end half-way down.
+    QTest::mousePress(legend, Qt::LeftButton, Qt::NoModifier, {19, 27});
+    QMouseEvent move(QEvent::MouseMove, QPoint(19, 101), legend->mapToGlobal(QPoint(19, 101)), Qt::NoButton,
+                     Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(legend, &move);
+    REQUIRE(s.w.wait([&] { return s.w.stage().settled(); }));
+    CHECK(s.w.stage_picture() != before);  // already while dragging
+    CHECK_FALSE(s.w.item().style.own_range);
+    QTest::mouseRelease(legend, Qt::LeftButton, Qt::NoModifier, {19, 101});
+    REQUIRE(s.w.settle());
+    CHECK(s.w.item().style.own_range);
+    CHECK(s.w.item().style.range_hi == Approx((lo + hi) / 2).margin((hi - lo) / 20));
+    CHECK(s.w.item().style.range_lo == Approx(lo));
+    QTest::mouseDClick(legend, Qt::LeftButton, Qt::NoModifier, {19, 101});
+    REQUIRE(s.w.settle());
+    CHECK_FALSE(s.w.item().style.own_range);
+    CHECK(s.w.stage_picture() == before);
+}
+
+TEST_CASE("ClosedLinesOfAFileSelectInPlan", "[window]") {
+    OpenScan s;
+    const Vec3 o = demo::kSiteOrigin;
+    test::write_file(s.folder / "yard.txt",
+                     "412299 5218935\n412302 5218935\n412302 5218940\n412299 5218940\n");
+    s.w.window().select_lines(s.folder / "yard.txt");
+    REQUIRE(s.w.settle());
+    const select::Box box{{o.x + 0.5, o.y + 7.5, 0}, {1.5, 2.5, 1e6}, 0};
+    const ElementSet want = select::inside(s.cloud(), select::half_spaces(box), s.all());
+    CHECK(((want | s.selection()) - (want & s.selection())).count() <= 2);  // points on the very line
+    CHECK(want.count() > 100);
+}
+
+TEST_CASE("ViewsAreKeptAndGoneBackAndForwardThrough", "[window]") {
+    OpenScan s;
+    const render::Camera above = s.w.stage().camera();
+    s.run("view.front");
+    const render::Camera front = s.w.stage().camera();
+    s.run("view.earlier");
+    CHECK(s.w.stage().camera() == above);
+    s.run("view.later");
+    CHECK(s.w.stage().camera() == front);
+    CHECK_FALSE(s.w.stage().can_go_forward());
+    s.run("view.earlier");
+    s.run("view.left");  // another view: there is no later one any more
+    CHECK_FALSE(s.w.stage().can_go_forward());
+}
+
+TEST_CASE("TheClipBoxIsDraggedByItsFacesAndTurned", "[window]") {
+    OpenScan s;
+    s.run("view.clip");
+    auto* tool = dynamic_cast<app::BoxTool*>(s.w.stage().tool());
+    REQUIRE(tool);
+    CHECK(s.w.site().clip == 0);
+    const select::Box before = tool->box();
+    const auto handle = [&](std::size_t i) {
+        return s.w.point(s.w.stage().frame().project(tool->handles()[i]));
+    };
+    // The northern face, from above, moved south by half the box.
+    const QPoint from = handle(3), middle = s.w.point(s.w.stage().frame().project(before.centre));
+    s.drag({from, {from.x(), (from.y() + middle.y()) / 2}, {from.x(), middle.y()}});
+    REQUIRE(s.w.site().clip_in_force());
+    const select::Box after = s.w.site().clip_in_force()->box;
+    CHECK(after.half.y == Approx(before.half.y / 2).epsilon(0.03));
+    CHECK(after.centre.y - after.half.y == Approx(before.centre.y - before.half.y));
+    const ElementSet in = select::inside(s.cloud(), select::half_spaces(after), s.all());
+    CHECK(s.w.item().shown() == in.count());
+    // Tools touch nothing outside.
+    s.run("select.invert");
+    CHECK(s.selection() == in);
+    s.run("select.clear");
+    // A quarter turn by the handle, counter-clockwise from above.
+    s.run("view.clip");
+    tool = dynamic_cast<app::BoxTool*>(s.w.stage().tool());
+    CHECK(tool->box().half.y == after.half.y);
+    const QPoint knob = handle(6), pivot = s.w.point(s.w.stage().frame().project(after.centre));
+    const int arm = knob.x() - pivot.x();
+    s.drag({knob, pivot + QPoint(arm * 7 / 10, -arm * 7 / 10), pivot + QPoint(0, -arm)});
+    CHECK(s.w.site().clip_in_force()->box.yaw_deg == Approx(90).margin(2));
+    CHECK(s.w.site().clips.size() == 1);
+    s.run("view.unclip");
+    CHECK(s.w.item().shown() == s.cloud().size());
+    CHECK(s.w.site().clips.size() == 1);
+    s.run("edit.undo");
+    CHECK(s.w.site().clip != 0);
 }

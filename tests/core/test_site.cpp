@@ -283,3 +283,36 @@ TEST_CASE("SelectionsAreKeptByNameAndTheLastOneComesBack") {
     CHECK(drop_kept(*s, s->active_item()->kept[0].id)->active_item()->kept.empty());
     CHECK_THROWS_AS(use_kept(*s, 77, Combine::New), Error);
 }
+
+TEST_CASE("AClipBoxShowsItsInsideOnlyAndToolsKeepToIt") {
+    SitePtr s = with_cloud();
+    const Box3 b = s->active_item()->cloud->robust_bounds();
+    const select::Box box{
+        {b.lo.x, b.lo.y, (b.lo.z + b.hi.z) / 2}, {(b.hi.x - b.lo.x) / 2, (b.hi.y - b.lo.y) / 2, 1000}, 0};
+    const ElementSet in =
+        select::inside(*s->active_item()->cloud, select::half_spaces(box), ElementSet::all(1000));
+    REQUIRE(in.count() > 10);
+    REQUIRE(in.count() < 900);
+    s = use_clip(*site::select(*s, ElementSet::all(1000), Combine::New), {0, "Corner", box});
+    CHECK(*s->selection == in);
+    CHECK(s->active_item()->shown() == in.count());
+    REQUIRE(s->clip_in_force());
+    CHECK(s->clip_in_force()->name == "Corner");
+    // Removing all that is shown leaves what is outside.
+    const SitePtr gone = clear_clip(*remove_selection(*s, person()));
+    CHECK(gone->active_item()->shown() == 1000 - in.count());
+    CHECK(gone->clip_in_force() == nullptr);
+    CHECK(gone->clips.size() == 1);
+    // The same box moved; a cloud that comes later is clipped too.
+    ClipBox moved = *s->clip_in_force();
+    moved.box.centre.x += 1e6;
+    const SitePtr empty = use_clip(*s, moved);
+    CHECK(empty->clips.size() == 1);
+    CHECK(empty->active_item()->shown() == 0);
+    CHECK(add_cloud(*empty, test::random_cloud(50, test::Shape::Grid, 2), "Later", "")->items[1]->shown() ==
+          0);
+    CHECK(drop_clip(*empty, moved.id)->active_item()->shown() == 1000);
+    CHECK_THROWS_AS(clear_clip(*gone), Error);
+    moved.box.half.z = 0;
+    CHECK_THROWS_AS(use_clip(*s, moved), Error);
+}

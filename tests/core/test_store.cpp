@@ -33,7 +33,8 @@ bool same_site(const Site& a, const Site& b) {
     bool same = a.name == b.name && a.active == b.active && a.next_id == b.next_id &&
                 a.items.size() == b.items.size() && a.selected() == b.selected() &&
                 a.of_removed == b.of_removed &&
-                (a.last_selection == nullptr) == (b.last_selection == nullptr);
+                (a.last_selection == nullptr) == (b.last_selection == nullptr) && a.clip == b.clip &&
+                a.clips.size() == b.clips.size();
     if (same && a.selection) same = *a.selection == *b.selection;
     for (std::size_t i = 0; same && i < a.items.size(); ++i) {
         const Item &x = *a.items[i], &y = *b.items[i];
@@ -316,6 +317,7 @@ TEST_CASE("GuardsPiecesHiddenAndKeptSelectionsAreInTheProject") {
     change(set_apart(*h.now(), "Cart", true));
     change(site::select(*h.now(), random_members(70000, 900, dice), Combine::New));
     change(hide_selection(*h.now()));
+    change(use_clip(*h.now(), {0, "Corner", {h.now()->items[0]->cloud->bounds().lo, {20, 20, 1000}, 30}}));
     change(select_removed(*h.now(), random_members(70000, 60000, dice), Combine::New));
     {
         auto project = Project::create(folder / "site.pristine");

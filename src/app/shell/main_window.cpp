@@ -20,6 +20,7 @@
 #include "app/panels/contents_panel.h"
 #include "app/panels/decision_bar.h"
 #include "app/panels/ledger_strip.h"
+#include "app/panels/legend.h"
 #include "app/panels/notice.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
@@ -85,6 +86,8 @@ void MainWindow::build_layout() {
     rows->addWidget(status_);
     setCentralWidget(centre);
     build_stage_corner();
+    legend_ = new Legend(stage_);
+    legend_->move(12, 50);
     notice_ = new Notice(stage_);
     bar_ = new DecisionBar(document_, &commands_, stage_);
 }
@@ -100,7 +103,7 @@ QWidget* MainWindow::build_rail() {
     const QStringList groups[] = {{"select.rectangle", "select.polygon", "select.freehand", "select.circle"},
                                   {"select.brush", "select.ball_brush"},
                                   {"select.ball", "select.cylinder", "select.plane", "select.level"},
-                                  {"view.section", "view.pick"}};
+                                  {"view.section", "view.clip", "view.pick"}};
     QStringList all;
     for (const QStringList& g : groups) all << QString() << g;
     for (const QString& id : all.mid(1)) {
@@ -224,6 +227,7 @@ void MainWindow::connect_parts() {
         stage_->set_guides(std::move(guides));
         commands_.refresh();
     });
+    connect_legend();
     connect(card_, &WorkCard::command, &commands_, &CommandTable::trigger);
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
@@ -241,6 +245,7 @@ void MainWindow::connect_parts() {
 
 void MainWindow::refresh() {
     show_scene();
+    follow_clip();
     contents_->refresh();
     ledger_->refresh();
     status_->refresh();
@@ -268,6 +273,48 @@ void MainWindow::show_scene_of(const site::SitePtr& s) {
     section_->refresh(s, ghosts);
     stage_->set_scene(std::make_shared<const render::Scene>(
         render::scene_of(*s, ghosts, [this](const site::Item& i) { return document_->column_of(i); })));
+    show_legend();
+}
+
+void MainWindow::show_legend() {
+    const site::ItemPtr item = document_->site()->active_item();
+    std::optional<render::ColourRange> range;
+    if (item && item->visible)
+        for (const render::DrawItem& d : stage_->scene().items())
+            if (d.id == item->id) range = render::colour_range(d);
+    if (!range) return legend_->set({}, false, std::nullopt);
+    const site::Style& style = item->style;
+    const bool grey = style.colour_by == site::ColourBy::Intensity && item->cloud->intensity();
+    const QString unit =
+        item->cloud->unit().empty() ? QString() : " [" + QString::fromStdString(item->cloud->unit()) + "]";
+    legend_->set(grey                                        ? tr("Intensity")
+                 : style.colour_by == site::ColourBy::Column ? QString::fromStdString(style.column)
+                                                             : tr("Height%1").arg(unit),
+                 grey, range);
+}
+
+void MainWindow::connect_legend() {
+    const auto with_range = [this](double lo, double hi, bool own) {
+        site::Style style = document_->site()->active_item()->style;
+        style.own_range = own;
+        style.range_lo = own ? lo : 0;
+        style.range_hi = own ? hi : 0;
+        return style;
+    };
+    connect(legend_, &Legend::dragged, this, [this, with_range](double lo, double hi) {
+        const site::SitePtr s = document_->site();
+        show_scene_of(site::set_style(*s, s->active, with_range(lo, hi, true)));
+    });
+    connect(legend_, &Legend::changed, this, [this, with_range](double lo, double hi) {
+        document_->apply(tr("Colour range"), [&](const site::Site& s) {
+            return site::set_style(s, s.active, with_range(lo, hi, true));
+        });
+    });
+    connect(legend_, &Legend::reset, this, [this, with_range] {
+        document_->apply(tr("Usual colour range"), [&](const site::Site& s) {
+            return site::set_style(s, s.active, with_range(0, 0, false));
+        });
+    });
 }
 
 void MainWindow::set_ghosts(std::uint64_t entry) {

@@ -21,6 +21,7 @@ namespace pristine::app {
 class ContentsPanel;
 class DecisionBar;
 class LedgerStrip;
+class Legend;
 class ManualWindow;
 class Notice;
 class SectionPane;
@@ -37,6 +38,9 @@ class MainWindow : public QMainWindow {
     void open_files(const std::vector<std::filesystem::path>&);
     /// Offers drafts that a crash left behind, if there are any.
     void offer_drafts();
+
+    /// Selects what lies inside the closed lines of a file.
+    void select_lines(const std::filesystem::path&);
 
     Document& document() { return *document_; }
     Stage& stage() { return *stage_; }
@@ -64,7 +68,8 @@ class MainWindow : public QMainWindow {
         Plane,
         Level,
         Section,
-        Pick
+        Pick,
+        Clip
     };
 
     // main_window_commands.cpp
@@ -107,12 +112,18 @@ class MainWindow : public QMainWindow {
         const QString& title,
         std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>);
     void guard_ground();
+    void choose_lines();
+    void use_clip(const site::ClipBox&);
+    void fill_clips();
+    void follow_clip();  ///< the box in hand is the one in force, also after undo
     void fill_kept();
     void fill_merge();
     QString needs_hidden() const;
     void refresh();
     void show_scene();
     void show_scene_of(const site::SitePtr&);
+    void connect_legend();
+    void show_legend();
     void set_ghosts(std::uint64_t entry);
     void fly_to_entry(std::uint64_t entry);
     void fly_to_item(std::uint64_t item);
@@ -141,6 +152,7 @@ class MainWindow : public QMainWindow {
     WorkCard* card_ = nullptr;
     DecisionBar* bar_ = nullptr;
     LedgerStrip* ledger_ = nullptr;
+    Legend* legend_ = nullptr;
     StatusLine* status_ = nullptr;
     Notice* notice_ = nullptr;
     QPushButton* working_on_ = nullptr;
@@ -148,7 +160,7 @@ class MainWindow : public QMainWindow {
     QMenu* recent_ = nullptr;
     ManualWindow* manual_ = nullptr;
     SectionPane* section_ = nullptr;
-    QMenu *kept_ = nullptr, *merge_ = nullptr, *saved_views_ = nullptr;
+    QMenu *kept_ = nullptr, *merge_ = nullptr, *saved_views_ = nullptr, *clips_ = nullptr;
     std::unique_ptr<Tool> tool_, section_tool_;  // of the two stages
     Hand hand_ = Hand::Polygon;
     bool among_removed_ = false;  // tools select among what is out

@@ -452,6 +452,10 @@ void MainWindow::build_menus() {
             saved_views_ = menus[title]->addMenu(tr("Kept views"));
             connect(saved_views_, &QMenu::aboutToShow, this, &MainWindow::fill_views);
         }
+        if (c.id == QLatin1String("view.unclip")) {
+            clips_ = menus[title]->addMenu(tr("Clip boxes"));
+            connect(clips_, &QMenu::aboutToShow, this, &MainWindow::fill_clips);
+        }
         if (c.id == QLatin1String("decide.apart_copy")) {
             merge_ = menus[title]->addMenu(tr("Put this piece back into"));
             connect(merge_, &QMenu::aboutToShow, this, &MainWindow::fill_merge);

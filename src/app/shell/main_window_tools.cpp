@@ -1,7 +1,9 @@
 // The hand tools in the window: what they are, and what becomes of the shapes that they make.
 
+#include <QFileDialog>
 #include <QInputDialog>
 #include <QMenu>
+#include <QSettings>
 
 #include <algorithm>
 #include <cmath>
@@ -14,6 +16,7 @@
 #include "app/tools/fence_tools.h"
 #include "app/tools/path_tools.h"
 #include "app/tools/space_tools.h"
+#include "core/io/fence_file.h"
 #include "core/select/ground.h"
 #include "core/select/growth.h"
 #include "core/select/solid.h"
@@ -57,8 +60,10 @@ std::unique_ptr<Tool> make_tool(int hand) {
             return std::make_unique<PointsTool>(SpaceShape::Kind::Level, 1);
         case 10:
             return std::make_unique<SpanTool>(SpaceShape::Kind::Section);
-        default:
+        case 11:
             return std::make_unique<PointsTool>(SpaceShape::Kind::Pick, 1);
+        default:
+            return std::make_unique<BoxTool>();
     }
 }
 
@@ -152,6 +157,15 @@ void MainWindow::add_tool_commands() {
          {},
          Hand::Section,
          true},
+        {"view.clip",
+         tr("Clip box"),
+         tr("Drag its faces, or turn it by the handle beside it; only its inside is shown, and tools touch "
+            "nothing else"),
+         "clip",
+         Qt::Key_Z,
+         {},
+         Hand::Clip,
+         false},
         {"view.pick",
          tr("Pick a point"),
          tr("Click a point: its coordinates, all its values, and the distance to the last one picked"),
@@ -180,6 +194,13 @@ void MainWindow::take_tool(Hand hand) {
     section_->stage().set_tool(fresh_section.get());
     tool_ = std::move(fresh);
     section_tool_ = std::move(fresh_section);
+    if (hand == Hand::Clip) {
+        const Box3 b = stage_->scene().robust_bounds();
+        if (!b.empty())
+            for (Tool* t : {tool_.get(), section_tool_.get()})
+                static_cast<BoxTool*>(t)->set_box({(b.lo + b.hi) * 0.5, (b.hi - b.lo) * 0.5, 0});
+        follow_clip();
+    }
     card_->show_plane_settings(hand == Hand::Plane || hand == Hand::Level);
     for (const Command& c : commands_.all())
         if (c.checked && c.menu.endsWith(tr("Tools")) && c.checked())
@@ -200,6 +221,12 @@ void MainWindow::connect_stage(Stage* stage) {
     connect(stage, &Stage::stroke_ended, this, &MainWindow::stroke_ended);
     connect(stage, &Stage::shape_made, this,
             [this, stage](const SpaceShape& s, Qt::KeyboardModifiers m) { shape_made(stage, s, m); });
+    connect(stage, &Stage::box_changed, this, [this](const select::Box& box) {
+        const site::SitePtr s = document_->site();
+        const site::ClipBox* now = s->clip_in_force();
+        use_clip({now ? now->id : 0,
+                  now ? now->name : tr("Clip box %1").arg(s->clips.size() + 1).toStdString(), box});
+    });
     connect(stage, &Stage::refused, this, &MainWindow::say_refused);
     connect(stage, &Stage::pointed, status_, &StatusLine::set_position);
 }
@@ -467,6 +494,69 @@ void MainWindow::guard_ground() {
         });
 }
 
+void MainWindow::choose_lines() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Closed lines"), QSettings().value("folder").toString(),
+                                     tr("Lines (*.geojson *.json *.txt *.xyz);;All files (*)"));
+    if (!file.isEmpty()) select_lines(file.toStdString());
+}
+
+void MainWindow::select_lines(const std::filesystem::path& file) {
+    select_shape(tr("The lines"), stage_, {},
+                 [file](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                     return select::plan_fence(c, io::read_rings(file), e, p);
+                 });
+}
+
+void MainWindow::use_clip(const site::ClipBox& clip) {
+    const site::SitePtr s = document_->site();
+    const auto next = std::make_shared<site::SitePtr>();
+    jobs_->start(
+        tr("Clipping"), [=](Progress& p) { *next = site::use_clip(*s, clip, p); },
+        [this, s, next] {
+            if (document_->site() != s)
+                return say_refused(tr("Something changed meanwhile; drag the box once more."));
+            document_->apply(tr("Clip to a box"), [&](const site::Site&) { return *next; });
+        },
+        {}, true);
+}
+
+void MainWindow::follow_clip() {
+    const site::ClipBox* now = document_->site()->clip_in_force();
+    if (hand_ != Hand::Clip || !now) return;
+    for (Tool* t : {tool_.get(), section_tool_.get()})
+        if (!t->begun()) static_cast<BoxTool*>(t)->set_box(now->box);
+    stage_->update();
+    section_->stage().update();
+}
+
+void MainWindow::fill_clips() {
+    clips_->clear();
+    const site::SitePtr s = document_->site();
+    for (const site::ClipBox& c : s->clips) {
+        QAction* a = clips_->addAction(QString::fromStdString(c.name), this, [this, c] { use_clip(c); });
+        a->setCheckable(true);
+        a->setChecked(c.id == s->clip);
+    }
+    if (const site::ClipBox* now = s->clip_in_force()) {
+        clips_->addSeparator();
+        clips_->addAction(tr("Rename this box…"), this, [this, now = *now] {
+            const QString name = QInputDialog::getText(this, tr("Clip box"), tr("Name"), QLineEdit::Normal,
+                                                       QString::fromStdString(now.name))
+                                     .trimmed();
+            if (!name.isEmpty()) use_clip({now.id, name.toStdString(), now.box});
+        });
+        clips_->addAction(tr("Another box from this one"), this, [this, now = *now, n = s->clips.size()] {
+            use_clip({0, tr("Clip box %1").arg(n + 1).toStdString(), now.box});
+        });
+        clips_->addAction(tr("Drop this box"), this, [this, id = s->clip] {
+            document_->apply(tr("Drop a clip box"),
+                             [&](const site::Site& site) { return site::drop_clip(site, id); });
+        });
+    }
+    if (clips_->isEmpty()) clips_->addAction(tr("None yet: take the clip box tool"))->setEnabled(false);
+}
+
 QString MainWindow::needs_hidden() const {
     if (const QString why = needs_item(); !why.isEmpty()) return why;
     return document_->site()->active_item()->hidden ? QString() : tr("Nothing of this item is hidden.");
@@ -527,6 +617,10 @@ void MainWindow::add_more_select_commands() {
             });
         },
         selected);
+    add(
+        "select.lines", tr("Inside closed lines of a file…"),
+        tr("Selects what lies inside the lines in plan: GeoJSON, or text with a corner on each line"), {},
+        tr("-Select"), [this] { choose_lines(); }, [this] { return needs_item(); });
     add(
         "select.keep", tr("Keep this selection under a name…"),
         tr("It stays with the item and can be used again at any time"), {}, tr("-Select"),
@@ -624,6 +718,11 @@ void MainWindow::add_more_decide_commands() {
             return document_->site()->active_item()->guarded ? QString()
                                                              : tr("Nothing of this item is guarded.");
         });
+    add(
+        "view.unclip", tr("Show what the clip box hides"),
+        tr("The box stays in the list and can be used again"), "", QKeySequence(Qt::SHIFT | Qt::Key_Z),
+        tr("-View"), [this] { document_->apply(tr("Without a clip box"), site::clear_clip); },
+        [this] { return document_->site()->clip ? QString() : tr("No clip box is in force."); });
     add(
         "view.hide_selection", tr("Hide the selection"),
         tr("Hidden points are safe from every tool; nothing is removed"), "", QKeySequence(Qt::Key_H),

@@ -3,10 +3,13 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QFile>
 #include <QMouseEvent>
+#include <QTemporaryDir>
 #include <functional>
 
 #include "app/panels/section_pane.h"
+#include "app/panels/text_import.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
 
@@ -139,6 +142,43 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
     if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
         !wait_settled(w) || !wait_for([&] { return pane->stage().settled(); }) || !shot("section"))
         return 1;
+    w.commands().trigger("select.clear");
+    pane->close_pane();
+    w.stage().set_camera(c);
+    w.commands().trigger("view.clip");
+    site::Style style = w.document().site()->active_item()->style;
+    style.colour_by = site::ColourBy::Height;
+    w.document().apply(QStringLiteral("Height"),
+                       [&](const site::Site& s) { return site::set_style(s, s.active, style); });
+    c.eye = origin + Vec3{11, 2, 9};
+    c.yaw_deg = -48;
+    c.pitch_deg = -32;
+    w.stage().set_camera(c);
+    if (!wait_settled(w)) return 1;
+    const ViewFrame slanting = w.stage().frame();
+    const std::vector<Vec3> handles = w.stage().tool()->handles();
+    const PixelPoint far_face = slanting.project(handles[3]),
+                     middle = slanting.project(origin + Vec3{0, 16, 2.5});
+    drag(w.stage(), {far_face, middle}, true);
+    if (!wait_settled(w) || !shot("clip-box")) return 1;
+
+    QTemporaryDir place;
+    QFile text(place.filePath(QStringLiteral("levels.txt")));
+    if (!text.open(QIODevice::WriteOnly)) return 1;
+    text.write("Ashmere Lock, levels of day 3\nnumber;height;east;north;code\n");
+    for (int i = 0; i < 40; ++i)
+        text.write(QStringLiteral("%1;%2;%3;%4;%5\n")
+                       .arg(i + 1)
+                       .arg(QString::number(58 + 0.013 * i, 'f', 3).replace('.', ','))
+                       .arg(QString::number(412300 + 0.25 * i, 'f', 2).replace('.', ','))
+                       .arg(QString::number(5218930 + 0.5 * i, 'f', 2).replace('.', ','))
+                       .arg(i % 3)
+                       .toUtf8());
+    text.close();
+    TextImport preview(text.fileName().toStdString(), nullptr);
+    preview.show();
+    QApplication::processEvents();
+    if (!preview.grab().save(folder + "/text-import.png")) return 1;
     return 0;
 }
 

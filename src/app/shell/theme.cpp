@@ -29,6 +29,9 @@ const QHash<QString, QString>& drawings() {
         {"plane", "<path d='M3 16 9 8h12l-6 8ZM12 12V4M9.8 6.2 12 4l2.2 2.2'/>"},
         {"level", "<path d='M3.5 17h17M12 13V5M9.8 7.2 12 5l2.2 2.2'/>"},
         {"section", "<path d='M4 20 20 4M6.5 13 11 17.5M13 6.5 17.5 11'/>"},
+        {"clip",
+         "<path d='M5 8.5 12 5l7 3.5v8L12 20l-7-3.5ZM5 8.5l7 3.5 7-3.5M12 12v8' stroke-dasharray='2.4 "
+         "1.8'/>"},
         {"pick",
          "<path d='M12 3.5v5M12 15.5v5M3.5 12h5M15.5 12h5'/><circle cx='12' cy='12' r='1.2' fill='%1'/>"},
         {"guard",

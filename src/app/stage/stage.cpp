@@ -280,6 +280,7 @@ void Stage::after_tool() {
         else
             emit fence_closed(*fence, press_modifiers_);
     }
+    if (const auto box = tool_->take_box()) emit box_changed(*box);
     if (const auto shape = tool_->take_shape()) emit shape_made(*shape, press_modifiers_);
     if (const auto* polygon = dynamic_cast<const PolygonTool*>(tool_); polygon && !polygon->refusal().empty())
         emit refused(tr(polygon->refusal().c_str()));
@@ -433,7 +434,10 @@ void Stage::paintEvent(QPaintEvent*) {
 
 void Stage::paint_guides(QPainter& painter) const {
     const ViewFrame view = frame();
-    for (const auto& guide : guides_) {
+    std::vector<std::vector<Vec3>> all = guides_;
+    if (tool_)
+        for (auto& g : tool_->guides()) all.push_back(std::move(g));
+    for (const auto& guide : all) {
         QPolygonF line;
         for (const Vec3& w : guide)
             if (view.depth(w) > view.near_depth) {
@@ -445,6 +449,14 @@ void Stage::paint_guides(QPainter& painter) const {
         painter.setPen(QPen(QColor(0xFF, 0xE0, 0x8A), 1.6));
         painter.drawPolyline(line);
     }
+    if (!tool_) return;
+    painter.setPen(QPen(QColor(0x1D, 0x27, 0x33), 1));
+    painter.setBrush(QColor(0xFF, 0xE0, 0x8A));
+    for (const Vec3& h : tool_->handles())
+        if (view.depth(h) > view.near_depth) {
+            const PixelPoint p = view.project(h);
+            painter.drawEllipse(QPointF(p.x, p.y), 6, 6);
+        }
 }
 
 void Stage::paint_outline(QPainter& painter) const {

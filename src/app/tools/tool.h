@@ -9,6 +9,7 @@
 
 #include "core/geometry/view_frame.h"
 #include "core/select/fence.h"
+#include "core/select/solid.h"
 
 namespace pristine::app {
 
@@ -40,6 +41,11 @@ class Tool {
     virtual std::optional<select::Fence> take_fence() = 0;
     /// A finished shape in space, once.
     virtual std::optional<SpaceShape> take_shape() { return std::nullopt; }
+    /// A box that was changed by dragging, once.
+    virtual std::optional<select::Box> take_box() { return std::nullopt; }
+    /// Lines and handles in the world that are drawn over the picture while the tool is in hand.
+    virtual std::vector<std::vector<Vec3>> guides() const { return {}; }
+    virtual std::vector<Vec3> handles() const { return {}; }
     /// Whether the outline follows the pointer even when nothing is begun.
     virtual bool shows_pointer() const { return false; }
     /// Whether each fence is a piece of a stroke that ends with the release.

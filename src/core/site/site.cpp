@@ -61,6 +61,15 @@ const Item& item_in_work(const Site& site) {
     return *item;
 }
 
+SetPtr shared(ElementSet set) {
+    return set.empty() ? nullptr : std::make_shared<const ElementSet>(std::move(set));
+}
+
+SetPtr outside(const cloud::PointCloud& cloud, const select::Box& box, Progress& progress) {
+    const ElementSet all = ElementSet::all(cloud.size());
+    return shared(all - select::inside(cloud, select::half_spaces(box), all, progress));
+}
+
 // The selection is empty from now on, and can be had again.
 void let_go(Site& site) {
     if (site.selection && !site.of_removed) site.last_selection = site.selection;
@@ -78,10 +87,6 @@ SitePtr add_entry(const Site& site, ElementSet elements, const Decision& d) {
     next->next_id = site.next_id + 1;
     let_go(*next);
     return next;
-}
-
-SetPtr shared(ElementSet set) {
-    return set.empty() ? nullptr : std::make_shared<const ElementSet>(std::move(set));
 }
 
 const ElementSet& selected_or_refuse(const Site& site) {
@@ -102,6 +107,7 @@ const LedgerEntry* Item::entry(std::uint64_t entry_id) const {
 void Item::refresh() {
     absent = removed;
     if (hidden) absent = std::make_shared<const ElementSet>(*absent | *hidden);
+    if (clipped) absent = std::make_shared<const ElementSet>(*absent | *clipped);
     if (scope) absent = std::make_shared<const ElementSet>(*absent | ~*scope);
     guarded = nullptr;
     for (const Guard& g : guards)
@@ -120,6 +126,12 @@ ElementSet Item::out_for(const std::string& reason) const {
     for (const LedgerEntry& e : ledger)
         if (e.active && e.reason == reason) out = out | *e.elements;
     return out;
+}
+
+const ClipBox* Site::clip_in_force() const {
+    for (const ClipBox& c : clips)
+        if (c.id == clip) return &c;
+    return nullptr;
 }
 
 ItemPtr Site::item(std::uint64_t id) const {
@@ -148,6 +160,8 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
                             : cloud->intensity() ? ColourBy::Intensity
                                                  : ColourBy::Height;
     item->cloud = std::move(cloud);
+    if (const ClipBox* c = site.clip_in_force())
+        item->clipped = outside(*item->cloud, c->box, Progress::none());
     item->refresh();
     if (next->active == 0) next->active = item->id;
     next->items.push_back(std::move(item));
@@ -361,6 +375,7 @@ SitePtr set_apart(const Site& site, const std::string& name, bool move) {
     piece->style = from.style;
     piece->removed = std::make_shared<const ElementSet>(from.cloud->size());
     piece->scope = site.selection;
+    piece->clipped = from.clipped;
     piece->refresh();
     auto next = with_item(site, from.id, [&](Item& item) {
         if (!move) return;
@@ -444,6 +459,60 @@ SitePtr show_all(const Site& site, std::uint64_t id) {
         item.hidden = nullptr;
         item.refresh();
     });
+}
+
+namespace {
+
+// Gives every item what is outside the box, or nothing without one.
+std::shared_ptr<Site> clipped_to(const Site& site, const select::Box* box, Progress& progress) {
+    auto next = std::make_shared<Site>(site);
+    std::vector<std::pair<const cloud::PointCloud*, SetPtr>> known;
+    for (ItemPtr& item : next->items) {
+        auto changed = std::make_shared<Item>(*item);
+        changed->clipped = nullptr;
+        if (box) {
+            auto k = std::find_if(known.begin(), known.end(),
+                                  [&](const auto& p) { return p.first == item->cloud.get(); });
+            if (k == known.end())
+                k = known.insert(known.end(), {item->cloud.get(), outside(*item->cloud, *box, progress)});
+            changed->clipped = k->second;
+        }
+        changed->refresh();
+        item = std::move(changed);
+    }
+    return next;
+}
+
+}  // namespace
+
+SitePtr use_clip(const Site& site, const ClipBox& clip, Progress& progress) {
+    for (int a = 0; a < 3; ++a)
+        if (!(clip.box.half[a] > 0))
+            throw Error(ErrorCode::Usage, "A clip box needs a size along every axis");
+    auto next = clipped_to(site, &clip.box, progress);
+    ClipBox kept = clip;
+    if (kept.id == 0) kept.id = next->next_id++;
+    std::erase_if(next->clips, [&](const ClipBox& c) { return c.id == kept.id; });
+    next->clips.push_back(kept);
+    next->clip = kept.id;
+    trim_selection(*next);
+    return next;
+}
+
+SitePtr clear_clip(const Site& site) {
+    if (site.clip == 0) throw Error(ErrorCode::Usage, "No clip box is in force");
+    auto next = clipped_to(site, nullptr, Progress::none());
+    next->clip = 0;
+    return next;
+}
+
+SitePtr drop_clip(const Site& site, std::uint64_t id) {
+    std::shared_ptr<Site> next =
+        site.clip == id ? clipped_to(site, nullptr, Progress::none()) : std::make_shared<Site>(site);
+    if (next->clip == id) next->clip = 0;
+    if (std::erase_if(next->clips, [&](const ClipBox& c) { return c.id == id; }) == 0)
+        throw missing("This clip box");
+    return next;
 }
 
 SitePtr guard(const Site& site, const ElementSet& set, const std::string& name) {

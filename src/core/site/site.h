@@ -14,6 +14,7 @@
 
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
+#include "core/select/solid.h"
 
 namespace pristine::site {
 
@@ -44,7 +45,10 @@ struct Style {
     ColourBy colour_by = ColourBy::Rgb;
     std::uint32_t single_colour = 0xD8CFBE;
     std::string column;  ///< name of the record field, for ColourBy::Column
-    int point_size = 1;  ///< 1: closed up by spacing; more: that many pixels larger
+    bool own_range =
+        false;  ///< the ramp of height, intensity or column spans what follows, not what is usual
+    double range_lo = 0, range_hi = 0;  ///< in the value's own unit; hi > lo
+    int point_size = 1;                 ///< 1: closed up by spacing; more: that many pixels larger
     bool operator==(const Style&) const = default;
 };
 
@@ -62,6 +66,13 @@ struct KeptSelection {
     SetPtr elements;
 };
 
+/// A box that only its inside is shown of.
+struct ClipBox {
+    std::uint64_t id = 0;
+    std::string name;
+    select::Box box;
+};
+
 struct Item {
     std::uint64_t id = 0;
     std::string name;
@@ -74,10 +85,11 @@ struct Item {
     SetPtr removed;  ///< union of the active entries; never null
     SetPtr scope;    ///< what of the cloud belongs to this item; null: all. Pieces set apart share a cloud.
     SetPtr hidden;   ///< not shown, and safe from every tool; null: nothing
+    SetPtr clipped;  ///< outside the clip box in force; null: nothing
     std::vector<Guard> guards;
     std::vector<KeptSelection> kept;
-    SetPtr absent;   ///< what is not drawn: removed, hidden, or not of this item. Worked out by the functions
-                     ///< below.
+    SetPtr absent;  ///< what is not drawn: removed, hidden, clipped, or not of this item. Worked out by the
+                    ///< functions below.
     SetPtr guarded;  ///< union of the guards; null: nothing. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
@@ -96,12 +108,15 @@ using ItemPtr = std::shared_ptr<const Item>;
 struct Site {
     std::string name;
     std::vector<ItemPtr> items;
-    std::uint64_t active = 0;  ///< the item in work; 0: none
-    SetPtr selection;          ///< over the elements of the item in work; null: nothing selected
-    bool of_removed = false;   ///< the selection is one among the removed elements, to put them back
-    SetPtr last_selection;     ///< the one before it was dropped or used; of the item in work; null: none
+    std::uint64_t active = 0;    ///< the item in work; 0: none
+    SetPtr selection;            ///< over the elements of the item in work; null: nothing selected
+    bool of_removed = false;     ///< the selection is one among the removed elements, to put them back
+    SetPtr last_selection;       ///< the one before it was dropped or used; of the item in work; null: none
+    std::vector<ClipBox> clips;  ///< those that are kept
+    std::uint64_t clip = 0;      ///< the one in force; 0: none
     std::uint64_t next_id = 1;
 
+    const ClipBox* clip_in_force() const;
     ItemPtr item(std::uint64_t id) const;  ///< null if there is none
     ItemPtr active_item() const { return item(active); }
     std::uint64_t selected() const { return selection ? selection->count() : 0; }
@@ -180,6 +195,14 @@ SitePtr merge_items(const Site&, std::uint64_t into, std::uint64_t from);
 SitePtr hide_selection(const Site&);
 SitePtr show_only_selection(const Site&);
 SitePtr show_all(const Site&, std::uint64_t item);
+
+/// Shows only what lies inside the box, of every item; tools touch nothing else. A box whose id is 0 becomes
+/// a new one in the list; else the one with this id takes the new place and name. O(points in blocks that its
+/// faces cross).
+SitePtr use_clip(const Site&, const ClipBox&, Progress& = Progress::none());
+/// Shows everything again; the boxes stay in the list.
+SitePtr clear_clip(const Site&);
+SitePtr drop_clip(const Site&, std::uint64_t clip);
 
 /// Protects elements of the item in work; what is selected of them is let go.
 SitePtr guard(const Site&, const ElementSet&, const std::string& name);

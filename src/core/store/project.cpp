@@ -45,6 +45,7 @@ json style_json(const site::Style& s) {
     return {{"colour_by", static_cast<int>(s.colour_by)},
             {"single", s.single_colour},
             {"column", s.column},
+            {"range", s.own_range ? json{s.range_lo, s.range_hi} : json()},
             {"point_size", s.point_size}};
 }
 
@@ -56,7 +57,21 @@ site::Style style_from(const json& j) {
     s.single_colour = j.at("single");
     s.point_size = j.at("point_size");
     s.column = j.value("column", "");
+    if (j.contains("range") && j.at("range").is_array()) {
+        s.range_lo = j.at("range").at(0);
+        s.range_hi = j.at("range").at(1);
+        s.own_range = s.range_hi > s.range_lo;
+    }
     return s;
+}
+
+json clip_json(const site::ClipBox& c) {
+    const select::Box& b = c.box;
+    return {c.id, c.name, b.centre.x, b.centre.y, b.centre.z, b.half.x, b.half.y, b.half.z, b.yaw_deg};
+}
+
+site::ClipBox clip_from(const json& j) {
+    return {j.at(0), j.at(1), {{j.at(2), j.at(3), j.at(4)}, {j.at(5), j.at(6), j.at(7)}, j.at(8)}};
 }
 
 std::string picture_blob(const site::Thumbnail& t) {
@@ -239,12 +254,15 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         json& j = items.back();
         if (item->scope) j["scope"] = keep_set(item->scope);
         if (item->hidden) j["hidden"] = keep_set(item->hidden);
+        if (item->clipped) j["clipped"] = keep_set(item->clipped);
         for (const site::Guard& g : item->guards) j["guards"].push_back({g.id, g.name, keep_set(g.elements)});
         for (const site::KeptSelection& k : item->kept)
             j["kept"].push_back({k.id, k.name, keep_set(k.elements)});
     }
     json j{{"name", s.name}, {"items", items}, {"active", s.active}, {"next_id", s.next_id}};
     if (s.selection) j["selection"] = keep_set(s.selection);
+    for (const site::ClipBox& c : s.clips) j["clips"].push_back(clip_json(c));
+    if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
     if (s.last_selection) j["last_selection"] = keep_set(s.last_selection);
     return j.dump();
@@ -377,6 +395,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             };
             if (i.contains("scope")) item->scope = fitting(i.at("scope"));
             if (i.contains("hidden")) item->hidden = fitting(i.at("hidden"));
+            if (i.contains("clipped")) item->clipped = fitting(i.at("clipped"));
             for (const json& g : i.value("guards", json::array()))
                 item->guards.push_back({g.at(0), g.at(1), fitting(g.at(2))});
             for (const json& k : i.value("kept", json::array()))
@@ -385,6 +404,8 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             out->items.push_back(std::move(item));
         }
         if (j.contains("selection")) out->selection = load_set(j.at("selection"));
+        for (const json& c : j.value("clips", json::array())) out->clips.push_back(clip_from(c));
+        out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);
         if (j.contains("last_selection")) out->last_selection = load_set(j.at("last_selection"));
         return out;
@@ -435,6 +456,7 @@ void Project::adopt(const site::History& history) {
             };
             if (items[i].contains("scope")) known(items[i].at("scope"), item.scope);
             if (items[i].contains("hidden")) known(items[i].at("hidden"), item.hidden);
+            if (items[i].contains("clipped")) known(items[i].at("clipped"), item.clipped);
             for (std::size_t g = 0; g < item.guards.size(); ++g)
                 known(items[i].at("guards").at(g).at(2), item.guards[g].elements);
             for (std::size_t k = 0; k < item.kept.size(); ++k)

@@ -1,0 +1,123 @@
+#include "app/panels/legend.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+namespace pristine::app {
+namespace {
+
+constexpr int kWidth = 104, kHeight = 190, kTop = 26, kBottom = 14, kBar = 14;
+
+}  // namespace
+
+Legend::Legend(QWidget* stage) : QWidget(stage) {
+    setObjectName(QStringLiteral("legend"));
+    setAccessibleName(tr(
+        "Legend: arrow keys move the upper end of the range, with Shift the lower; double click resets it"));
+    setToolTip(tr("Drag the ends of the range; double click for the usual one"));
+    setFocusPolicy(Qt::TabFocus);
+    setFixedSize(kWidth, kHeight);
+    hide();
+}
+
+void Legend::set(const QString& title, bool grey, const std::optional<render::ColourRange>& range) {
+    title_ = title;
+    grey_ = grey;
+    if (held_ == Held::None) {
+        range_ = range;
+        if (range) {  // the axis shows the usual range and the own one, so that both ends can be reached
+            axis_lo_ = std::min(range->lo, range->usual_lo);
+            axis_hi_ = std::max(range->hi, range->usual_hi);
+        }
+    }
+    setVisible(range.has_value());
+    update();
+}
+
+QRectF Legend::ramp() const {
+    return QRectF(12, kTop, kBar, kHeight - kTop - kBottom);
+}
+
+double Legend::y_of(double v) const {
+    const QRectF r = ramp();
+    return r.bottom() - (v - axis_lo_) / (axis_hi_ - axis_lo_) * r.height();
+}
+
+double Legend::value_at(double y) const {
+    const QRectF r = ramp();
+    return std::clamp(axis_lo_ + (r.bottom() - y) / r.height() * (axis_hi_ - axis_lo_), axis_lo_, axis_hi_);
+}
+
+void Legend::paintEvent(QPaintEvent*) {
+    if (!range_) return;
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setBrush(QColor(18, 23, 30, 170));
+    p.setPen(hasFocus() ? QPen(QColor(0xB8, 0x6B, 0xFF), 1.5) : QPen(Qt::NoPen));
+    p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 5, 5);
+    p.setPen(QColor(0xD9, 0xD4, 0xC8));
+    p.drawText(QRect(8, 3, kWidth - 12, 20), Qt::AlignLeft | Qt::AlignVCenter,
+               fontMetrics().elidedText(title_, Qt::ElideRight, kWidth - 14));
+    const QRectF r = ramp();
+    for (int y = static_cast<int>(r.top()); y < static_cast<int>(r.bottom()); ++y) {
+        const double t = (value_at(y + 0.5) - range_->lo) / (range_->hi - range_->lo) * 255;
+        const int k = static_cast<int>(std::clamp(t, 0.0, 255.0));
+        const render::Rgb c =
+            grey_ ? static_cast<render::Rgb>(k << 16 | k << 8 | k) : render::height_colour(k);
+        p.fillRect(QRectF(r.left(), y, r.width(), 1), QColor::fromRgb(c));
+    }
+    const int decimals = std::clamp(
+        2 - static_cast<int>(std::floor(std::log10(std::max(range_->hi - range_->lo, 1e-9)))), 0, 4);
+    for (const double v : {range_->hi, range_->lo}) {
+        const double y = y_of(v);
+        p.setPen(QPen(Qt::white, 2));
+        p.drawLine(QPointF(r.left() - 5, y), QPointF(r.right() + 5, y));
+        p.setPen(QColor(0xF5, 0xF2, 0xEC));
+        p.drawText(QRectF(r.right() + 9, y - 9, kWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                   QString::number(v, 'f', decimals));
+    }
+}
+
+void Legend::mousePressEvent(QMouseEvent* e) {
+    if (!range_ || e->button() != Qt::LeftButton) return;
+    const double y = e->position().y();
+    held_ = std::fabs(y - y_of(range_->hi)) <= std::fabs(y - y_of(range_->lo)) ? Held::High : Held::Low;
+    high_end_ = held_ == Held::High;
+}
+
+void Legend::move_end(bool high, double v) {
+    const double least = (axis_hi_ - axis_lo_) / 200;
+    if (high)
+        range_->hi = std::max(v, range_->lo + least);
+    else
+        range_->lo = std::min(v, range_->hi - least);
+    update();
+}
+
+void Legend::mouseMoveEvent(QMouseEvent* e) {
+    if (held_ == Held::None || !range_) return;
+    move_end(held_ == Held::High, value_at(e->position().y()));
+    emit dragged(range_->lo, range_->hi);
+}
+
+void Legend::mouseReleaseEvent(QMouseEvent*) {
+    if (std::exchange(held_, Held::None) != Held::None && range_) emit changed(range_->lo, range_->hi);
+}
+
+void Legend::mouseDoubleClickEvent(QMouseEvent*) {
+    held_ = Held::None;
+    emit reset();
+}
+
+void Legend::keyPressEvent(QKeyEvent* e) {
+    const int step = e->key() == Qt::Key_Up ? 1 : e->key() == Qt::Key_Down ? -1 : 0;
+    if (step == 0 || !range_) return QWidget::keyPressEvent(e);
+    const bool high = !(e->modifiers() & Qt::ShiftModifier);
+    move_end(high, (high ? range_->hi : range_->lo) + step * (axis_hi_ - axis_lo_) / 50);
+    emit changed(range_->lo, range_->hi);
+}
+
+}  // namespace pristine::app

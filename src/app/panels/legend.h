@@ -1,0 +1,46 @@
+// The legend of the item in work: the ramp with its values; its ends can be dragged.
+
+#pragma once
+
+#include <QWidget>
+#include <optional>
+
+#include "render/scene.h"
+
+namespace pristine::app {
+
+class Legend : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Legend(QWidget* stage);
+    /// What is shown; none hides it.
+    void set(const QString& title, bool grey, const std::optional<render::ColourRange>&);
+    const std::optional<render::ColourRange>& range() const { return range_; }
+
+  signals:
+    void dragged(double lo, double hi);  ///< while an end is held
+    void changed(double lo, double hi);  ///< an end was let go, or moved by key
+    void reset();                        ///< double click: back to the usual range
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+
+  private:
+    QRectF ramp() const;
+    double y_of(double value) const;
+    double value_at(double y) const;
+    void move_end(bool high, double value);
+    QString title_;
+    bool grey_ = false;
+    std::optional<render::ColourRange> range_;
+    double axis_lo_ = 0, axis_hi_ = 1;  // what the ramp's length stands for
+    enum class Held { None, Low, High } held_ = Held::None;
+    bool high_end_ = true;  // moved by keys
+};
+
+}  // namespace pristine::app
