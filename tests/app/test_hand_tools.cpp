@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include <QAction>
+#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QPushButton>
 #include <QToolButton>
@@ -10,11 +11,13 @@
 #include <cmath>
 
 #include "app/panels/legend.h"
+#include "app/panels/panorama_pane.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/work_card.h"
 #include "app/tools/path_tools.h"
 #include "app/tools/space_tools.h"
 #include "core/cloud/column.h"
+#include "core/io/cloud_io.h"
 #include "core/select/fence.h"
 #include "core/select/growth.h"
 #include "core/select/solid.h"
@@ -453,4 +456,54 @@ TEST_CASE("TheClipBoxIsDraggedByItsFacesAndTurned", "[window]") {
     CHECK(s.w.site().clips.size() == 1);
     s.run("edit.undo");
     CHECK(s.w.site().clip != 0);
+}
+
+TEST_CASE("ThePanoramaShowsTheScanFromItsStationAndFencesSelectInIt", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_cloud({{test::e57_scans(20'000, 5), nullptr}}, folder / "two.e57");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "two.e57"));
+    auto* pane = w.find<app::PanoramaPane>("panoramaPane");
+    w.window().commands().trigger("view.panorama");
+    REQUIRE(w.wait([&] { return pane->seen() != nullptr && !w.window().jobs().busy(); }));
+    auto* station = w.find<QComboBox>("panoramaStation");
+    CHECK(station->count() == 2);
+    CHECK(station->currentText() == "Chamber east");
+    CHECK(pane->frame().station.x == 412300);
+    // What is seen belongs to the chosen station.
+    const auto& cloud = *w.item().cloud;
+    const auto scan = cloud::fetch_column(cloud, "scan");
+    station->setCurrentIndex(1);
+    emit station->activated(1);
+    REQUIRE(w.wait([&] { return pane->seen() != nullptr && !w.window().jobs().busy(); }));
+    std::uint64_t others = 0, all = 0;
+    for (std::size_t i = 0; i < pane->seen()->range.size(); ++i)
+        if (std::isfinite(pane->seen()->range[i])) {
+            ++all;
+            others += scan->base + static_cast<double>(scan->values[pane->seen()->element[i]]) != 1;
+        }
+    CHECK(all > 5000);
+    CHECK(others == 0);
+    // A rectangle in the picture: every point whose direction lies in it, of the whole item, through.
+    w.window().commands().trigger("select.rectangle");
+    auto& view = pane->view();
+    QTest::mousePress(&view, Qt::LeftButton, Qt::NoModifier, {100, 60});
+    QMouseEvent move(QEvent::MouseMove, QPoint(300, 160), view.mapToGlobal(QPoint(300, 160)), Qt::NoButton,
+                     Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&view, &move);
+    const QImage before = view.picture();
+    QTest::mouseRelease(&view, Qt::LeftButton, Qt::NoModifier, {300, 160});
+    REQUIRE(w.settle());
+    ElementSet want(cloud.size());
+    for (std::uint64_t e = 0; e < cloud.size(); ++e) {
+        double range = 0;
+        const PixelPoint q = pane->frame().project(cloud.position(e), range);
+        if (q.x > 100 && q.x < 300 && q.y > 60 && q.y < 160) want.insert(e);
+    }
+    REQUIRE(w.site().selection);
+    CHECK(*w.site().selection == want);
+    CHECK(view.picture() != before);  // the selection shows
+    w.click(w.find<QToolButton>("panoramaClose"));
+    CHECK_FALSE(pane->isVisible());
+    w.close();
 }

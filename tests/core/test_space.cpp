@@ -9,6 +9,7 @@
 #include "core/io/cloud_io.h"
 #include "core/select/ground.h"
 #include "core/select/growth.h"
+#include "core/select/panorama.h"
 #include "core/select/solid.h"
 #include "demo/ashmere.h"
 #include "support/cloud_makers.h"
@@ -291,4 +292,47 @@ TEST_CASE("WithTheGuardAFenceThroughBootsAndFloorLeavesTheFloor") {
         CHECK(person_left == 0);
         CHECK(person_taken > 0);
     }
+}
+
+TEST_CASE("APanoramaShowsTheNearestInEachDirectionAndFencesEqualTheSlowWay") {
+    select::PanoramaFrame f;
+    f.station = {10, 20, 5};
+    f.pixels_per_deg = 2;
+    f.width = 720;
+    f.height = 360;
+    double range = 0;
+    CHECK(f.project({10, 30, 5}, range).x == Approx(0).margin(1e-9));  // north, level
+    CHECK(f.project({10, 30, 5}, range).y == Approx(180));
+    CHECK(f.project({20, 20, 15}, range).x == Approx(180));  // east, 45 degrees up
+    CHECK(f.project({20, 20, 15}, range).y == Approx(90));
+    CHECK(range == Approx(std::sqrt(200.0)));
+    CHECK(f.project({9.999, 30, 5}, range).x > 719);
+
+    const auto seed = test::seed_for("panorama");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    const auto c = test::random_cloud(70'000, test::Shape::Clusters, dice());
+    const ElementSet eligible = ~some_of(*c, dice, 6);
+    const auto frame = select::panorama_for(*c, eligible, c->robust_bounds().centre(), 500);
+    const auto seen = select::draw_panorama(*c, eligible, frame);
+    std::vector<float> nearest(seen.range.size(), INFINITY);
+    const Polygon fence{{50, 20}, {300, 40}, {260, 90}, {90, 120}};
+    const ElementSet through = select::panorama_fence(*c, frame, fence, eligible);
+    const ElementSet visible = select::panorama_fence(*c, frame, fence, eligible, &seen);
+    ElementSet want(c->size());
+    eligible.for_each([&](std::uint64_t e) {
+        double r = 0;
+        const PixelPoint q = frame.project(c->position(e), r);
+        if (r > 0 && contains(fence, q)) want.insert(e);
+        if (r <= 0 || !(q.y >= 0 && q.y < frame.height)) return;
+        float& n = nearest[static_cast<std::size_t>(q.y) * static_cast<std::size_t>(frame.width) +
+                           static_cast<std::size_t>(std::min(static_cast<int>(q.x), frame.width - 1))];
+        n = std::min(n, static_cast<float>(r));
+    });
+    CHECK(through == want);
+    CHECK(seen.range == nearest);
+    CHECK((visible - through).empty());
+    for (std::size_t i = 0; i < seen.range.size(); ++i)
+        if (std::isfinite(seen.range[i]) && through.contains(seen.element[i]))
+            REQUIRE(visible.contains(seen.element[i]));
 }

@@ -212,7 +212,8 @@ void ContentsPanel::edit_look() {
     style.colour_by = column ? site::ColourBy::Column : static_cast<site::ColourBy>(by.toInt());
     if (column) style.column = by.toString().toStdString();
     style.point_size = size_->value();
-    if (style.colour_by != item->style.colour_by || style.column != item->style.column) style.own_range = false;
+    if (style.colour_by != item->style.colour_by || style.column != item->style.column)
+        style.own_range = false;
     if (style == item->style) return;
     document_->apply(style.colour_by != item->style.colour_by || style.column != item->style.column
                          ? tr("Colour by %1").arg(colour_->currentText())

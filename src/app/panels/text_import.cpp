@@ -166,7 +166,7 @@ void TextImport::check() {
     }
     problem_->setText(problem);
     open_->setEnabled(problem.isEmpty());
-    open_->setText(tr("Open %n column(s)", "", static_cast<int>(names_.size())));
+    open_->setText(tr("Open with these columns"));
 }
 
 }  // namespace pristine::app

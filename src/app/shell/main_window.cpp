@@ -22,6 +22,7 @@
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
+#include "app/panels/panorama_pane.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
 #include "app/panels/text_import.h"
@@ -75,8 +76,10 @@ void MainWindow::build_layout() {
     split->setObjectName(QStringLiteral("stageSplit"));
     split->setChildrenCollapsible(false);
     split->addWidget(stage_);
+    panorama_ = new PanoramaPane(jobs_, this);
     split->addWidget(section_);
-    split->setSizes({420, 240});
+    split->addWidget(panorama_);
+    split->setSizes({420, 240, 240});
     columns->addWidget(split, 1);
     columns->addWidget(card_);
     rows->addLayout(columns, 1);
@@ -228,6 +231,7 @@ void MainWindow::connect_parts() {
         commands_.refresh();
     });
     connect_legend();
+    connect(&panorama_->view(), &PanoramaView::fence_closed, this, &MainWindow::close_panorama_fence);
     connect(card_, &WorkCard::command, &commands_, &CommandTable::trigger);
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
@@ -271,6 +275,7 @@ void MainWindow::show_scene_of(const site::SitePtr& s) {
     }
     drawn_site_ = s;
     section_->refresh(s, ghosts);
+    panorama_->refresh(s);
     stage_->set_scene(std::make_shared<const render::Scene>(
         render::scene_of(*s, ghosts, [this](const site::Item& i) { return document_->column_of(i); })));
     show_legend();

@@ -24,6 +24,7 @@ class LedgerStrip;
 class Legend;
 class ManualWindow;
 class Notice;
+class PanoramaPane;
 class SectionPane;
 class StatusLine;
 class WorkCard;
@@ -113,6 +114,7 @@ class MainWindow : public QMainWindow {
         std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>);
     void guard_ground();
     void choose_lines();
+    void close_panorama_fence(const Polygon&, Qt::KeyboardModifiers);
     void use_clip(const site::ClipBox&);
     void fill_clips();
     void follow_clip();  ///< the box in hand is the one in force, also after undo
@@ -160,8 +162,9 @@ class MainWindow : public QMainWindow {
     QMenu* recent_ = nullptr;
     ManualWindow* manual_ = nullptr;
     SectionPane* section_ = nullptr;
+    PanoramaPane* panorama_ = nullptr;
     QMenu *kept_ = nullptr, *merge_ = nullptr, *saved_views_ = nullptr, *clips_ = nullptr;
-    std::unique_ptr<Tool> tool_, section_tool_;  // of the two stages
+    std::unique_ptr<Tool> tool_, section_tool_, panorama_tool_;  // of the two stages and the panorama
     Hand hand_ = Hand::Polygon;
     bool among_removed_ = false;  // tools select among what is out
     struct Stroke;

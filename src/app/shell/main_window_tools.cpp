@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/panels/panorama_pane.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
 #include "app/panels/work_card.h"
@@ -194,6 +195,9 @@ void MainWindow::take_tool(Hand hand) {
     section_->stage().set_tool(fresh_section.get());
     tool_ = std::move(fresh);
     section_tool_ = std::move(fresh_section);
+    panorama_->view().set_tool(nullptr);
+    panorama_tool_ = hand <= Hand::Circle ? make_tool(static_cast<int>(hand)) : nullptr;  // fences only
+    panorama_->view().set_tool(panorama_tool_.get());
     if (hand == Hand::Clip) {
         const Box3 b = stage_->scene().robust_bounds();
         if (!b.empty())
@@ -494,6 +498,17 @@ void MainWindow::guard_ground() {
         });
 }
 
+void MainWindow::close_panorama_fence(const Polygon& corners, Qt::KeyboardModifiers modifiers) {
+    if (!panorama_->seen()) return say_refused(tr("The panorama is still being drawn."));
+    const bool visible_only = card_->visible_only();
+    select_shape(tr("The fence"), stage_, modifiers,
+                 [corners, frame = panorama_->frame(), seen = panorama_->seen(), visible_only](
+                     const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                     return select::panorama_fence(c, frame, corners, e, visible_only ? seen.get() : nullptr,
+                                                   p);
+                 });
+}
+
 void MainWindow::choose_lines() {
     const QString file =
         QFileDialog::getOpenFileName(this, tr("Closed lines"), QSettings().value("folder").toString(),
@@ -718,6 +733,16 @@ void MainWindow::add_more_decide_commands() {
             return document_->site()->active_item()->guarded ? QString()
                                                              : tr("Nothing of this item is guarded.");
         });
+    add(
+        "view.panorama", tr("Panorama from the station"),
+        tr("Opens the scan as its scanner saw it, below; fences work in it. Without a known station it is "
+           "drawn from where you stand"),
+        "", QKeySequence(Qt::SHIFT | Qt::Key_P), tr("-View"),
+        [this] {
+            if (panorama_->is_open()) return panorama_->close_pane();
+            panorama_->open(document_->site(), stage_->camera().eye, stage_->camera().yaw_deg);
+        },
+        [this] { return needs_item(); });
     add(
         "view.unclip", tr("Show what the clip box hides"),
         tr("The box stays in the list and can be used again"), "", QKeySequence(Qt::SHIFT | Qt::Key_Z),

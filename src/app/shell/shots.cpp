@@ -8,6 +8,7 @@
 #include <QTemporaryDir>
 #include <functional>
 
+#include "app/panels/panorama_pane.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/text_import.h"
 #include "app/panels/work_card.h"
@@ -150,9 +151,9 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
     style.colour_by = site::ColourBy::Height;
     w.document().apply(QStringLiteral("Height"),
                        [&](const site::Site& s) { return site::set_style(s, s.active, style); });
-    c.eye = origin + Vec3{11, 2, 9};
-    c.yaw_deg = -48;
-    c.pitch_deg = -32;
+    c.eye = origin + Vec3{10, -2, 17};
+    c.yaw_deg = -35;
+    c.pitch_deg = -50;
     w.stage().set_camera(c);
     if (!wait_settled(w)) return 1;
     const ViewFrame slanting = w.stage().frame();
@@ -161,6 +162,21 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
                      middle = slanting.project(origin + Vec3{0, 16, 2.5});
     drag(w.stage(), {far_face, middle}, true);
     if (!wait_settled(w) || !shot("clip-box")) return 1;
+
+    w.commands().trigger("view.unclip");
+    style.colour_by = site::ColourBy::Rgb;
+    w.document().apply(QStringLiteral("Colour"),
+                       [&](const site::Site& s) { return site::set_style(s, s.active, style); });
+    c.eye = origin + Vec3{0.3, 4.2, 1.62};  // where the first scanner stood
+    c.yaw_deg = 0;
+    c.pitch_deg = -10;
+    w.stage().set_camera(c);
+    w.commands().trigger("select.rectangle");
+    w.commands().trigger("view.panorama");
+    auto* panorama = w.findChild<PanoramaPane*>();
+    if (!wait_for([&] { return panorama->seen() != nullptr; }) || !wait_settled(w) || !shot("panorama"))
+        return 1;
+    panorama->close_pane();
 
     QTemporaryDir place;
     QFile text(place.filePath(QStringLiteral("levels.txt")));
