@@ -507,3 +507,28 @@ TEST_CASE("ThePanoramaShowsTheScanFromItsStationAndFencesSelectInIt", "[window]"
     CHECK_FALSE(pane->isVisible());
     w.close();
 }
+
+TEST_CASE("TheWipeShowsBeforeLeftOfALineThatIsDragged", "[window]") {
+    OpenScan s;
+    const QImage whole = s.w.stage_picture();
+    s.run("select.rectangle");
+    s.drag({s.pixel(-3, 5), s.pixel(3, 15)});
+    s.w.key(Qt::Key_Delete);
+    REQUIRE(s.w.settle());
+    s.run("view.wipe");
+    REQUIRE(s.w.wait([&] { return s.w.stage().before_picture() && s.w.stage().before_picture()->complete; }));
+    const QPoint at = s.pixel(0, 10);
+    const QRect there(at.x() - 10, at.y() - 5, 20, 10);
+    const auto line_to = [&](int x) {
+        const int from = static_cast<int>(s.w.stage().wipe_x());
+        s.drag({{from, 300}, {(from + x) / 2, 300}, {x, 300}});
+        return s.w.stage().grab().toImage();
+    };
+    const QImage before = line_to(at.x() + 60), after = line_to(at.x() - 60);
+    CHECK(s.w.stage().wipe_x() == Approx(at.x() - 60).margin(1));
+    CHECK(test::differing_pixels(before, whole, there) == 0);
+    CHECK(test::differing_pixels(after, whole, there) > 50);
+    CHECK(s.w.site().selection == nullptr);  // dragging the line selects nothing
+    s.run("view.wipe");
+    CHECK_FALSE(s.w.stage().wiping());
+}

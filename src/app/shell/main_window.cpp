@@ -276,9 +276,27 @@ void MainWindow::show_scene_of(const site::SitePtr& s) {
     drawn_site_ = s;
     section_->refresh(s, ghosts);
     panorama_->refresh(s);
+    show_wipe(s);
     stage_->set_scene(std::make_shared<const render::Scene>(
         render::scene_of(*s, ghosts, [this](const site::Item& i) { return document_->column_of(i); })));
     show_legend();
+}
+
+// Before: everything that is out is there again.
+void MainWindow::show_wipe(const site::SitePtr& s) {
+    if (!wipe_) {
+        if (stage_->wiping()) stage_->set_before(nullptr);
+        return;
+    }
+    const render::Scene now =
+        render::scene_of(*s, nullptr, [this](const site::Item& i) { return document_->column_of(i); });
+    std::vector<render::DrawItem> items = now.items();
+    for (render::DrawItem& d : items) {
+        if (const site::ItemPtr item = s->item(d.id))
+            d.hidden = std::make_shared<const ElementSet>(*item->absent - *item->removed);
+        d.selected = nullptr;
+    }
+    stage_->set_before(std::make_shared<const render::Scene>(std::move(items)));
 }
 
 void MainWindow::show_legend() {

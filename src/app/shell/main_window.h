@@ -126,6 +126,7 @@ class MainWindow : public QMainWindow {
     void show_scene_of(const site::SitePtr&);
     void connect_legend();
     void show_legend();
+    void show_wipe(const site::SitePtr&);
     void set_ghosts(std::uint64_t entry);
     void fly_to_entry(std::uint64_t entry);
     void fly_to_item(std::uint64_t item);
@@ -170,6 +171,7 @@ class MainWindow : public QMainWindow {
     struct Stroke;
     std::shared_ptr<Stroke> stroke_;
     std::optional<Vec3> last_pick_;
+    bool wipe_ = false;              // before and after
     bool ghosts_shown_ = false;      // of everything that is out
     bool closing_ = false;           // as soon as everything is on the disk
     std::uint64_t ghost_entry_ = 0;  // of the card under the pointer

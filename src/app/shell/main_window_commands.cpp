@@ -287,6 +287,19 @@ void MainWindow::add_view_commands() {
                    [this] { return needs_item(); },
                    [this] { return ghosts_shown_; },
                    {}});
+    commands_.add({"view.wipe",
+                   tr("Wipe between before and after"),
+                   tr("Left of a line that you can drag, what is out is there again"),
+                   "",
+                   QKeySequence(Qt::SHIFT | Qt::Key_G),
+                   tr("View"),
+                   [this] {
+                       wipe_ = !wipe_;
+                       show_wipe(document_->site());
+                   },
+                   [this] { return needs_item(); },
+                   [this] { return wipe_; },
+                   {}});
     commands_.add({"view.visible",
                    tr("Show or hide the item in work"),
                    tr("Hidden items are safe from every tool"),

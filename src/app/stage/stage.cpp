@@ -17,6 +17,7 @@ constexpr double kKeyTurn_deg = 5;
 constexpr double kKeyMove_px = 40;
 constexpr double kWheelStep = 0.85;  // per notch
 constexpr int kPickRadius_px = 12;
+constexpr double kWipeGrab_px = 7;
 constexpr int kRest_ms = 140;  // after the last move full detail is drawn
 constexpr std::size_t kMostViews = 50;
 
@@ -57,6 +58,17 @@ void Stage::set_scene(std::shared_ptr<const render::Scene> scene) {
     redraw(false);
 }
 
+void Stage::set_before(std::shared_ptr<const render::Scene> scene) {
+    before_scene_ = std::move(scene);
+    if (before_scene_ && !before_) {
+        before_ = std::make_unique<RenderWorker>();
+        connect(
+            before_.get(), &RenderWorker::drawn, this, [this] { update(); }, Qt::QueuedConnection);
+    }
+    redraw(false);
+    update();
+}
+
 void Stage::set_tool(Tool* tool) {
     if (tool_ && tool_ != tool) tool_->key(ToolKey::Cancel, frame());
     tool_ = tool;
@@ -70,6 +82,7 @@ ViewFrame Stage::frame() const {
 
 void Stage::redraw(bool moving) {
     worker_.draw({scene_, frame(), {}, moving});
+    if (before_scene_) before_->draw({before_scene_, frame(), {}, moving});
     if (moving) rest_.start();
 }
 
@@ -190,6 +203,11 @@ void Stage::mousePressEvent(QMouseEvent* e) {
     setFocus();
     key_cursor_.reset();
     last_ = pixel(e->position());
+    if (wiping() && e->button() == Qt::LeftButton && std::fabs(last_.x - wipe_x()) < kWipeGrab_px) {
+        drag_ = Drag::Wipe;
+        setCursor(Qt::SplitHCursor);
+        return;
+    }
     const bool move = e->button() == Qt::MiddleButton ||
                       (e->button() == Qt::RightButton && (e->modifiers() & Qt::ShiftModifier));
     if (move || e->button() == Qt::RightButton) {
@@ -223,6 +241,9 @@ void Stage::mouseMoveEvent(QMouseEvent* e) {
     } else if (drag_ == Drag::Move) {
         camera_.move_by(dx, dy, drag_depth_, height());
         moved();
+    } else if (drag_ == Drag::Wipe) {
+        wipe_share_ = std::clamp(p.x / std::max(1, width()), 0.02, 0.98);
+        update();
     } else {
         if (tool_) tool_->move(p, frame());
         if (tool_ && (tool_->begun() || tool_->shows_pointer())) update();
@@ -411,6 +432,7 @@ void Stage::paintEvent(QPaintEvent*) {
         else
             painter.drawImage(rect(), image);
     }
+    paint_wipe(painter);
     painter.setRenderHint(QPainter::Antialiasing);
     paint_guides(painter);
     paint_outline(painter);
@@ -430,6 +452,19 @@ void Stage::paintEvent(QPaintEvent*) {
         painter.setPen(QPen(QColor(0xB8, 0x6B, 0xFF, 140), 1));
         painter.drawRect(rect().adjusted(0, 0, -1, -1));
     }
+}
+
+void Stage::paint_wipe(QPainter& painter) const {
+    const auto p = wiping() ? before_->picture() : nullptr;
+    if (!p || p->width != width() || p->height != height()) return;
+    const QImage image(reinterpret_cast<const uchar*>(p->pixels.data()), p->width, p->height, p->width * 4,
+                       QImage::Format_RGB32);
+    const int x = static_cast<int>(wipe_x());
+    painter.drawImage(0, 0, image, 0, 0, x, height());
+    painter.fillRect(QRect(x - 1, 0, 3, height()), QColor(0xF5, 0xF2, 0xEC));
+    painter.setPen(QColor(0xF5, 0xF2, 0xEC));
+    painter.drawText(QRect(x - 110, height() - 26, 100, 20), Qt::AlignRight | Qt::AlignVCenter, tr("before"));
+    painter.drawText(QRect(x + 12, height() - 26, 100, 20), Qt::AlignLeft | Qt::AlignVCenter, tr("after"));
 }
 
 void Stage::paint_guides(QPainter& painter) const {

@@ -49,6 +49,15 @@ class Stage : public QWidget {
     /// What is seen within a few pixels of p in the present picture: id for Picture::scene; none over the
     /// background.
     std::optional<std::uint32_t> seen_at(PixelPoint p) const;
+    /// The wipe: left of a line that can be dragged, this other scene is shown in the same view; null ends
+    /// it.
+    void set_before(std::shared_ptr<const render::Scene>);
+    bool wiping() const { return before_scene_ != nullptr; }
+    /// Where the line is, in pixels from the left.
+    double wipe_x() const { return wipe_share_ * width(); }
+    std::shared_ptr<const render::Picture> before_picture() const {
+        return before_ ? before_->picture() : nullptr;
+    }
     /// Lines in the world that are drawn over the picture, e.g. where the section lies.
     void set_guides(std::vector<std::vector<Vec3>> guides);
     /// The world point under a pixel: on what is seen within a few pixels, else in the middle distance.
@@ -93,9 +102,13 @@ class Stage : public QWidget {
     bool tool_key(int key);
     void paint_outline(class QPainter&) const;
     void paint_guides(class QPainter&) const;
+    void paint_wipe(class QPainter&) const;
     double aspect() const { return height() > 0 ? static_cast<double>(width()) / height() : 1; }
 
     RenderWorker worker_;
+    std::unique_ptr<RenderWorker> before_;  // draws what the wipe shows; made when first needed
+    std::shared_ptr<const render::Scene> before_scene_;
+    double wipe_share_ = 0.5;
     std::shared_ptr<const render::Scene> scene_;
     render::Camera camera_;
     std::vector<render::Camera> views_, later_views_;
@@ -104,7 +117,7 @@ class Stage : public QWidget {
     std::optional<render::Camera> peek_;
     Tool* tool_ = nullptr;
     bool has_looked_ = false;
-    enum class Drag { None, Turn, Move, Tool } drag_ = Drag::None;
+    enum class Drag { None, Turn, Move, Tool, Wipe } drag_ = Drag::None;
     PixelPoint last_;
     Vec3 centre_;
     double drag_depth_ = 1;
