@@ -532,3 +532,22 @@ TEST_CASE("TheWipeShowsBeforeLeftOfALineThatIsDragged", "[window]") {
     s.run("view.wipe");
     CHECK_FALSE(s.w.stage().wiping());
 }
+
+TEST_CASE("WhatIsShownOfSeveralScansIsMergedIntoOneItem", "[window]") {
+    OpenScan s(60'000);
+    REQUIRE(s.w.open(s.folder / "ashmere-lock" / "chamber-station-2.las", 2));
+    s.run("select.rectangle");
+    s.drag({s.pixel(-3, 5), s.pixel(3, 15)});
+    s.w.key(Qt::Key_Delete);
+    REQUIRE(s.w.settle());
+    const std::uint64_t shown = s.w.site().items[0]->shown() + s.w.site().items[1]->shown();
+    s.run("decide.merge");
+    REQUIRE(s.w.site().items.size() == 3);
+    CHECK(s.w.item().name == "Merged");
+    CHECK(s.w.item().shown() == shown);
+    CHECK_FALSE(s.w.site().items[0]->visible);
+    CHECK(s.w.item().cloud->records()->layout().find("truth"));
+    s.run("edit.undo");
+    CHECK(s.w.site().items.size() == 2);
+    CHECK(s.w.site().items[0]->visible);
+}

@@ -46,6 +46,8 @@ class Document : public QObject {
     QString title() const;
     /// Writes everything shown into one file, in the background.
     void export_shown(const std::filesystem::path&, bool replace, io::Dropped dropped = io::Dropped::LeftOut);
+    /// A new item with what is shown of all visible ones; they stay, hidden. In the background.
+    void merge_shown();
     /// Writes what is out of the item in work into one file.
     void export_removed(const std::filesystem::path&, bool replace);
     /// Writes what is out of the item in work, each reason into a file of its own: "name-reason.ending".

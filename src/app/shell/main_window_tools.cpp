@@ -510,9 +510,9 @@ void MainWindow::close_panorama_fence(const Polygon& corners, Qt::KeyboardModifi
 }
 
 void MainWindow::choose_lines() {
-    const QString file =
-        QFileDialog::getOpenFileName(this, tr("Closed lines"), QSettings().value("folder").toString(),
-                                     tr("Lines (*.geojson *.json *.txt *.xyz);;All files (*)"));
+    const QString file = QFileDialog::getOpenFileName(
+        this, tr("Closed lines"), QSettings().value("folder").toString(),
+        tr("Lines (*.geojson *.json *.shp *.gpkg *.dxf *.xml *.txt *.xyz);;All files (*)"));
     if (!file.isEmpty()) select_lines(file.toStdString());
 }
 
@@ -634,8 +634,9 @@ void MainWindow::add_more_select_commands() {
         selected);
     add(
         "select.lines", tr("Inside closed lines of a file…"),
-        tr("Selects what lies inside the lines in plan: GeoJSON, or text with a corner on each line"), {},
-        tr("-Select"), [this] { choose_lines(); }, [this] { return needs_item(); });
+        tr("Selects what lies inside the lines in plan: GeoJSON, Shapefile, GeoPackage, DXF, LandXML, or "
+           "text with a corner on each line"),
+        {}, tr("-Select"), [this] { choose_lines(); }, [this] { return needs_item(); });
     add(
         "select.keep", tr("Keep this selection under a name…"),
         tr("It stays with the item and can be used again at any time"), {}, tr("-Select"),
@@ -704,6 +705,15 @@ void MainWindow::add_more_decide_commands() {
         "decide.apart_copy", tr("Set a copy apart"),
         tr("An item of its own with the selection, which also stays where it is"), "", {}, tr("Decide"),
         [apart] { apart(false); }, selected);
+    add(
+        "decide.merge", tr("Merge what is shown into one item"),
+        tr("A new item with what is shown of all visible ones, which stay in the contents, hidden"), "", {},
+        tr("Decide"), [this] { document_->merge_shown(); },
+        [this] {
+            int visible = 0;
+            for (const site::ItemPtr& i : document_->site()->items) visible += i->visible;
+            return visible > 1 ? QString() : tr("Show at least two items.");
+        });
     add(
         "decide.guard", tr("Guard the selection"), tr("No tool touches it until the guard is lifted"),
         "guard", QKeySequence(Qt::Key_W), tr("-Decide"),

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/file.h"
+#include "core/io/lines/lines.h"
 #include "core/io/text/table.h"
 
 namespace pristine::io {
@@ -61,6 +62,18 @@ class RingReader {
 }  // namespace
 
 std::vector<Polygon> read_rings(const std::filesystem::path& path) {
+    if (is_line_file(path)) {
+        RingReader reader(path.filename().string());
+        for (const MapLine& l : read_lines(path)) {
+            if (!l.closed) continue;  // such files hold other lines too
+            Polygon p;
+            for (const Vec3& v : l.points) p.push_back({v.x, v.y});
+            reader.finish(std::move(p));
+        }
+        if (reader.rings.empty())
+            throw Error(ErrorCode::Format, "The file holds no closed line", path.filename().string());
+        return std::move(reader.rings);
+    }
     const InputFile file(path);
     const std::string name = path.filename().string();
     if (file.size() > kLargestFile) throw Error(ErrorCode::Format, "The file is too large for a fence", name);

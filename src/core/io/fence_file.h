@@ -1,5 +1,6 @@
 // Closed lines in plan from a file: GeoJSON (Polygon, MultiPolygon, closed LineString), or text with "x y" on
-// each line and an empty line between rings.
+// each line and an empty line between rings. Of Shapefile, GeoPackage, DXF and LandXML the closed lines
+// (io/lines).
 
 #pragma once
 

@@ -1,0 +1,114 @@
+// LandXML 1.2: boundaries and breaklines of surfaces, parcels and plan features of straight parts. Places are
+// written northing first.
+
+#include <fmt/format.h>
+
+#include <cctype>
+#include <charconv>
+#include <pugixml.hpp>
+
+#include "core/base/error.h"
+#include "core/io/lines/line_sources.h"
+
+namespace pristine::io {
+namespace {
+
+std::vector<double> numbers_in(const char* text, const std::string& what, const std::string& place) {
+    std::vector<double> v;
+    const char *p = text, *end = text + std::char_traits<char>::length(text);
+    for (;;) {
+        while (p != end && std::isspace(static_cast<unsigned char>(*p))) ++p;
+        if (p == end) return v;
+        double d = 0;
+        const auto r = std::from_chars(*p == '+' ? p + 1 : p, end, d);
+        if (r.ec != std::errc())
+            throw Error(ErrorCode::Format, fmt::format("A place of a {} is no number", what), place);
+        v.push_back(d);
+        p = r.ptr;
+    }
+}
+
+// A list of places with `n` numbers each.
+MapLine list_of(const pugi::xml_node& list, std::size_t n, const std::string& layer,
+                const std::string& place) {
+    const std::vector<double> v = numbers_in(list.text().as_string(), layer, place);
+    if (v.size() % n != 0)
+        throw Error(ErrorCode::Format,
+                    fmt::format("A {} has {} numbers, not a multiple of {}", layer, v.size(), n), place);
+    MapLine l;
+    l.layer = layer;
+    for (std::size_t i = 0; i + n <= v.size(); i += n)
+        l.points.push_back({v[i + 1], v[i], n == 3 ? v[i + 2] : 0});
+    return l;
+}
+
+Vec3 place_of(const pugi::xml_node& n, const std::string& layer, const std::string& place) {
+    const std::vector<double> v = numbers_in(n.text().as_string(), layer, place);
+    if (v.size() < 2)
+        throw Error(ErrorCode::Format, fmt::format("A {} has a place without two numbers", layer), place);
+    return {v[1], v[0], v.size() > 2 ? v[2] : 0};
+}
+
+// Straight parts one after the other; the ends of curves are joined by their chord.
+void add_geometry(const pugi::xml_node& geometry, const std::string& layer, const std::string& place,
+                  std::vector<MapLine>& out) {
+    MapLine l;
+    l.layer = layer;
+    for (const pugi::xml_node& part : geometry.children()) {
+        if (!part.child("Start") || !part.child("End")) continue;
+        const Vec3 from = place_of(part.child("Start"), layer, place),
+                   to = place_of(part.child("End"), layer, place);
+        if (l.points.empty()) l.points.push_back(from);
+        l.points.push_back(to);
+    }
+    out.push_back(std::move(l));
+}
+
+struct Walker : pugi::xml_tree_walker {
+    std::vector<MapLine> lines;
+    std::string place;
+    bool for_each(pugi::xml_node& n) override {
+        const std::string name = n.name();
+        if (name == "Boundary" || name == "Breakline") {
+            const std::string layer = name == "Boundary" ? "boundary" : "breakline";
+            bool closed = name == "Boundary";
+            for (const pugi::xml_node& list : n.children()) {
+                const std::string kind = list.name();
+                if (kind != "PntList2D" && kind != "PntList3D") continue;
+                MapLine l = list_of(list, kind == "PntList3D" ? 3 : 2, layer, place);
+                // A boundary is closed whether its first place is repeated or not.
+                if (closed && l.points.size() > 2) l.points.push_back(l.points.front());
+                if (closed && l.points.size() > 3 && l.points[l.points.size() - 2].x == l.points.front().x &&
+                    l.points[l.points.size() - 2].y == l.points.front().y)
+                    l.points.pop_back();
+                lines.push_back(std::move(l));
+            }
+        } else if (name == "CoordGeom") {
+            const std::string parent = n.parent().name();
+            add_geometry(n,
+                         parent == "Parcel"      ? "parcel"
+                         : parent == "Alignment" ? "alignment"
+                                                 : "plan feature",
+                         place, lines);
+        }
+        return true;
+    }
+};
+
+}  // namespace
+
+std::vector<MapLine> read_landxml_lines(const std::filesystem::path& path) {
+    pugi::xml_document doc;
+    const pugi::xml_parse_result r = doc.load_file(path.c_str());
+    const std::string name = path.filename().string();
+    if (!r)
+        throw Error(ErrorCode::Format,
+                    fmt::format("The XML cannot be read: {} at byte {}", r.description(), r.offset), name);
+    if (!doc.child("LandXML")) throw Error(ErrorCode::Unsupported, "This XML is no LandXML", name);
+    Walker walker;
+    walker.place = name;
+    doc.traverse(walker);
+    return std::move(walker.lines);
+}
+
+}  // namespace pristine::io

@@ -1,0 +1,12 @@
+// The two ways in which lines are read; see lines.h.
+
+#pragma once
+
+#include "core/io/lines/lines.h"
+
+namespace pristine::io {
+
+std::vector<MapLine> read_ogr_lines(const std::filesystem::path&);
+std::vector<MapLine> read_landxml_lines(const std::filesystem::path&);
+
+}  // namespace pristine::io

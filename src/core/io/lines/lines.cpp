@@ -1,0 +1,48 @@
+#include "core/io/lines/lines.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cmath>
+
+#include "core/base/file.h"
+#include "core/io/lines/line_sources.h"
+
+namespace pristine::io {
+namespace {
+
+std::string extension_of(const std::filesystem::path& path) {
+    std::string e = path.extension().string();
+    std::transform(e.begin(), e.end(), e.begin(), [](unsigned char c) { return std::tolower(c); });
+    return e;
+}
+
+}  // namespace
+
+bool is_line_file(const std::filesystem::path& path) {
+    static constexpr std::array<const char*, 4> known{".shp", ".gpkg", ".dxf", ".xml"};
+    const std::string e = extension_of(path);
+    return std::find(known.begin(), known.end(), e) != known.end();
+}
+
+std::vector<MapLine> read_lines(const std::filesystem::path& path) {
+    const InputFile there(path);  // a clear word when it is missing
+    std::vector<MapLine> lines =
+        extension_of(path) == ".xml" ? read_landxml_lines(path) : read_ogr_lines(path);
+    for (MapLine& l : lines) {
+        for (const Vec3& p : l.points)
+            if (!std::isfinite(p.x) || !std::isfinite(p.y) || !std::isfinite(p.z))
+                throw Error(ErrorCode::Format, "A line has a place that is no number",
+                            path.filename().string());
+        if (l.points.size() > 2 && l.points.front().x == l.points.back().x &&
+            l.points.front().y == l.points.back().y) {
+            l.points.pop_back();
+            l.closed = true;
+        }
+    }
+    std::erase_if(lines, [](const MapLine& l) { return l.points.size() < 2; });
+    if (lines.empty()) throw Error(ErrorCode::Format, "The file holds no lines", path.filename().string());
+    return lines;
+}
+
+}  // namespace pristine::io

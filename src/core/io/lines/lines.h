@@ -1,0 +1,25 @@
+// Lines that came with the job: Shapefile, GeoPackage, DXF, GeoJSON (through GDAL) and LandXML.
+
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/geometry/vec.h"
+
+namespace pristine::io {
+
+struct MapLine {
+    std::string layer;         ///< of the file; empty if it has none
+    std::vector<Vec3> points;  ///< world; z is 0 where the file has no heights
+    bool closed = false;       ///< first and last point are the same place, which is then given once
+};
+
+/// Whether the ending is one of those read here: shp, gpkg, dxf, xml.
+bool is_line_file(const std::filesystem::path&);
+
+/// Every line and every ring of every polygon, arcs as chords. Throws Error(Io, Format, Unsupported).
+std::vector<MapLine> read_lines(const std::filesystem::path&);
+
+}  // namespace pristine::io

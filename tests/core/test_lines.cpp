@@ -1,0 +1,124 @@
+#include <catch2/catch.hpp>
+
+#include <gdal_priv.h>
+#include <gdal_utils.h>
+
+#include "core/base/error.h"
+#include "core/io/fence_file.h"
+#include "core/io/lines/lines.h"
+#include "support/cloud_makers.h"
+
+using namespace pristine;
+
+namespace {
+
+// Two closed yards and an open line, as GeoJSON.
+const char* kYards = R"({"type":"FeatureCollection","features":[
+ {"type":"Feature","properties":{"Layer":"yard"},"geometry":{"type":"LineString","coordinates":[[0,0,1],[10,0,1],[10,5,2],[0,5,2],[0,0,1]]}},
+ {"type":"Feature","properties":{"Layer":"yard"},"geometry":{"type":"LineString","coordinates":[[20,0,1],[30,0,1],[25,8,1],[20,0,1]]}},
+ {"type":"Feature","properties":{"Layer":"edge"},"geometry":{"type":"LineString","coordinates":[[0,-5,3],[30,-5,4]]}}]})";
+
+std::string error_of(const std::filesystem::path& file) {
+    try {
+        io::read_lines(file);
+    } catch (const Error& e) {
+        return e.what();
+    }
+    return {};
+}
+
+}  // namespace
+
+TEST_CASE("DxfLinesKeepLayersAndHeights") {
+    const test::TemporaryFolder folder;
+    // A closed polyline, written by hand as the format's description has it, and a line.
+    test::write_file(folder / "yard.dxf",
+                     "0\nSECTION\n2\nENTITIES\n"
+                     "0\nLWPOLYLINE\n8\nyard\n90\n4\n70\n1\n38\n58."
+                     "5\n10\n0\n20\n0\n10\n10\n20\n0\n10\n10\n20\n5\n10\n0\n20\n5\n"
+                     "0\nLINE\n8\nedge\n10\n0\n20\n-5\n30\n3\n11\n30\n21\n-5\n31\n4\n"
+                     "0\nENDSEC\n0\nEOF\n");
+    const auto lines = io::read_lines(folder / "yard.dxf");
+    REQUIRE(lines.size() == 2);
+    CHECK(lines[0].layer == "yard");
+    CHECK(lines[0].closed);
+    REQUIRE(lines[0].points.size() == 4);
+    CHECK(lines[0].points[2].x == 10);
+    CHECK(lines[0].points[2].z == 58.5);
+    CHECK_FALSE(lines[1].closed);
+    CHECK(lines[1].points[1].z == 4);
+    const auto rings = io::read_rings(folder / "yard.dxf");
+    REQUIRE(rings.size() == 1);
+    CHECK(rings[0].size() == 4);
+}
+
+TEST_CASE("LandXmlBoundariesBreaklinesAndParcelsAreRead") {
+    const test::TemporaryFolder folder;
+    test::write_file(folder / "bank.xml",
+                     R"(<?xml version="1.0"?><LandXML version="1.2"><Surfaces><Surface name="Spoil bank">
+<SourceData><Boundaries><Boundary bndType="outer"><PntList3D>0 0 58 0 10 58 5 10 59 5 0 59</PntList3D></Boundary></Boundaries>
+<Breaklines><Breakline><PntList3D>1 1 58 4 9 60</PntList3D></Breakline></Breaklines></SourceData></Surface></Surfaces>
+<Parcels><Parcel name="Yard"><CoordGeom><Line><Start>0 20</Start><End>0 30</End></Line><Line><Start>0 30</Start><End>8 25</End></Line>
+<Line><Start>8 25</Start><End>0 20</End></Line></CoordGeom></Parcel></Parcels></LandXML>)");
+    const auto lines = io::read_lines(folder / "bank.xml");
+    REQUIRE(lines.size() == 3);
+    CHECK(lines[0].layer == "boundary");
+    CHECK(lines[0].closed);
+    REQUIRE(lines[0].points.size() == 4);
+    CHECK(lines[0].points[1].x == 10);  // northing comes first in the file
+    CHECK(lines[0].points[1].y == 0);
+    CHECK_FALSE(lines[1].closed);
+    CHECK(lines[1].points[1].z == 60);
+    CHECK(lines[2].layer == "parcel");
+    CHECK(lines[2].points.size() == 3);
+    CHECK(io::read_rings(folder / "bank.xml").size() == 2);
+    test::write_file(folder / "odd.xml",
+                     "<LandXML><Breakline><PntList3D>1 2 3 4</PntList3D></Breakline></LandXML>");
+    CHECK(error_of(folder / "odd.xml").find("4 numbers") != std::string::npos);
+    test::write_file(folder / "no.xml", "<Other/>");
+    CHECK(error_of(folder / "no.xml").find("no LandXML") != std::string::npos);
+    test::write_file(folder / "cut.xml", "<LandXML><Break");
+    CHECK(error_of(folder / "cut.xml").find("cannot be read") != std::string::npos);
+}
+
+TEST_CASE("BrokenLineFilesSayWhat") {
+    const test::TemporaryFolder folder;
+    test::write_file(folder / "bad.shp", "nothing of the kind");
+    CHECK(error_of(folder / "bad.shp").find("bad.shp") != std::string::npos);
+    CHECK(error_of(folder / "missing.gpkg").find("missing.gpkg") != std::string::npos);
+    CHECK(io::is_line_file("A.SHP"));
+    CHECK_FALSE(io::is_line_file("a.geojson"));  // read without GDAL
+    test::write_file(folder / "yards.json", kYards);
+    CHECK_THROWS_AS(io::read_rings(folder / "yards.json"), Error);  // one of its lines is open
+}
+
+TEST_CASE("ShapefileAndGeoPackageLinesAreRead") {
+    const test::TemporaryFolder folder;
+    test::write_file(folder / "yards.geojson", kYards);
+    GDALAllRegister();
+    for (const auto& [format, name] :
+         {std::pair{"GPKG", "yards.gpkg"}, std::pair{"ESRI Shapefile", "yards.shp"}}) {
+        // GDAL writes what we then read.
+        GDALDatasetH in =
+            GDALOpenEx((folder / "yards.geojson").c_str(), GDAL_OF_VECTOR, nullptr, nullptr, nullptr);
+        REQUIRE(in);
+        char f[] = "-f";
+        std::string kind = format;
+        char* arguments[] = {f, kind.data(), nullptr};
+        GDALVectorTranslateOptions* options = GDALVectorTranslateOptionsNew(arguments, nullptr);
+        GDALDatasetH out = GDALVectorTranslate((folder / name).c_str(), nullptr, 1, &in, options, nullptr);
+        REQUIRE(out);
+        GDALVectorTranslateOptionsFree(options);
+        GDALClose(out);
+        GDALClose(in);
+        CAPTURE(name);
+        const auto lines = io::read_lines(folder / name);
+        REQUIRE(lines.size() == 3);
+        CHECK(lines[0].closed);
+        REQUIRE(lines[0].points.size() == 4);
+        CHECK(lines[0].points[2].y == 5);
+        CHECK(lines[0].points[2].z == 2);
+        CHECK_FALSE(lines[2].closed);
+        CHECK(io::read_rings(folder / name).size() == 2);
+    }
+}
