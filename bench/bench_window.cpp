@@ -1,6 +1,7 @@
 // The window on a large scan: how long its event loop is ever away, while loading, turning, fencing and
 // undoing.
-//   xvfb-run -s '-screen 0 1280x800x24' bench_window SCAN.las
+//   xvfb-run -s '-screen 0 1280x800x24' bench_window SCAN.las [seconds of the session with all tools, default
+//   60]
 // A timer of 5 ms is the probe; the longest gap between two of its ticks is what a person would feel as a
 // freeze.
 
@@ -11,6 +12,10 @@
 #include <QTimer>
 #include <cmath>
 #include <cstdio>
+#include <cstdlib>
+#include <map>
+#include <string>
+#include <vector>
 
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
@@ -53,6 +58,98 @@ bool wait(const std::function<bool()>& condition, int limit_s = 600) {
     }
     return true;
 }
+
+// Every tool in turn, over and over, until the time is up; the longest gap of each.
+class Session {
+  public:
+    Session(app::MainWindow& w, Probe& probe) : w_(w), probe_(probe) {}
+
+    void run(double seconds) {
+        QElapsedTimer t;
+        t.start();
+        int rounds = 0;
+        while (t.elapsed() < seconds * 1000) {
+            round();
+            ++rounds;
+        }
+        std::printf("session of %.0f s, %d rounds of all tools; longest gap of the event loop for each:\n",
+                    t.elapsed() / 1e3, rounds);
+        double worst = 0;
+        for (const auto& [name, gap] : gaps_) {
+            std::printf("  %-12s %6.0f ms\n", name.c_str(), gap);
+            worst = std::max(worst, gap);
+        }
+        std::printf("  longest of all %.0f ms; longest brush step %.0f ms\n", worst, brush_step_);
+    }
+
+  private:
+    void round() {
+        const int cx = w_.stage().width() / 2, cy = w_.stage().height() / 2;
+        tool("rectangle", "select.rectangle", {{cx - 60, cy - 40}, {cx + 50, cy + 60}});
+        command("grow", "select.grow", 60'000);
+        command("again", "select.again");
+        tool("freehand", "select.freehand", {{cx - 60, cy}, {cx, cy - 50}, {cx + 60, cy}, {cx, cy + 50}});
+        command("remove", "decide.remove");
+        tool("circle", "select.circle", {{cx, cy}, {cx + 30, cy + 10}});
+        command("hide", "view.hide_selection");
+        command("show all", "view.show_all");
+        brush("brush", "select.brush");
+        brush("ball brush", "select.ball_brush");
+        tool("ball", "select.ball", {{cx, cy}, {cx + 20, cy}});
+        command("guard", "decide.guard");
+        tool("cylinder", "select.cylinder", {{cx + 30, cy}, {cx + 50, cy}});
+        command("set apart", "decide.apart");
+        command("undo", "edit.undo");
+        tool("level", "select.level", {{cx, cy}});
+        command("clear", "select.clear");
+        tool("section", "view.section", {{cx - 60, cy - 20}, {cx + 60, cy + 20}});
+        tool("pick", "view.pick", {{cx, cy}});
+        command("lift guards", "decide.lift_guards");
+        for (int i = 0; i < 6; ++i) command("undo", "edit.undo");
+    }
+    void settle(const char* name, int limit_s = 120) {
+        wait([&] { return !w_.jobs().busy() && w_.stage().settled(); }, limit_s);
+        gaps_[name] = std::max(gaps_[name], probe_.longest());
+    }
+    void command(const char* name, const char* id, int most_selected = 0) {
+        if (most_selected > 0 &&
+            w_.document().site()->selected() > static_cast<std::uint64_t>(most_selected) * 1000)
+            return;
+        w_.commands().trigger(QString::fromLatin1(id));
+        settle(name);
+    }
+    void tool(const char* name, const char* id, const std::vector<QPoint>& path) {
+        w_.commands().trigger(QString::fromLatin1(id));
+        QTest::mousePress(&w_.stage(), Qt::LeftButton, Qt::NoModifier, path.front());
+        for (const QPoint& p : path) move(p);
+        QTest::mouseRelease(&w_.stage(), Qt::LeftButton, Qt::NoModifier, path.back());
+        settle(name);
+    }
+    void move(QPoint p) {
+        QMouseEvent e(QEvent::MouseMove, p, w_.stage().mapToGlobal(p), Qt::NoButton, Qt::LeftButton,
+                      Qt::NoModifier);
+        QApplication::sendEvent(&w_.stage(), &e);
+    }
+    void brush(const char* name, const char* id) {
+        w_.commands().trigger(QString::fromLatin1(id));
+        QPoint p(w_.stage().width() / 2 - 80, w_.stage().height() / 2);
+        QTest::mousePress(&w_.stage(), Qt::LeftButton, Qt::NoModifier, p);
+        for (int i = 0; i < 20; ++i) {
+            p += QPoint(8, i % 5 - 2);
+            QElapsedTimer t;
+            t.start();
+            move(p);
+            brush_step_ = std::max(brush_step_, static_cast<double>(t.nsecsElapsed()) / 1e6);
+            wait([&] { return t.elapsed() >= 16; });
+        }
+        QTest::mouseRelease(&w_.stage(), Qt::LeftButton, Qt::NoModifier, p);
+        settle(name);
+    }
+    app::MainWindow& w_;
+    Probe& probe_;
+    std::map<std::string, double> gaps_;
+    double brush_step_ = 0;
+};
 
 }  // namespace
 
@@ -145,6 +242,7 @@ int main(int argc, char** argv) {
                 static_cast<double>(clock.nsecsElapsed()) / 1e6);
     wait([&] { return w.stage().settled() && w.document().disk().waiting == 0; });
     std::printf("after that: longest gap %.0f ms\n", probe.longest());
+    Session(w, probe).run(argc > 2 ? std::atof(argv[2]) : 60);
     w.close();
     return 0;
 }

@@ -94,8 +94,6 @@ class MainWindow : public QMainWindow {
     void connect_parts();
     // main_window_tools.cpp
     void add_tool_commands();
-    void add_more_select_commands();
-    void add_more_decide_commands();
     void take_tool(Hand);
     void connect_stage(Stage*);
     site::Combine combine_for(Qt::KeyboardModifiers) const;
@@ -109,6 +107,9 @@ class MainWindow : public QMainWindow {
                       std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, Progress&)>);
     void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty);
     void pick(Stage*, const SpaceShape&);
+    // main_window_selection.cpp
+    void add_more_select_commands();
+    void add_more_decide_commands();
     void grow(
         const QString& title,
         std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>);

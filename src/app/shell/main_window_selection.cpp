@@ -1,0 +1,391 @@
+// What can be done with a selection beyond removing it: growing, guarding, setting apart, hiding, keeping;
+// and the clip boxes.
+
+#include <QFileDialog>
+#include <QInputDialog>
+#include <QMenu>
+#include <QSettings>
+
+#include "app/panels/panorama_pane.h"
+#include "app/panels/section_pane.h"
+#include "app/panels/work_card.h"
+#include "app/shell/main_window.h"
+#include "app/shell/theme.h"
+#include "app/tools/space_tools.h"
+#include "core/io/fence_file.h"
+#include "core/select/ground.h"
+#include "core/select/growth.h"
+
+namespace pristine::app {
+
+void MainWindow::grow(
+    const QString& title,
+    std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>
+        how) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const auto set = std::make_shared<ElementSet>();
+    jobs_->start(
+        title,
+        [=](Progress& p) {
+            *set = how(*item->cloud, *s->selection,
+                       s->of_removed ? site::eligible_removed(*item) : site::eligible(*item), p);
+        },
+        [this, set, s, title] {
+            if (document_->site()->selection != s->selection)
+                return say_refused(tr("The selection changed meanwhile; nothing was added."));
+            document_->apply(tr("%1: %2 points").arg(title, grouped(set->count())),
+                             [&](const site::Site& site) {
+                                 return site.of_removed ? site::select_removed(site, *set, site::Combine::New)
+                                                        : site::select(site, *set, site::Combine::New);
+                             });
+        });
+}
+
+void MainWindow::guard_ground() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const double margin = card_->ground_margin();
+    const std::string& unit = item->cloud->unit();
+    const auto set = std::make_shared<ElementSet>();
+    jobs_->start(
+        tr("Looking for the ground"),
+        [=](Progress& p) {
+            select::GroundOptions options;
+            options.metres_per_unit = unit == "ft" ? 0.3048 : unit == "usft" ? 1200.0 / 3937 : 1;
+            const ElementSet shown = ~*item->absent;
+            const select::GroundModel ground(*item->cloud, shown, options, p);
+            *set = select::ground_guard(*item->cloud, ground, shown, margin, p);
+        },
+        [this, set, item, margin] {
+            if (set->empty())
+                return say_refused(tr("No ground was found: nothing level of three square metres or more."));
+            document_->apply(
+                tr("Guard %1 points of ground").arg(grouped(set->count())), [&](const site::Site& site) {
+                    if (site.active != item->id)
+                        throw Error(ErrorCode::Usage, "The item in work changed meanwhile");
+                    return site::guard(
+                        site, *set,
+                        tr("Ground, up to %1 above it").arg(QString::number(margin, 'f', 2)).toStdString());
+                });
+        });
+}
+
+void MainWindow::close_panorama_fence(const Polygon& corners, Qt::KeyboardModifiers modifiers) {
+    if (!panorama_->seen()) return say_refused(tr("The panorama is still being drawn."));
+    const bool visible_only = card_->visible_only();
+    select_shape(tr("The fence"), stage_, modifiers,
+                 [corners, frame = panorama_->frame(), seen = panorama_->seen(), visible_only](
+                     const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                     return select::panorama_fence(c, frame, corners, e, visible_only ? seen.get() : nullptr,
+                                                   p);
+                 });
+}
+
+void MainWindow::choose_lines() {
+    const QString file = QFileDialog::getOpenFileName(
+        this, tr("Closed lines"), QSettings().value("folder").toString(),
+        tr("Lines (*.geojson *.json *.shp *.gpkg *.dxf *.xml *.txt *.xyz);;All files (*)"));
+    if (!file.isEmpty()) select_lines(file.toStdString());
+}
+
+void MainWindow::select_lines(const std::filesystem::path& file) {
+    select_shape(tr("The lines"), stage_, {},
+                 [file](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                     return select::plan_fence(c, io::read_rings(file), e, p);
+                 });
+}
+
+void MainWindow::use_clip(const site::ClipBox& clip) {
+    const site::SitePtr s = document_->site();
+    const auto next = std::make_shared<site::SitePtr>();
+    jobs_->start(
+        tr("Clipping"), [=](Progress& p) { *next = site::use_clip(*s, clip, p); },
+        [this, s, next] {
+            if (document_->site() != s)
+                return say_refused(tr("Something changed meanwhile; drag the box once more."));
+            document_->apply(tr("Clip to a box"), [&](const site::Site&) { return *next; });
+        },
+        {}, true);
+}
+
+void MainWindow::follow_clip() {
+    const site::ClipBox* now = document_->site()->clip_in_force();
+    if (hand_ != Hand::Clip || !now) return;
+    for (Tool* t : {tool_.get(), section_tool_.get()})
+        if (!t->begun()) static_cast<BoxTool*>(t)->set_box(now->box);
+    stage_->update();
+    section_->stage().update();
+}
+
+void MainWindow::fill_clips() {
+    clips_->clear();
+    const site::SitePtr s = document_->site();
+    for (const site::ClipBox& c : s->clips) {
+        QAction* a = clips_->addAction(QString::fromStdString(c.name), this, [this, c] { use_clip(c); });
+        a->setCheckable(true);
+        a->setChecked(c.id == s->clip);
+    }
+    if (const site::ClipBox* now = s->clip_in_force()) {
+        clips_->addSeparator();
+        clips_->addAction(tr("Rename this box…"), this, [this, now = *now] {
+            const QString name = QInputDialog::getText(this, tr("Clip box"), tr("Name"), QLineEdit::Normal,
+                                                       QString::fromStdString(now.name))
+                                     .trimmed();
+            if (!name.isEmpty()) use_clip({now.id, name.toStdString(), now.box});
+        });
+        clips_->addAction(tr("Another box from this one"), this, [this, now = *now, n = s->clips.size()] {
+            use_clip({0, tr("Clip box %1").arg(n + 1).toStdString(), now.box});
+        });
+        clips_->addAction(tr("Drop this box"), this, [this, id = s->clip] {
+            document_->apply(tr("Drop a clip box"),
+                             [&](const site::Site& site) { return site::drop_clip(site, id); });
+        });
+    }
+    if (clips_->isEmpty()) clips_->addAction(tr("None yet: take the clip box tool"))->setEnabled(false);
+}
+
+QString MainWindow::needs_hidden() const {
+    if (const QString why = needs_item(); !why.isEmpty()) return why;
+    return document_->site()->active_item()->hidden ? QString() : tr("Nothing of this item is hidden.");
+}
+
+void MainWindow::add_more_select_commands() {
+    const auto add = [this](const char* id, const QString& title, const QString& help, QKeySequence key,
+                            const QString& menu, std::function<void()> run, std::function<QString()> why_not,
+                            std::function<bool()> checked = {}) {
+        commands_.add(
+            {id, title, help, "", key, menu, std::move(run), std::move(why_not), std::move(checked), {}});
+    };
+    const auto selected = [this] { return needs_selection(); };
+    add(
+        "select.again", tr("The last selection again"), tr("Brings back what was selected before"),
+        QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I), tr("Select"),
+        [this] { document_->apply(tr("The last selection again"), site::reselect); },
+        [this] {
+            return document_->site()->last_selection ? QString() : tr("Nothing was selected before.");
+        });
+    add(
+        "select.grow", tr("Grow by one step"),
+        tr("Adds what lies within one step of the selection; the work card has the step"),
+        QKeySequence(Qt::Key_BracketRight), tr("-Select"),
+        [this] {
+            grow(tr("Grow"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
+                return select::grown(c, s, e, d, p);
+            });
+        },
+        selected);
+    add(
+        "select.shrink", tr("Shrink by one step"),
+        tr("Takes off what lies within one step of points that are not selected"),
+        QKeySequence(Qt::Key_BracketLeft), tr("Select"),
+        [this] {
+            grow(tr("Shrink"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
+                return select::shrunk(c, s, e, d, p);
+            });
+        },
+        selected);
+    add(
+        "select.connected", tr("Everything connected"),
+        tr("Adds everything that is reached from the selection in steps"), QKeySequence(Qt::Key_C),
+        tr("Select"),
+        [this] {
+            grow(tr("Connected"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
+                return select::connected(c, s, e, {d, -1}, p);
+            });
+        },
+        selected);
+    add(
+        "select.similar", tr("Everything connected of like colour"),
+        tr("The same, but only from point to point of similar colour"), QKeySequence(Qt::SHIFT | Qt::Key_C),
+        tr("Select"),
+        [this] {
+            grow(tr("Alike"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
+                return select::connected(c, s, e, {d, 20}, p);
+            });
+        },
+        selected);
+    add(
+        "select.lines", tr("Inside closed lines of a file…"),
+        tr("Selects what lies inside the lines in plan: GeoJSON, Shapefile, GeoPackage, DXF, LandXML, or "
+           "text with a corner on each line"),
+        {}, tr("-Select"), [this] { choose_lines(); }, [this] { return needs_item(); });
+    add(
+        "select.keep", tr("Keep this selection under a name…"),
+        tr("It stays with the item and can be used again at any time"), {}, tr("-Select"),
+        [this] {
+            bool ok = false;
+            const QString name =
+                QInputDialog::getText(this, tr("Keep the selection"), tr("Name"), QLineEdit::Normal, {}, &ok);
+            if (ok)
+                document_->apply(tr("Keep the selection as %1").arg(name), [&](const site::Site& s) {
+                    return site::keep_selection(s, name.trimmed().toStdString());
+                });
+        },
+        selected);
+    add(
+        "select.among_removed", tr("Select among what is out"),
+        tr("Tools take ghosts, so that a part of what was removed can be put back"), QKeySequence(Qt::Key_Q),
+        tr("-Select"),
+        [this] {
+            among_removed_ = !among_removed_;
+            if (document_->site()->selection)
+                document_->apply(tr("Drop the selection"), site::clear_selection);
+            show_scene();
+            commands_.refresh();
+        },
+        [this] { return among_removed_ ? QString() : needs_removed(); }, [this] { return among_removed_; });
+}
+
+void MainWindow::add_more_decide_commands() {
+    const auto add = [this](const char* id, const QString& title, const QString& help, const QString& icon,
+                            QKeySequence key, const QString& menu, std::function<void()> run,
+                            std::function<QString()> why_not) {
+        commands_.add({id, title, help, icon, key, menu, std::move(run), std::move(why_not), {}, {}});
+    };
+    const auto selected = [this] {
+        return document_->site()->of_removed ? tr("What is selected is out: put it back first.")
+                                             : needs_selection();
+    };
+    const auto apart = [this](bool move) {
+        const QString name = tr("%1 part %2")
+                                 .arg(QString::fromStdString(document_->site()->active_item()->name))
+                                 .arg(document_->site()->items.size());
+        document_->apply(move ? tr("Set %1 points apart").arg(grouped(document_->site()->selected()))
+                              : tr("Set a copy apart"),
+                         [&](const site::Site& s) { return site::set_apart(s, name.toStdString(), move); });
+    };
+    add(
+        "decide.put_back", tr("Put the selection back"),
+        tr("Brings the selected ghosts back; their ledger entries keep the rest"), "put-back",
+        QKeySequence(Qt::CTRL | Qt::Key_B), tr("-Decide"),
+        [this] {
+            document_->apply(tr("Put %1 points back").arg(grouped(document_->site()->selected())),
+                             [](const site::Site& s) { return site::put_back_selection(s); });
+            if (needs_removed().isEmpty()) return;
+            among_removed_ = false;
+            show_scene();
+            commands_.refresh();
+        },
+        [this] {
+            return document_->site()->of_removed ? QString()
+                                                 : tr("Select something among what is out first (Q).");
+        });
+    add(
+        "decide.apart", tr("Set the selection apart"), tr("Moves the selection to an item of its own"),
+        "apart", QKeySequence(Qt::Key_A), tr("-Decide"), [apart] { apart(true); }, selected);
+    add(
+        "decide.apart_copy", tr("Set a copy apart"),
+        tr("An item of its own with the selection, which also stays where it is"), "", {}, tr("Decide"),
+        [apart] { apart(false); }, selected);
+    add(
+        "decide.merge", tr("Merge what is shown into one item"),
+        tr("A new item with what is shown of all visible ones, which stay in the contents, hidden"), "", {},
+        tr("Decide"), [this] { document_->merge_shown(); },
+        [this] {
+            int visible = 0;
+            for (const site::ItemPtr& i : document_->site()->items) visible += i->visible;
+            return visible > 1 ? QString() : tr("Show at least two items.");
+        });
+    add(
+        "decide.guard", tr("Guard the selection"), tr("No tool touches it until the guard is lifted"),
+        "guard", QKeySequence(Qt::Key_W), tr("-Decide"),
+        [this] {
+            document_->apply(tr("Guard %1 points").arg(grouped(document_->site()->selected())),
+                             [](const site::Site& s) { return site::guard(s, *s.selection, "Selection"); });
+        },
+        selected);
+    add(
+        "decide.guard_ground", tr("Guard the ground"),
+        tr("Protects ground and floors, up to the margin of the work card above them"), "",
+        QKeySequence(Qt::SHIFT | Qt::Key_W), tr("Decide"), [this] { guard_ground(); },
+        [this] { return needs_item(); });
+    add(
+        "decide.lift_guards", tr("Lift the guards of this item"),
+        tr("Everything of it may be selected and removed again"), "", {}, tr("Decide"),
+        [this] {
+            document_->apply(tr("Lift the guards"), [](const site::Site& s) {
+                site::SitePtr next;
+                for (const site::Guard& g : s.active_item()->guards)
+                    next = site::lift_guard(next ? *next : s, s.active, g.id);
+                return next;
+            });
+        },
+        [this] {
+            if (const QString why = needs_item(); !why.isEmpty()) return why;
+            return document_->site()->active_item()->guarded ? QString()
+                                                             : tr("Nothing of this item is guarded.");
+        });
+    add(
+        "view.panorama", tr("Panorama from the station"),
+        tr("Opens the scan as its scanner saw it, below; fences work in it. Without a known station it is "
+           "drawn from where you stand"),
+        "", QKeySequence(Qt::SHIFT | Qt::Key_P), tr("-View"),
+        [this] {
+            if (panorama_->is_open()) return panorama_->close_pane();
+            panorama_->open(document_->site(), stage_->camera().eye, stage_->camera().yaw_deg);
+        },
+        [this] { return needs_item(); });
+    add(
+        "view.unclip", tr("Show what the clip box hides"),
+        tr("The box stays in the list and can be used again"), "", QKeySequence(Qt::SHIFT | Qt::Key_Z),
+        tr("-View"), [this] { document_->apply(tr("Without a clip box"), site::clear_clip); },
+        [this] { return document_->site()->clip ? QString() : tr("No clip box is in force."); });
+    add(
+        "view.hide_selection", tr("Hide the selection"),
+        tr("Hidden points are safe from every tool; nothing is removed"), "", QKeySequence(Qt::Key_H),
+        tr("-View"),
+        [this] {
+            document_->apply(tr("Hide %1 points").arg(grouped(document_->site()->selected())),
+                             site::hide_selection);
+        },
+        selected);
+    add(
+        "view.only_selection", tr("Show only the selection"), tr("Hides everything else of the item"), "",
+        QKeySequence(Qt::SHIFT | Qt::Key_H), tr("View"),
+        [this] {
+            document_->apply(tr("Show only %1 points").arg(grouped(document_->site()->selected())),
+                             site::show_only_selection);
+        },
+        selected);
+    add(
+        "view.show_all", tr("Show all of the item"), tr("Shows again what was hidden of it"), "",
+        QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_H), tr("View"),
+        [this] {
+            document_->apply(tr("Show all"), [](const site::Site& s) { return site::show_all(s, s.active); });
+        },
+        [this] { return needs_hidden(); });
+}
+
+void MainWindow::fill_kept() {
+    kept_->clear();
+    const site::ItemPtr item = document_->site()->active_item();
+    if (item)
+        for (const site::KeptSelection& k : item->kept)
+            kept_->addAction(
+                tr("%1 (%2 points)").arg(QString::fromStdString(k.name), grouped(k.elements->count())), this,
+                [this, id = k.id] {
+                    document_->apply(tr("Use a kept selection"), [&](const site::Site& s) {
+                        return site::use_kept(s, id, card_->combine());
+                    });
+                });
+    if (kept_->isEmpty()) kept_->addAction(tr("None yet"))->setEnabled(false);
+}
+
+void MainWindow::fill_merge() {
+    merge_->clear();
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    for (const site::ItemPtr& other : s->items)
+        if (item && other != item && other->cloud == item->cloud)
+            merge_->addAction(
+                QString::fromStdString(other->name), this,
+                [this, into = other->id, from = item->id, name = other->name] {
+                    document_->apply(
+                        tr("Put it back into %1").arg(QString::fromStdString(name)),
+                        [&](const site::Site& site) { return site::merge_items(site, into, from); });
+                });
+    if (merge_->isEmpty()) merge_->addAction(tr("No other piece of the same scan"))->setEnabled(false);
+}
+
+}  // namespace pristine::app
