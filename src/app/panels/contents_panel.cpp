@@ -160,9 +160,17 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     row->setText(kCount, shown_of(item->shown(), item->total()));
     row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
     row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
-    const QString tip = tr("%1\n%2 of %3 points shown\n%4")
-                            .arg(row->text(kName), grouped(item->shown()), grouped(item->total()),
-                                 QString::fromStdString(item->origin));
+    QString tip = tr("%1\n%2 of %3 points shown\n%4")
+                      .arg(row->text(kName), grouped(item->shown()), grouped(item->total()),
+                           QString::fromStdString(item->origin));
+    const std::string &crs = item->cloud->crs(), &unit = item->cloud->unit();
+    tip += crs.empty() ? tr("\nno reference system stated")
+                       : tr("\n%1").arg(QString::fromStdString(crs).left(120));
+    tip += unit.empty() ? tr("\nunit not stated") : tr("\nunit %1").arg(QString::fromStdString(unit));
+    if (const auto n = static_cast<int>(item->cloud->stations().size()); n > 0)
+        tip += tr("\nstations: %1").arg(n);
+    if (item->guarded) tip += tr("\n%1 points guarded").arg(grouped(item->guarded->count()));
+    if (item->hidden) tip += tr("\n%1 points hidden").arg(grouped(item->hidden->count()));
     for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
     QFont font = tree_->font();
     font.setPointSizeF(9);
