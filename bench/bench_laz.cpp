@@ -25,7 +25,7 @@ int main(int argc, char** argv) {
     layout.record_bytes = h.record_bytes;
     const io::laz::LazRecords records(file, layout, scheme, chunks);
     const auto n = static_cast<double>(h.point_count) / 1e6;
-    const auto decode = [&] { parallel::for_each(chunks.size(), [&](std::size_t k) { records.decode(k); }); };
+    const auto decode = [&] { parallel::for_each(chunks.size(), [&](std::size_t k) { records.decode(chunks[k]); }); };
     double one = 0;
     {
         const parallel::WorkerLimit limit(1);
@@ -33,7 +33,7 @@ int main(int argc, char** argv) {
     }
     const double two = bench::median_seconds(3, decode);
     std::vector<std::vector<std::byte>> raw;
-    for (std::size_t k = 0; k < chunks.size(); ++k) raw.push_back(records.decode(k));
+    for (std::size_t k = 0; k < chunks.size(); ++k) raw.push_back(records.decode(chunks[k]));
     const double encode = bench::seconds([&] {
         io::laz::ChunkEncoder encoder(scheme);
         for (const auto& r : raw) encoder.encode(r);

@@ -5,6 +5,7 @@
 #include <QTimer>
 
 #include "app/shell/main_window.h"
+#include "app/shell/settings_dialog.h"
 #include "app/shell/shots.h"
 #include "app/shell/theme.h"
 #include "core/base/memory.h"
@@ -16,6 +17,7 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName(QStringLiteral("pristine-cloud"));
     QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
     pristine::app::apply_theme(app);
+    pristine::app::apply_settings();
     QCommandLineParser parser;
     parser.setApplicationDescription(
         QCoreApplication::translate("main", "Cleans point clouds, scan meshes and terrain surfaces"));

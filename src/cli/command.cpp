@@ -8,12 +8,18 @@
 #include <cstdio>
 #include <thread>
 
+#include "core/base/memory.h"
+
 namespace pristine::cli {
 
 void add_common(CLI::App& app, Common& c, bool reads, bool writes) {
     app.add_flag("--json", c.json, "Print one JSON object on standard output");
     if (reads)
         app.add_flag("--partial", c.partial, "Read what a broken file still holds instead of refusing it");
+    if (reads)
+        app.add_option_function<std::string>(
+            "--memory", [](const std::string& text) { set_memory_budget(parse_bytes(text)); },
+            "How much memory may be used, e.g. 2G; clouds that do not fit go through a scratch file");
     if (writes) app.add_flag("--force", c.force, "Replace an existing output file");
 }
 

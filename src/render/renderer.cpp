@@ -124,7 +124,7 @@ void Renderer::find_visible() {
             project_box(view_, cloud::world_box(item.cloud->info(ref.page).bounds, item.cloud->grid()));
         if (!box.any) continue;
         visible_.push_back({g, std::max(1.0, (box.x1 - box.x0) * (box.y1 - box.y0)), box.nearest,
-                            item.cloud->positions(ref.page).size()});
+                            page_length(item.cloud->size(), ref.page)});
         in_view_ += visible_.back().points;
     }
 }
@@ -177,24 +177,26 @@ bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
 void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t to, std::uint64_t* keys) {
     const Scene::PageRef ref = scene_->pages()[p.page];
     const DrawItem& item = scene_->items()[ref.item];
-    const cloud::PositionPage& pos = item.cloud->positions(ref.page);
     const cloud::PageInfo& info = item.cloud->info(ref.page);
     const double begin = static_cast<double>(from) / static_cast<double>(p.points),
                  end = static_cast<double>(to) / static_cast<double>(p.points);
     const Target target{keys, view_.width, view_.height, static_cast<float>(view_.near_depth)};
     SplatRun run;
-    run.x = pos.x.data();
-    run.y = pos.y.data();
-    run.z = pos.z.data();
-    run.first_id = p.page << 16;
+    const std::uint64_t* bits = nullptr;
     if (item.hidden && item.hidden->kind(ref.page) == ElementSet::Kind::Some)
-        run.bits = item.hidden->bits(ref.page)->words.data();
-    for (std::size_t b = 0; b * kBlockSize < pos.size(); ++b) {
+        bits = item.hidden->bits(ref.page)->words.data();
+    for (std::size_t b = 0; b * kBlockSize < p.points; ++b) {
         const std::uint64_t first = b * kBlockSize,
-                            length = std::min<std::uint64_t>(kBlockSize, pos.size() - first);
-        run.begin = static_cast<std::uint32_t>(first + (from == 0 ? 0 : prefix(length, begin)));
-        run.end = static_cast<std::uint32_t>(first + prefix(length, end));
+                            length = std::min<std::uint64_t>(kBlockSize, p.points - first);
+        run.begin = static_cast<std::uint32_t>(from == 0 ? 0 : prefix(length, begin));
+        run.end = static_cast<std::uint32_t>(prefix(length, end));
         if (run.begin >= run.end) continue;
+        const cloud::PositionPage pos = item.cloud->block_positions(ref.page, b, run.end);
+        run.x = pos.x.data();
+        run.y = pos.y.data();
+        run.z = pos.z.data();
+        run.first_id = p.page << 16 | static_cast<std::uint32_t>(first);
+        run.bits = bits ? bits + first / 64 : nullptr;
         run.origin = info.blocks[b].lo;
         const PageMap map = page_map(view_, item.cloud->grid(), run.origin);
         const double spacing = static_cast<double>(info.spacing[b]) / std::sqrt(end);
@@ -219,7 +221,7 @@ void Renderer::draw_ghosts() {
         const Scene::PageRef ref = scene_->pages()[g];
         const DrawItem& item = scene_->items()[ref.item];
         if (!item.ghosts || item.ghosts->kind(ref.page) == ElementSet::Kind::None) continue;
-        const cloud::PositionPage& pos = item.cloud->positions(ref.page);
+        const cloud::PositionPage pos = item.cloud->positions(ref.page);
         SplatRun run;
         run.x = pos.x.data();
         run.y = pos.y.data();

@@ -169,24 +169,24 @@ void Scene::prefetch(std::uint32_t id) const {
     const void* at = nullptr;
     switch (look.by) {
         case site::ColourBy::Rgb:
-            at = look.cloud->colour()->page(ref.page).data() + i;
+            at = look.cloud->colour()->held(ref.page, i);
             break;
         case site::ColourBy::Intensity:
-            at = look.cloud->intensity()->page(ref.page).data() + i;
+            at = look.cloud->intensity()->held(ref.page, i);
             break;
         case site::ColourBy::Height:
-            at = look.cloud->positions(ref.page).z.data() + i;
+            at = look.cloud->z().held(ref.page, i);
             break;
         case site::ColourBy::Class:
-            at = look.cloud->classification()->page(ref.page).data() + i;
+            at = look.cloud->classification()->held(ref.page, i);
             break;
         case site::ColourBy::Column:
-            at = look.column->page(ref.page).data() + i;
+            at = look.column->held(ref.page, i);
             break;
         case site::ColourBy::Single:
             return;
     }
-    __builtin_prefetch(at);
+    if (at) __builtin_prefetch(at);
 }
 
 Rgb Scene::colour(std::uint32_t id) const {
@@ -195,19 +195,19 @@ Rgb Scene::colour(std::uint32_t id) const {
     const std::size_t i = id & 0xFFFFu;
     switch (look.by) {
         case site::ColourBy::Rgb:
-            return look.cloud->colour()->page(ref.page)[i];
+            return look.cloud->colour()->value(ref.page, i);
         case site::ColourBy::Intensity: {
-            const double v = look.cloud->intensity()->page(ref.page)[i] * look.i_scale + look.i_offset;
+            const double v = look.cloud->intensity()->value(ref.page, i) * look.i_scale + look.i_offset;
             const auto grey = static_cast<std::uint32_t>(std::clamp(v, 0.0, 255.0));
             return grey << 16 | grey << 8 | grey;
         }
         case site::ColourBy::Height:
             return height_colour(static_cast<int>(
-                std::clamp(look.cloud->positions(ref.page).z[i] * look.z_scale + look.z_offset, 0.0, 255.0)));
+                std::clamp(look.cloud->z().value(ref.page, i) * look.z_scale + look.z_offset, 0.0, 255.0)));
         case site::ColourBy::Class:
-            return class_colour(look.cloud->classification()->page(ref.page)[i]);
+            return class_colour(look.cloud->classification()->value(ref.page, i));
         case site::ColourBy::Column: {
-            const float v = look.column->page(ref.page)[i] * look.c_scale + look.c_offset;
+            const float v = look.column->value(ref.page, i) * look.c_scale + look.c_offset;
             return v == v ? height_colour(static_cast<int>(std::clamp(v, 0.0f, 255.0f)))
                           : 0x606060u;  // not a number: grey
         }

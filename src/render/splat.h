@@ -21,11 +21,11 @@ struct PageMap {
 };
 
 struct SplatRun {
-    const std::int32_t *x = nullptr, *y = nullptr, *z = nullptr;  ///< of the page's first element
+    const std::int32_t *x = nullptr, *y = nullptr, *z = nullptr;  ///< of the run's element 0
     std::array<std::int32_t, 3> origin{};  ///< taken off in integers before anything becomes a float
-    std::uint32_t first_id = 0;            ///< id of the page's first element
-    std::uint32_t begin = 0, end = 0;      ///< elements of the page to draw
-    const std::uint64_t* bits = nullptr;   ///< membership bits of the page, or null
+    std::uint32_t first_id = 0;            ///< id of element 0; a multiple of 64
+    std::uint32_t begin = 0, end = 0;      ///< elements to draw
+    const std::uint64_t* bits = nullptr;   ///< membership bits from element 0 on, or null
     bool draw_members = false;             ///< with bits: draw members only; false: draw all but members
     float radius_per_depth = 0;  ///< > 0: discs of this many pixels at depth 1 (perspective) or everywhere
     float least_radius = 0, most_radius = 0;

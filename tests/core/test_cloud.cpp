@@ -62,7 +62,7 @@ TEST_CASE("BuildingEqualsSortingEverythingForAnyNumberOfWorkers") {
             bool same = true;
             for (std::size_t p = 0; p < one->page_count(); ++p) {
                 const auto a = one->order()->page(p), b = many->order()->page(p);
-                same &= a == b && one->positions(p).x == many->positions(p).x &&
+                same &= a == b && std::ranges::equal(one->positions(p).x, many->positions(p).x) &&
                         one->info(p).spacing == many->info(p).spacing;
                 for (std::size_t i = 0; i < a.size(); ++i) {
                     same &= a[i] == expected.records[p * kPageSize + i];

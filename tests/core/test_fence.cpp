@@ -132,16 +132,16 @@ TEST_CASE("TheSummaryCountsHeightsAndTheFloor") {
     ElementSet post(c->size());
     for (std::uint64_t i = 0; i < c->size(); ++i)
         if (c->position(i).z > 58.1) post.insert(i);
-    const select::LocalFloor floor(*c, all);
-    const select::Summary s = select::summarise(*c, post, all, &floor);
+    const select::GroundModel ground(*c, all);
+    const select::Summary s = select::summarise(*c, post, all, &ground);
     CHECK(s.count == 5000);
     CHECK(s.of == 125000);
     CHECK(*s.lowest == Approx(58.2).margin(0.002));
     CHECK(*s.highest == Approx(59.5).margin(0.002));
-    REQUIRE(s.lowest_above_floor);
-    CHECK(*s.lowest_above_floor == Approx(0.2).margin(0.01));
+    REQUIRE(s.lowest_above_ground);
+    CHECK(*s.lowest_above_ground == Approx(0.2).margin(0.01));
     std::uint64_t in_bins = 0;
-    for (const auto n : s.above_floor) in_bins += n;
+    for (const auto n : s.above_ground) in_bins += n;
     CHECK(in_bins == 5000);
     CHECK(select::summarise(*c, ElementSet(c->size()), all).lowest == std::nullopt);
 }

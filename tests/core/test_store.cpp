@@ -63,14 +63,15 @@ bool same_site(const Site& a, const Site& b) {
 bool same_cloud(const cloud::PointCloud& a, const cloud::PointCloud& b) {
     if (a.size() != b.size() || a.records()->count() != b.records()->count()) return false;
     for (std::size_t p = 0; p < a.page_count(); ++p) {
-        if (a.positions(p).x != b.positions(p).x || a.positions(p).y != b.positions(p).y ||
-            a.positions(p).z != b.positions(p).z)
-            return false;
+        const auto differ = [](const auto& one, const auto& other) {
+            return !std::ranges::equal(one, other);
+        };
+        const auto at = a.positions(p), bt = b.positions(p);
+        if (differ(at.x, bt.x) || differ(at.y, bt.y) || differ(at.z, bt.z)) return false;
         if (a.order()->page(p) != b.order()->page(p) || a.info(p).spacing != b.info(p).spacing) return false;
-        if (a.intensity()->page_ptr(p) && *a.intensity()->page_ptr(p) != *b.intensity()->page_ptr(p))
-            return false;
-        if (*a.colour()->page_ptr(p) != *b.colour()->page_ptr(p) ||
-            *a.classification()->page_ptr(p) != *b.classification()->page_ptr(p))
+        if (differ(a.intensity()->page(p), b.intensity()->page(p)) ||
+            differ(a.colour()->page(p), b.colour()->page(p)) ||
+            differ(a.classification()->page(p), b.classification()->page(p)))
             return false;
     }
     const std::size_t bytes = a.records()->layout().record_bytes;

@@ -12,6 +12,7 @@
 
 #include "core/base/bytes.h"
 #include "core/cloud/curve.h"
+#include "core/cloud/sample.h"
 #include "core/io/e57/scan.h"
 #include "core/io/las/las_header.h"
 
@@ -126,7 +127,14 @@ std::shared_ptr<const cloud::PointCloud> random_cloud(std::uint64_t points, Shap
 }
 
 ReferenceOrder reference_order(const std::vector<PointBatch>& batches) {
-    const cloud::CurveFrame frame = cloud::frame_of(batches);
+    cloud::Sample sample;
+    std::uint64_t all = 0, base = 0;
+    for (const auto& b : batches) all += b.size();
+    for (const auto& b : batches) {
+        sample.add(b, base, all);
+        base += b.size();
+    }
+    const cloud::CurveFrame frame = sample.frame();
     std::vector<std::uint64_t> code;
     for (const PointBatch& b : batches)
         for (std::size_t i = 0; i < b.size(); ++i) code.push_back(frame.index(b.x[i], b.y[i], b.z[i]));

@@ -120,9 +120,9 @@ void DecisionBar::refresh() {
         detail = tr("H %1 to %2%3")
                      .arg(QString::number(*n.detail.lowest, 'f', 2),
                           QString::number(*n.detail.highest, 'f', 2), unit);
-        if (n.detail.lowest_above_floor)
-            detail += tr("\nlowest %1%2 above floor")
-                          .arg(QString::number(*n.detail.lowest_above_floor, 'f', 2), unit);
+        if (n.detail.lowest_above_ground)
+            detail += tr("\nlowest %1%2 above ground")
+                          .arg(QString::number(*n.detail.lowest_above_ground, 'f', 2), unit);
     }
     detail_->setText(detail);
     const bool ghosts = document_->site()->of_removed;

@@ -17,7 +17,7 @@ namespace pristine::app {
 
 HeightHistogram::HeightHistogram(QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("heightHistogram"));
-    setAccessibleName(tr("Heights above the floor of what is selected"));
+    setAccessibleName(tr("Heights above the ground of what is selected"));
     setMinimumHeight(104);
 }
 
@@ -251,7 +251,7 @@ QString WorkCard::reason() const {
 
 void WorkCard::refresh() {
     const Document::Numbers& n = document_->numbers();
-    const bool show = n.ready && !n.detail.above_floor.empty();
+    const bool show = n.ready && !n.detail.above_ground.empty();
     histogram_->setVisible(show);
     histogram_title_->setVisible(show || n.count > 0);
     if (show) {
@@ -259,8 +259,8 @@ void WorkCard::refresh() {
         const QString unit = item && !item->cloud->unit().empty()
                                  ? " " + QString::fromStdString(item->cloud->unit())
                                  : QString();
-        histogram_title_->setText(tr("Height above the floor of what is selected"));
-        histogram_->set(n.detail.above_floor, n.detail.histogram_top, unit);
+        histogram_title_->setText(tr("Height above the ground of what is selected"));
+        histogram_->set(n.detail.above_ground, n.detail.histogram_top, unit);
     } else {
         histogram_title_->setText(n.count > 0 && !n.ready ? tr("Measuring the selection…") : QString());
     }

@@ -16,7 +16,7 @@ namespace pristine::app {
 
 class Document;
 
-/// Bars in the colour of the selection: how many points lie how high above the floor.
+/// Bars in the colour of the selection: how many points lie how high above the ground.
 class HeightHistogram : public QWidget {
     Q_OBJECT
   public:

@@ -8,12 +8,21 @@
 #include <cctype>
 
 #include "app/shell/jobs.h"
+#include "core/base/units.h"
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
 
 namespace pristine::app {
 namespace fs = std::filesystem;
 namespace {
+
+// Sampled, so that the first selection is measured soon even on a large site.
+select::GroundOptions rough_ground(const site::Item& item) {
+    select::GroundOptions options;
+    options.metres_per_unit = length_unit(item.cloud->unit()).metres;
+    options.most_points = 4'000'000;
+    return options;
+}
 
 // "chamber-station-1" as "Chamber station 1".
 QString spoken(const std::string& file_name) {
@@ -434,24 +443,25 @@ void Document::update_numbers() {
     if (!s->selection || !item) return;
     struct Result {
         select::Summary detail;
-        std::shared_ptr<const select::LocalFloor> floor;
+        std::shared_ptr<const select::GroundModel> ground;
         std::shared_ptr<const site::Thumbnail> picture;
     };
     const auto result = std::make_shared<Result>();
-    result->floor = floor_of_ == item->cloud.get() ? floor_ : nullptr;
+    result->ground = ground_of_ == item->cloud.get() ? ground_ : nullptr;
     jobs_->start(
         tr("Measuring the selection"),
         [s, item, result, picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p) {
             const ElementSet eligible = s->of_removed ? site::eligible_removed(*item) : site::eligible(*item);
-            if (!result->floor)
-                result->floor = std::make_shared<const select::LocalFloor>(
-                    *item->cloud, ElementSet::all(item->cloud->size()), p);
-            result->detail = select::summarise(*item->cloud, *s->selection, eligible, result->floor.get(), p);
+            if (!result->ground)
+                result->ground = std::make_shared<const select::GroundModel>(
+                    *item->cloud, ElementSet::all(item->cloud->size()), rough_ground(*item), p);
+            result->detail =
+                select::summarise(*item->cloud, *s->selection, eligible, result->ground.get(), p);
             if (picture) result->picture = picture(result->detail.box);
         },
         [this, s, item, result] {
-            floor_ = result->floor;
-            floor_of_ = item->cloud.get();
+            ground_ = result->ground;
+            ground_of_ = item->cloud.get();
             if (numbers_for_ != s->selection) return;  // the selection changed meanwhile
             numbers_.detail = result->detail;
             numbers_.picture = result->picture;

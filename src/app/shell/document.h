@@ -120,8 +120,8 @@ class Document : public QObject {
     std::size_t saved_index_ = 0;
     Numbers numbers_;
     site::SetPtr numbers_for_;
-    std::shared_ptr<const select::LocalFloor> floor_;
-    const cloud::PointCloud* floor_of_ = nullptr;
+    std::shared_ptr<const select::GroundModel> ground_;
+    const cloud::PointCloud* ground_of_ = nullptr;
     struct Column {
         std::weak_ptr<const cloud::PointCloud> cloud;
         std::string name;

@@ -10,6 +10,7 @@
 #include "app/panels/work_card.h"
 #include "app/shell/command_search.h"
 #include "app/shell/main_window.h"
+#include "app/shell/settings_dialog.h"
 #include "app/shell/theme.h"
 
 namespace pristine::app {
@@ -135,6 +136,16 @@ void MainWindow::add_site_commands() {
                    tr("Site"),
                    [this] { choose_export(Export::Reasons); },
                    [this] { return needs_removed(); },
+                   {},
+                   {}});
+    commands_.add({"site.settings",
+                   tr("Settings…"),
+                   tr("How much memory the program may use"),
+                   "",
+                   QKeySequence::Preferences,
+                   tr("-Site"),
+                   [this] { SettingsDialog(this).exec(); },
+                   {},
                    {},
                    {}});
     commands_.add({"site.quit",

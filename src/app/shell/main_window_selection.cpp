@@ -12,6 +12,7 @@
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "app/tools/space_tools.h"
+#include "core/base/units.h"
 #include "core/io/fence_file.h"
 #include "core/select/ground.h"
 #include "core/select/growth.h"
@@ -52,7 +53,7 @@ void MainWindow::guard_ground() {
         tr("Looking for the ground"),
         [=](Progress& p) {
             select::GroundOptions options;
-            options.metres_per_unit = unit == "ft" ? 0.3048 : unit == "usft" ? 1200.0 / 3937 : 1;
+            options.metres_per_unit = length_unit(unit).metres;
             const ElementSet shown = ~*item->absent;
             const select::GroundModel ground(*item->cloud, shown, options, p);
             *set = select::ground_guard(*item->cloud, ground, shown, margin, p);

@@ -18,7 +18,8 @@ struct FetchedColumn {
     float lo = 0, hi = 0;  ///< 1 % and 99 % quantiles of an even sample: what a colour ramp should span
 };
 
-/// One pass over the records. Memory: 8 bytes a point while it runs, 4 after. Throws Error(Usage) if there is
+/// One pass over the records. Memory: 8 bytes a point while it runs, 4 after; a scratch file where they do
+/// not fit in the budget. Throws Error(Usage) if there is
 /// no such field, Error(Io, Format), Cancelled.
 std::shared_ptr<const FetchedColumn> fetch_column(const PointCloud&, const std::string& field,
                                                   Progress& = Progress::none());

@@ -14,12 +14,16 @@ namespace {
 Box3 find_robust_bounds(const PointCloud::Parts& parts) {
     std::array<std::vector<double>, 3> sample;
     constexpr std::size_t per_block = 32;
-    for (const auto& page : parts.positions)
-        for (std::size_t b = 0; b < page->size(); b += kBlockSize)
-            for (std::size_t i = b; i < std::min({b + per_block, b + kBlockSize, page->size()}); ++i) {
-                const Vec3 w = parts.grid.world(page->x[i], page->y[i], page->z[i]);
+    for (std::size_t p = 0; p < parts.info.size(); ++p)
+        for (std::size_t b = 0, n = page_length(parts.size, p); b * kBlockSize < n; ++b) {
+            const std::size_t count = std::min(per_block, n - b * kBlockSize);
+            const std::int32_t *x = parts.x.block(p, b, count), *y = parts.y.block(p, b, count),
+                               *z = parts.z.block(p, b, count);
+            for (std::size_t i = 0; i < count; ++i) {
+                const Vec3 w = parts.grid.world(x[i], y[i], z[i]);
                 for (int a = 0; a < 3; ++a) sample[static_cast<std::size_t>(a)].push_back(w[a]);
             }
+        }
     Box3 box;
     if (sample[0].empty()) return box;
     for (int a = 0; a < 3; ++a) {
@@ -35,11 +39,13 @@ Box3 find_robust_bounds(const PointCloud::Parts& parts) {
 
 std::pair<double, double> find_intensity_span(const PagedArray<std::uint16_t>& intensity) {
     std::vector<std::uint16_t> sample;
-    for (std::size_t p = 0; p < intensity.page_count(); ++p) {
-        const auto page = intensity.page(p);
-        for (std::size_t b = 0; b < page.size(); b += kBlockSize)
-            for (std::size_t i = b; i < std::min(b + 32, page.size()); ++i) sample.push_back(page[i]);
-    }
+    constexpr std::size_t per_block = 32;
+    for (std::size_t p = 0; p < intensity.page_count(); ++p)
+        for (std::size_t b = 0, n = page_length(intensity.size(), p); b * kBlockSize < n; ++b) {
+            const std::size_t count = std::min(per_block, n - b * kBlockSize);
+            const std::uint16_t* first = intensity.block(p, b, count);
+            sample.insert(sample.end(), first, first + count);
+        }
     if (sample.empty()) return {0, 1};
     std::sort(sample.begin(), sample.end());
     const double lo = sample[sample.size() / 100], hi = sample[sample.size() - 1 - sample.size() / 100];
@@ -56,7 +62,7 @@ Box3 world_box(const IntBox& b, const Grid& grid) {
 }
 
 PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
-    assert(p_.positions.size() == pages_for(p_.size) && p_.info.size() == p_.positions.size());
+    assert(p_.info.size() == pages_for(p_.size) && p_.x.page_count() == p_.info.size());
     order_.store(std::move(p_.order));
     records_.store(std::move(p_.records));
     for (const PageInfo& info : p_.info) bounds_.add(world_box(info.bounds, p_.grid));
@@ -78,9 +84,7 @@ void PointCloud::move_sources(std::shared_ptr<const OrderSource> order,
 }
 
 Vec3 PointCloud::position(std::uint64_t element) const {
-    const PositionPage& page = positions(element / kPageSize);
-    const std::size_t i = element % kPageSize;
-    return p_.grid.world(page.x[i], page.y[i], page.z[i]);
+    return p_.grid.world(p_.x[element], p_.y[element], p_.z[element]);
 }
 
 std::vector<std::uint32_t> unpack_order(std::string_view packed, std::size_t length) {

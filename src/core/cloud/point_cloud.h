@@ -13,6 +13,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -36,8 +37,9 @@ struct IntBox {
     std::array<std::int32_t, 3> lo{}, hi{};
 };
 
+/// The positions of one page, wherever they are held; valid as long as the cloud.
 struct PositionPage {
-    std::vector<std::int32_t> x, y, z;
+    std::span<const std::int32_t> x, y, z;
     std::size_t size() const { return x.size(); }
 };
 
@@ -71,7 +73,7 @@ class PointCloud {
     struct Parts {
         std::uint64_t size = 0;
         Grid grid;
-        std::vector<std::shared_ptr<const PositionPage>> positions;
+        PagedArray<std::int32_t> x, y, z;
         std::vector<PageInfo> info;
         std::optional<PagedArray<std::uint16_t>> intensity;
         std::optional<PagedArray<std::uint32_t>> colour;  ///< 0x00RRGGBB
@@ -85,10 +87,19 @@ class PointCloud {
     explicit PointCloud(Parts parts);
 
     std::uint64_t size() const { return p_.size; }
-    std::size_t page_count() const { return p_.positions.size(); }
+    std::size_t page_count() const { return p_.info.size(); }
     const Grid& grid() const { return p_.grid; }
-    const PositionPage& positions(std::size_t page) const { return *p_.positions[page]; }
+    PositionPage positions(std::size_t page) const {
+        return {p_.x.page(page), p_.y.page(page), p_.z.page(page)};
+    }
+    /// The first `count` positions of a block; up to kBlockHead of them need no loading.
+    PositionPage block_positions(std::size_t page, std::size_t block, std::size_t count) const {
+        return {{p_.x.block(page, block, count), count},
+                {p_.y.block(page, block, count), count},
+                {p_.z.block(page, block, count), count}};
+    }
     const PageInfo& info(std::size_t page) const { return p_.info[page]; }
+    const PagedArray<std::int32_t>& z() const { return p_.z; }
     const std::optional<PagedArray<std::uint16_t>>& intensity() const { return p_.intensity; }
     const std::optional<PagedArray<std::uint32_t>>& colour() const { return p_.colour; }
     const std::optional<PagedArray<std::uint8_t>>& classification() const { return p_.classification; }

@@ -19,6 +19,7 @@ void merge(FieldRange& into, const FieldRange& r) {
     into.lo = std::min(into.lo, r.lo);
     into.hi = std::max(into.hi, r.hi);
     into.integers &= r.integers;
+    into.finite &= r.finite;
 }
 
 // value -> 0..limit
@@ -77,6 +78,10 @@ class Loader {
         return b;
     }
 
+    cloud::ColumnSet columns() const {
+        return {c_.intensity != nullptr, c_.red != nullptr, c_.classification != nullptr};
+    }
+
   private:
     void add(PointBatch& b, const std::byte* r, std::uint64_t number, bool name_records) const {
         const Vec3 w{value(*c_.x, r), value(*c_.y, r), value(*c_.z, r)};
@@ -119,7 +124,10 @@ std::vector<FieldRange> field_ranges(const cloud::RecordSource& records, Progres
         for (std::size_t f = 0; f < fields.size(); ++f)
             for (std::size_t i = 0; i < n; ++i) {
                 const double v = value(fields[f], raw.data() + i * bytes);
-                if (!std::isfinite(v)) continue;
+                if (!std::isfinite(v)) {
+                    ranges[f].finite = false;
+                    continue;
+                }
                 ranges[f].lo = std::min(ranges[f].lo, v);
                 ranges[f].hi = std::max(ranges[f].hi, v);
                 ranges[f].integers &= v == std::floor(v);
@@ -164,24 +172,18 @@ std::shared_ptr<const cloud::PointCloud> cloud_from_records(
                         parts.grid.scale.x));
     parts.records = records;
     const Loader loader(*records, ranges, parts.grid);
-    std::vector<PointBatch> batches(pages_for(records->count()));
-    std::atomic<std::size_t> done{0};
-    parallel::for_each(batches.size(), [&](std::size_t p) {
-        batches[p] = loader.page(p, false);
-        if (batches[p].size() != page_length(records->count(), p)) batches[p] = loader.page(p, true);
-        progress.advance(0.5 * static_cast<double>(++done) / static_cast<double>(batches.size()));
-    });
-    std::uint64_t points = 0;
-    for (const PointBatch& b : batches) points += b.size();
-    if (points != records->count()) {
+    const bool some_missing = !range("x").finite || !range("y").finite || !range("z").finite;
+    cloud::PointSource source;
+    for (std::size_t p = 0; p < pages_for(records->count()); ++p)
+        source.sizes.push_back(static_cast<std::uint32_t>(page_length(records->count(), p)));
+    source.columns = loader.columns();
+    source.batch = [&](std::size_t p) { return loader.page(p, some_missing); };
+    auto built = cloud::build(source, std::move(parts), progress);
+    if (built->size() != records->count())
         warnings.push_back(
             fmt::format("{} records have no finite coordinates; they are kept, but cannot be shown.",
-                        records->count() - points));
-        for (std::size_t p = 0; p < batches.size(); ++p)
-            if (batches[p].record.empty()) batches[p] = loader.page(p, true);
-    }
-    progress.stretch(0.5, 1, "Sorting points");
-    return cloud::build(std::move(batches), std::move(parts), progress);
+                        records->count() - built->size()));
+    return built;
 }
 
 }  // namespace pristine::io

@@ -15,6 +15,7 @@ namespace pristine::io {
 struct FieldRange {
     double lo = INFINITY, hi = -INFINITY;
     bool integers = true;  ///< every finite value is whole
+    bool finite = true;    ///< every value is a number
 };
 
 /// Reads all records once, in parallel. Progress runs over the present stretch.

@@ -9,17 +9,16 @@
 #include <memory>
 #include <span>
 
+#include "core/base/scratch_file.h"
 #include "core/cloud/record.h"
 
 namespace pristine::io {
 
 class SpillWriter {
   public:
-    /// In the folder for temporary files (TMPDIR). Throws Error(Io).
-    explicit SpillWriter(std::size_t record_bytes);
-    ~SpillWriter();
-    SpillWriter(const SpillWriter&) = delete;
-    SpillWriter& operator=(const SpillWriter&) = delete;
+    /// In the scratch folder. Throws Error(Io).
+    explicit SpillWriter(std::size_t record_bytes)
+        : file_(std::make_shared<ScratchFile>()), record_bytes_(record_bytes) {}
 
     /// A whole number of records. Throws Error(Io) when the disk is full.
     void write(std::span<const std::byte> records);
@@ -28,7 +27,7 @@ class SpillWriter {
     std::shared_ptr<const cloud::RecordSource> finish(cloud::RecordLayout layout);
 
   private:
-    int fd_ = -1;
+    std::shared_ptr<ScratchFile> file_;
     std::size_t record_bytes_;
     std::uint64_t count_ = 0;
 };

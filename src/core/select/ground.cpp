@@ -9,7 +9,6 @@
 namespace pristine::select {
 namespace {
 
-constexpr std::uint64_t kMostSampled = 64'000'000;
 constexpr int kMostColumns = 4'000'000;
 
 struct Sample {
@@ -144,20 +143,26 @@ GroundModel::GroundModel(const cloud::PointCloud& cloud, const ElementSet& eligi
     nx_ = static_cast<int>((box.hi.x - x0_) / side_) + 3;
     ny_ = static_cast<int>((box.hi.y - y0_) / side_) + 3;
 
-    const std::uint64_t stride =
-        std::max<std::uint64_t>(1, eligible.count() / kMostSampled + (eligible.count() > kMostSampled));
+    // The start of a block is an even sample of its place.
+    const double share = std::min(1.0, static_cast<double>(options.most_points) /
+                                           static_cast<double>(std::max<std::uint64_t>(1, cloud.size())));
+    const auto per_block = static_cast<std::size_t>(std::ceil(share * static_cast<double>(kBlockSize)));
     auto parts = parallel::map<std::vector<Sample>>(cloud.page_count(), [&](std::size_t p) {
         std::vector<Sample> samples;
         progress.check();
-        const cloud::PositionPage& points = cloud.positions(p);
-        std::uint64_t k = 0;
-        eligible.for_each_in_page(p, [&](std::size_t i) {
-            if (k++ % stride) return;
-            const Vec3 w = cloud.grid().world(points.x[i], points.y[i], points.z[i]);
-            const int cx = static_cast<int>((w.x - x0_) / side_), cy = static_cast<int>((w.y - y0_) / side_);
-            if (w.x < x0_ || w.y < y0_ || cx >= nx_ || cy >= ny_) return;
-            samples.push_back({static_cast<std::uint32_t>(at(cx, cy)), static_cast<float>(w.z - z0_)});
-        });
+        if (eligible.kind(p) == ElementSet::Kind::None) return samples;
+        const PageBits* some = eligible.bits(p);
+        for (std::size_t b = 0, n = page_length(cloud.size(), p); b * kBlockSize < n; ++b) {
+            const auto points = cloud.block_positions(p, b, std::min(per_block, n - b * kBlockSize));
+            for (std::size_t i = 0; i < points.size(); ++i) {
+                if (some && !some->test(b * kBlockSize + i)) continue;
+                const Vec3 w = cloud.grid().world(points.x[i], points.y[i], points.z[i]);
+                const int cx = static_cast<int>((w.x - x0_) / side_),
+                          cy = static_cast<int>((w.y - y0_) / side_);
+                if (w.x < x0_ || w.y < y0_ || cx >= nx_ || cy >= ny_) continue;
+                samples.push_back({static_cast<std::uint32_t>(at(cx, cy)), static_cast<float>(w.z - z0_)});
+            }
+        }
         return samples;
     });
     const std::size_t n_columns = static_cast<std::size_t>(nx_) * static_cast<std::size_t>(ny_);

@@ -30,11 +30,12 @@ struct GroundOptions {
     double around = 1.25;       ///< what stands out is judged against the ground this far round it, metres
     double stands_out = 0.06;   ///< so far above the ground round it a level is the foot of something, metres
     double metres_per_unit = 1;
+    std::uint64_t most_points = 64'000'000;  ///< of more, an even sample is used
 };
 
 class GroundModel {
   public:
-    /// From the eligible points; an even sample of at most 64 M of them. O(n log n). Throws Cancelled.
+    /// From the eligible points; an even sample of at most most_points of them. O(n log n). Throws Cancelled.
     GroundModel(const cloud::PointCloud&, const ElementSet& eligible, const GroundOptions& = {},
                 Progress& = Progress::none());
 
@@ -43,6 +44,8 @@ class GroundModel {
     std::optional<double> below(double x, double y, double z, double reach = 0) const;
     /// Square units of plan that have a level.
     double area() const;
+    /// Side of a column, data unit.
+    double column() const { return side_; }
 
   private:
     struct Level {

@@ -7,8 +7,10 @@
 #include "core/base/bytes.h"
 #include "core/base/compress.h"
 #include "core/base/error.h"
+#include "core/base/memory.h"
 #include "core/base/parallel.h"
 #include "core/cloud/curve.h"
+#include "core/cloud/page_sink.h"
 
 namespace pristine::store {
 namespace {
@@ -64,8 +66,8 @@ class PartReader {
     std::size_t at_ = 0;
 };
 
-std::string pack_axis(const std::vector<std::int32_t>& axis) {
-    const std::vector<std::int32_t> curve = unshuffled<std::int32_t>(axis);
+std::string pack_axis(std::span<const std::int32_t> axis) {
+    const std::vector<std::int32_t> curve = unshuffled(axis);
     return pack_deltas({reinterpret_cast<const std::uint32_t*>(curve.data()), curve.size()});
 }
 
@@ -84,17 +86,17 @@ std::string pack_column(std::span<const T> page) {
 }
 
 template <class T>
-std::shared_ptr<const std::vector<T>> unpack_column(std::string_view packed, std::size_t n) {
+std::vector<T> unpack_column(std::string_view packed, std::size_t n) {
     const std::string raw = from_planes(unpack(packed, n * sizeof(T)), sizeof(T));
     if (raw.size() != n * sizeof(T)) throw Error(ErrorCode::Format, "A page in the project file is damaged");
     std::vector<T> curve(n);
     std::memcpy(curve.data(), raw.data(), raw.size());
-    return std::make_shared<std::vector<T>>(shuffled(curve));
+    return shuffled(curve);
 }
 
 std::string pack_page(const PointCloud& c, std::size_t p) {
     std::string out;
-    const PositionPage& pos = c.positions(p);
+    const PositionPage pos = c.positions(p);
     append_part(out, pack_axis(pos.x));
     append_part(out, pack_axis(pos.y));
     append_part(out, pack_axis(pos.z));
@@ -102,6 +104,18 @@ std::string pack_page(const PointCloud& c, std::size_t p) {
     if (c.colour()) append_part(out, pack_column(c.colour()->page(p)));
     if (c.classification()) append_part(out, pack_column(c.classification()->page(p)));
     return out;
+}
+
+cloud::PageColumns unpack_page(const std::string& data, std::size_t n, const cloud::ColumnSet& set) {
+    PartReader part(data);
+    cloud::PageColumns c;
+    c.x = unpack_axis(part.next(), n);
+    c.y = unpack_axis(part.next(), n);
+    c.z = unpack_axis(part.next(), n);
+    if (set.intensity) c.intensity = unpack_column<std::uint16_t>(part.next(), n);
+    if (set.colour) c.colour = unpack_column<std::uint32_t>(part.next(), n);
+    if (set.classification) c.classification = unpack_column<std::uint8_t>(part.next(), n);
+    return c;
 }
 
 json layout_json(const cloud::RecordLayout& l) {
@@ -299,34 +313,19 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
         throw Error(ErrorCode::Format, "A cloud in the project file is damaged");
     parts.info.resize(pages);
     std::memcpy(static_cast<void*>(parts.info.data()), info.data(), info.size());
-    parts.positions.resize(pages);
-    const bool with_intensity = meta.at("intensity"), with_colour = meta.at("colour"),
-               with_class = meta.at("class");
-    std::vector<PagedArray<std::uint16_t>::PagePtr> intensity(with_intensity ? pages : 0);
-    std::vector<PagedArray<std::uint32_t>::PagePtr> colour(with_colour ? pages : 0);
-    std::vector<PagedArray<std::uint8_t>::PagePtr> classification(with_class ? pages : 0);
+    const cloud::ColumnSet set{meta.at("intensity"), meta.at("colour"), meta.at("class")};
+    cloud::PageSink sink(parts.size, set, !fits_memory(cloud::memory_needed(parts.size, set)));
     std::atomic<std::size_t> done{0};
     parallel::for_each(pages, [&](std::size_t p) {
-        const std::size_t n = page_length(parts.size, p);
-        const std::string data = read_blob(*db, "SELECT data FROM page WHERE cloud=? AND page=?", row,
-                                           static_cast<std::int64_t>(p));
-        PartReader part(data);
-        auto positions = std::make_shared<PositionPage>();
-        positions->x = unpack_axis(part.next(), n);
-        positions->y = unpack_axis(part.next(), n);
-        positions->z = unpack_axis(part.next(), n);
-        parts.positions[p] = std::move(positions);
-        if (with_intensity) intensity[p] = unpack_column<std::uint16_t>(part.next(), n);
-        if (with_colour) colour[p] = unpack_column<std::uint32_t>(part.next(), n);
-        if (with_class) classification[p] = unpack_column<std::uint8_t>(part.next(), n);
+        sink.put(p, unpack_page(read_blob(*db, "SELECT data FROM page WHERE cloud=? AND page=?", row,
+                                          static_cast<std::int64_t>(p)),
+                                page_length(parts.size, p), set));
         progress.advance(static_cast<double>(++done) / static_cast<double>(pages));
     });
-    if (with_intensity) parts.intensity.emplace(parts.size, std::move(intensity));
-    if (with_colour) parts.colour.emplace(parts.size, std::move(colour));
-    if (with_class) parts.classification.emplace(parts.size, std::move(classification));
     parts.order = std::make_shared<StoredOrder>(db, row, parts.size);
     parts.records = std::make_shared<StoredRecords>(db, row, layout_from(meta.at("layout"), stored.head),
                                                     meta.at("records"));
+    sink.finish(parts);
     return std::make_shared<PointCloud>(std::move(parts));
 }
 

@@ -149,17 +149,17 @@ std::shared_ptr<const cloud::PointCloud> read_plain(const Reading& r, std::uint6
     const auto records = std::make_shared<LasRecords>(r.file, std::move(layout), h.points_offset, count);
     const Decoder decode{h.point_format, h.record_bytes, colour_at,
                          colour_at && !colours_are_8_bit(*records, colour_at) ? 8 : 0};
-    std::vector<PointBatch> batches(pages_for(count));
-    std::atomic<std::size_t> done{0};
-    parallel::for_each(batches.size(), [&](std::size_t p) {
+    cloud::PointSource source;
+    for (std::size_t p = 0; p < pages_for(count); ++p)
+        source.sizes.push_back(static_cast<std::uint32_t>(page_length(count, p)));
+    source.columns = {true, colour_at != 0, true};
+    source.batch = [&](std::size_t p) {
         const std::size_t n = page_length(count, p);
         std::vector<std::byte> raw(n * h.record_bytes);
         records->read(std::uint64_t{p} * kPageSize, raw);
-        batches[p] = decode(raw.data(), n);
-        progress.advance(0.5 * static_cast<double>(++done) / static_cast<double>(batches.size()));
-    });
-    progress.stretch(0.5, 1.0, "Sorting points");
-    return cloud::build(std::move(batches), r.parts(records), progress);
+        return decode(raw.data(), n);
+    };
+    return cloud::build(source, r.parts(records), progress);
 }
 
 // The head of the LAS file that a LAZ file stands for.
@@ -183,14 +183,69 @@ const LasVlr& compression_of(const Reading& r) {
                 r.file->path().filename().string());
 }
 
-// Whether all colours are within 0..255 is known when all chunks are decoded. Those of chunks that looked
-// like 8 bits in a file of 16 bits are then known to be darker than 1/255: black.
-void settle_colours(std::vector<std::vector<PointBatch>>& chunks, const std::vector<char>& dark) {
-    if (std::find(dark.begin(), dark.end(), 0) == dark.end()) return;
-    for (std::size_t k = 0; k < chunks.size(); ++k)
-        if (dark[k])
-            for (PointBatch& b : chunks[k]) std::fill(b.colour.begin(), b.colour.end(), 0u);
-}
+// Chunk after chunk of a LAZ file. Two things are only known when all chunks were decoded once: which are
+// damaged, and whether all colours are within 0..255, that is, of 8 bits. In a file of 16 bits, colours of a
+// chunk that looked like 8 bits are then known to be darker than 1/255: black.
+class ChunkSource {
+  public:
+    ChunkSource(laz::LazRecords& records, const LasHeader& h, bool accept_partial)
+        : records_(records),
+          header_(h),
+          accept_partial_(accept_partial),
+          chunks_(records.chunks()),
+          red_(records.layout().find("red")),
+          dark_(chunks_.size(), 0),
+          damaged_(chunks_.size(), 0) {}
+
+    cloud::PointSource source() {
+        cloud::PointSource s;
+        for (const laz::Chunk& c : chunks_) s.sizes.push_back(static_cast<std::uint32_t>(c.count));
+        s.columns = {true, red_ != nullptr, true};
+        s.batch = [this](std::size_t k) { return batch(k); };
+        s.settle = [this](std::span<PointBatch> kept) { settle(kept); };
+        s.read_share = 0.6;
+        return s;
+    }
+    std::size_t damaged() const {
+        return static_cast<std::size_t>(std::count(damaged_.begin(), damaged_.end(), 1));
+    }
+
+  private:
+    PointBatch batch(std::size_t k) {
+        if (damaged_[k]) return {};
+        std::vector<std::byte> raw;
+        try {
+            raw = records_.decode(chunks_[k]);
+        } catch (const Error&) {
+            if (!accept_partial_) throw;
+            damaged_[k] = 1;
+            return {};
+        }
+        const std::size_t n = raw.size() / header_.record_bytes;
+        if (red_ && !settled_) dark_[k] = within_8_bits(raw.data(), n, header_.record_bytes, red_->offset);
+        const bool as_8_bit = settled_ ? all_dark_ : dark_[k] != 0;
+        return Decoder{header_.point_format, header_.record_bytes, red_ ? red_->offset : 0,
+                       red_ && !as_8_bit ? 8 : 0}(raw.data(), n);
+    }
+
+    void settle(std::span<PointBatch> kept) {
+        for (std::size_t k = 0; k < chunks_.size(); ++k)
+            if (!damaged_[k]) all_dark_ &= dark_[k] != 0;
+        settled_ = true;
+        if (damaged() > 0) records_.drop(damaged_);
+        if (!all_dark_)
+            for (std::size_t k = 0; k < kept.size(); ++k)
+                if (dark_[k]) std::fill(kept[k].colour.begin(), kept[k].colour.end(), 0u);
+    }
+
+    laz::LazRecords& records_;
+    const LasHeader& header_;
+    bool accept_partial_;
+    std::vector<laz::Chunk> chunks_;
+    const cloud::Field* red_;
+    std::vector<char> dark_, damaged_;
+    bool settled_ = false, all_dark_ = true;
+};
 
 std::shared_ptr<const cloud::PointCloud> read_compressed(const Reading& r, const ReadOptions& options,
                                                          std::vector<std::string>& warnings,
@@ -201,37 +256,13 @@ std::shared_ptr<const cloud::PointCloud> read_compressed(const Reading& r, const
     const std::uint64_t count = chunks.empty() ? 0 : chunks.back().first + chunks.back().count;
     const auto records = std::make_shared<laz::LazRecords>(r.file, r.layout(head_behind_laz(r, count)),
                                                            scheme, std::move(chunks));
+    ChunkSource points(*records, h, options.accept_partial);
     const std::size_t n_chunks = records->chunks().size();
-    const cloud::Field* red = records->layout().find("red");
-    std::vector<std::vector<PointBatch>> decoded(n_chunks);
-    std::vector<char> dark(n_chunks, 0), damaged(n_chunks, 0);
-    std::atomic<std::size_t> done{0};
-    parallel::for_each(n_chunks, [&](std::size_t k) {
-        try {
-            const std::vector<std::byte> raw = records->decode(k);
-            const std::size_t n = raw.size() / h.record_bytes;
-            Decoder decode{h.point_format, h.record_bytes, red ? red->offset : 0, 0};
-            dark[k] = red && within_8_bits(raw.data(), n, h.record_bytes, red->offset);
-            decode.colour_shift = red && !dark[k] ? 8 : 0;
-            for (std::size_t i = 0; i < n; i += kPageSize)
-                decoded[k].push_back(decode(raw.data() + i * h.record_bytes, std::min(kPageSize, n - i)));
-        } catch (const Error&) {
-            if (!options.accept_partial) throw;
-            damaged[k] = 1;
-        }
-        progress.advance(0.6 * static_cast<double>(++done) / static_cast<double>(n_chunks));
-    });
-    if (const auto bad = static_cast<std::size_t>(std::count(damaged.begin(), damaged.end(), 1)); bad > 0) {
-        warnings.push_back(
-            fmt::format("{} of {} chunks of points are damaged and were left out.", bad, n_chunks));
-        records->drop(damaged);
-    }
-    if (red) settle_colours(decoded, dark);
-    std::vector<PointBatch> batches;
-    for (auto& chunk : decoded)
-        for (PointBatch& b : chunk) batches.push_back(std::move(b));
-    progress.stretch(0.6, 1.0, "Sorting points");
-    return cloud::build(std::move(batches), r.parts(records), progress);
+    auto built = cloud::build(points.source(), r.parts(records), progress);
+    if (points.damaged() > 0)
+        warnings.push_back(fmt::format("{} of {} chunks of points are damaged and were left out.",
+                                       points.damaged(), n_chunks));
+    return built;
 }
 
 }  // namespace

@@ -39,7 +39,7 @@ class LazRecords : public cloud::RecordSource {
 
     const std::vector<Chunk>& chunks() const { return chunks_; }
     /// One chunk, past the cache.
-    std::vector<std::byte> decode(std::size_t chunk) const;
+    std::vector<std::byte> decode(const Chunk&) const;
     /// Leaves out chunks that turned out to be damaged, before anybody has read a record.
     void drop(const std::vector<char>& damaged);
 

@@ -188,8 +188,7 @@ LazRecords::LazRecords(std::shared_ptr<const InputFile> file, cloud::RecordLayou
       cache_(std::make_unique<Cache>()) {}
 LazRecords::~LazRecords() = default;
 
-std::vector<std::byte> LazRecords::decode(std::size_t chunk) const {
-    const Chunk& c = chunks_[chunk];
+std::vector<std::byte> LazRecords::decode(const Chunk& c) const {
     const std::vector<std::byte> bytes = read_bytes(*file_, c.offset, c.bytes);
     std::unique_ptr<ChunkDecoder> decoder;
     {
@@ -231,7 +230,7 @@ void LazRecords::read(std::uint64_t first, std::span<std::byte> out) const {
                 }
         }
         if (!records) {
-            records = std::make_shared<const std::vector<std::byte>>(decode(k));
+            records = std::make_shared<const std::vector<std::byte>>(decode(chunks_[k]));
             const std::lock_guard guard(cache_->mutex);
             cache_->chunks.emplace_front(k, records);
             if (cache_->chunks.size() > Cache::kKept) cache_->chunks.pop_back();
