@@ -6,6 +6,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/panels/lengths.h"
 #include "app/shell/commands.h"
 #include "app/shell/document.h"
 #include "app/shell/theme.h"
@@ -39,7 +40,8 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     setStyleSheet(QStringLiteral(
         "#decisionBar { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid #B86BFF; "
         "border-radius: 8px; }"
-        "#decisionCount { font-size: 11pt; font-weight: 600; } #soft { font-size: 8.5pt; }"
+        "#decisionCount { font-size: 11pt; font-weight: 600; } #decisionDetail { color: #6B7076; font-size: "
+        "8.5pt; }"
         "QToolButton { border: none; border-radius: 6px; padding: 3px 4px; font-weight: 600; }"
         "QToolButton#decideRemove, QToolButton#decidePutBack { background: #1D2733; color: #F5F2EC; }"
         "QToolButton#decideRemove:hover, QToolButton#decidePutBack:hover { background: #33445A; }"
@@ -57,7 +59,7 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     count_ = new QLabel(this);
     count_->setObjectName(QStringLiteral("decisionCount"));
     detail_ = new QLabel(this);
-    detail_->setObjectName(QStringLiteral("soft"));
+    detail_->setObjectName(QStringLiteral("decisionDetail"));
     words->addWidget(count_);
     words->addWidget(detail_);
     layout->addLayout(words);
@@ -113,16 +115,10 @@ void DecisionBar::refresh() {
     count_->setText(tr("%1 points · %2").arg(grouped(n.count), share(n.count, n.of)));
     QString detail = tr("measuring…");
     if (n.ready && n.detail.lowest) {
-        const site::ItemPtr item = document_->site()->active_item();
-        const QString unit = item && !item->cloud->unit().empty()
-                                 ? " " + QString::fromStdString(item->cloud->unit())
-                                 : QString();
-        detail = tr("H %1 to %2%3")
-                     .arg(QString::number(*n.detail.lowest, 'f', 2),
-                          QString::number(*n.detail.highest, 'f', 2), unit);
+        const Lengths lengths(*document_->site());
+        detail = tr("H %1 to %2").arg(lengths.number(*n.detail.lowest), lengths.text(*n.detail.highest));
         if (n.detail.lowest_above_ground)
-            detail += tr("\nlowest %1%2 above ground")
-                          .arg(QString::number(*n.detail.lowest_above_ground, 'f', 2), unit);
+            detail += tr("\nlowest %1 above ground").arg(lengths.text(*n.detail.lowest_above_ground));
     }
     detail_->setText(detail);
     const bool ghosts = document_->site()->of_removed;

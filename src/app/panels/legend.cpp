@@ -23,7 +23,9 @@ Legend::Legend(QWidget* stage) : QWidget(stage) {
     hide();
 }
 
-void Legend::set(const QString& title, bool grey, const std::optional<render::ColourRange>& range) {
+void Legend::set(const QString& title, bool grey, const std::optional<render::ColourRange>& range,
+                 double per_shown) {
+    per_shown_ = per_shown;
     title_ = title;
     grey_ = grey;
     if (held_ == Held::None) {
@@ -70,14 +72,15 @@ void Legend::paintEvent(QPaintEvent*) {
         p.fillRect(QRectF(r.left(), y, r.width(), 1), QColor::fromRgb(c));
     }
     const int decimals = std::clamp(
-        2 - static_cast<int>(std::floor(std::log10(std::max(range_->hi - range_->lo, 1e-9)))), 0, 4);
+        2 - static_cast<int>(std::floor(std::log10(std::max((range_->hi - range_->lo) / per_shown_, 1e-9)))),
+        0, 4);
     for (const double v : {range_->hi, range_->lo}) {
         const double y = y_of(v);
         p.setPen(QPen(Qt::white, 2));
         p.drawLine(QPointF(r.left() - 5, y), QPointF(r.right() + 5, y));
         p.setPen(QColor(0xF5, 0xF2, 0xEC));
         p.drawText(QRectF(r.right() + 9, y - 9, kWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
-                   QString::number(v, 'f', decimals));
+                   QString::number(v / per_shown_, 'f', decimals));
     }
 }
 

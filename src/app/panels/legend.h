@@ -14,7 +14,9 @@ class Legend : public QWidget {
   public:
     explicit Legend(QWidget* stage);
     /// What is shown; none hides it.
-    void set(const QString& title, bool grey, const std::optional<render::ColourRange>&);
+    /// `per_shown`: values are shown divided by it.
+    void set(const QString& title, bool grey, const std::optional<render::ColourRange>&,
+             double per_shown = 1);
     const std::optional<render::ColourRange>& range() const { return range_; }
 
   signals:
@@ -37,6 +39,7 @@ class Legend : public QWidget {
     void move_end(bool high, double value);
     QString title_;
     bool grey_ = false;
+    double per_shown_ = 1;
     std::optional<render::ColourRange> range_;
     double axis_lo_ = 0, axis_hi_ = 1;  // what the ramp's length stands for
     enum class Held { None, Low, High } held_ = Held::None;

@@ -27,13 +27,9 @@ SectionPane::SectionPane(Jobs* jobs, QWidget* parent) : QWidget(parent), jobs_(j
     where_->setMinimumWidth(1);
     head->addWidget(where_, 1);
     head->addWidget(new QLabel(tr("Width"), this));
-    width_ = new QDoubleSpinBox(this);
+    width_ = new LengthBox(1, 0.01, 1000, this);
     width_->setObjectName(QStringLiteral("sectionWidth"));
     width_->setAccessibleName(tr("Width of the section strip"));
-    width_->setRange(0.01, 1000);
-    width_->setDecimals(2);
-    width_->setSingleStep(0.1);
-    width_->setValue(1);
     width_->setKeyboardTracking(false);
     head->addWidget(width_);
     const auto button = [&](const char* name, const QString& text, const QString& tip, auto slot) {
@@ -65,7 +61,7 @@ SectionPane::SectionPane(Jobs* jobs, QWidget* parent) : QWidget(parent), jobs_(j
 }
 
 double SectionPane::width_of_strip() const {
-    return width_->value();
+    return width_->in_data();
 }
 
 select::Box SectionPane::box() const {
@@ -77,7 +73,7 @@ select::Box SectionPane::box() const {
         lowest = all.lo.z;
         highest = all.hi.z;
     }
-    return select::strip(a_, b_, width_->value(), lowest - 1, highest + 1);
+    return select::strip(a_, b_, width_->in_data(), lowest - 1, highest + 1);
 }
 
 void SectionPane::open(Vec3 a, Vec3 b, const site::SitePtr& site) {
@@ -102,7 +98,7 @@ void SectionPane::step(int across, int along) {
     if (!open_) return;
     const double length = std::hypot(b_.x - a_.x, b_.y - a_.y);
     const Vec3 line = Vec3{b_.x - a_.x, b_.y - a_.y, 0} * (1 / length), normal{-line.y, line.x, 0};
-    const Vec3 by = normal * (across * width_->value()) + line * (along * length);
+    const Vec3 by = normal * (across * width_->in_data()) + line * (along * length);
     a_ = a_ + by;
     b_ = b_ + by;
     render::Camera c = stage_->camera();
@@ -129,12 +125,16 @@ void SectionPane::look() {
     stage_->set_camera(c);
 }
 
+void SectionPane::say_where() {
+    const Lengths& l = width_->lengths();
+    where_->setText(tr("Section %1 long, %2 wide")
+                        .arg(l.text(std::hypot(b_.x - a_.x, b_.y - a_.y)), l.text(width_->in_data())));
+}
+
 void SectionPane::work_out() {
     const unsigned version = ++version_;
     held_.clear();
-    const double length = std::hypot(b_.x - a_.x, b_.y - a_.y);
-    where_->setText(tr("Section %1 m long, %2 m wide")
-                        .arg(QString::number(length, 'f', 2), QString::number(width_->value(), 'f', 2)));
+    say_where();
     const auto result = std::make_shared<std::vector<Held>>();
     jobs_->start(
         tr("Cutting the section"),
@@ -159,7 +159,9 @@ void SectionPane::work_out() {
 void SectionPane::refresh(const site::SitePtr& site, const site::SetPtr& ghosts) {
     site_ = site;
     ghosts_ = ghosts;
+    width_->set_lengths(Lengths(*site));
     if (!open_) return;
+    say_where();
     for (const site::ItemPtr& i : site->items)
         if (!strip_of(i->cloud.get()) && !held_.empty()) return work_out();
     draw();
@@ -187,7 +189,7 @@ void SectionPane::draw() {
 std::vector<Vec3> SectionPane::outline() const {
     if (!open_) return {};
     const double length = std::hypot(b_.x - a_.x, b_.y - a_.y);
-    const Vec3 n = Vec3{-(b_.y - a_.y), b_.x - a_.x, 0} * (width_->value() / 2 / length);
+    const Vec3 n = Vec3{-(b_.y - a_.y), b_.x - a_.x, 0} * (width_->in_data() / 2 / length);
     return {a_ + n, b_ + n, b_ - n, a_ - n, a_ + n, a_, b_};
 }
 

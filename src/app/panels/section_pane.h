@@ -5,11 +5,11 @@
 #include <QWidget>
 #include <memory>
 
+#include "app/panels/lengths.h"
 #include "app/stage/stage.h"
 #include "core/select/solid.h"
 #include "core/site/site.h"
 
-class QDoubleSpinBox;
 class QLabel;
 
 namespace pristine::app {
@@ -45,13 +45,14 @@ class SectionPane : public QWidget {
 
   private:
     void work_out();
+    void say_where();
     void draw();
     void look();
     select::Box box() const;
 
     Jobs* jobs_;
     Stage* stage_;
-    QDoubleSpinBox* width_;
+    LengthBox* width_;
     QLabel* where_;
     bool open_ = false;
     Vec3 a_, b_;

@@ -6,6 +6,7 @@
 #include <QTimer>
 #include <QToolButton>
 
+#include "app/panels/lengths.h"
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
 #include "app/shell/theme.h"
@@ -55,13 +56,20 @@ StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent)
 }
 
 void StatusLine::set_position(bool there, double x, double y, double z) {
+    pointer_ = there ? std::optional(Vec3{x, y, z}) : std::nullopt;
+    show_position();
+}
+
+void StatusLine::show_position() {
+    const Lengths l(*document_->site());
     position_->setText(
-        there ? QStringLiteral("E %1   N %2   H %3")
-                    .arg(QString::number(x, 'f', 3), QString::number(y, 'f', 3), QString::number(z, 'f', 3))
-              : tr("E –   N –   H –"));
+        pointer_ ? tr("E %1   N %2   H %3")
+                       .arg(l.number(pointer_->x, 1), l.number(pointer_->y, 1), l.text(pointer_->z, 1))
+                 : tr("E –   N –   H –"));
 }
 
 void StatusLine::refresh() {
+    show_position();
     const site::SitePtr s = document_->site();
     std::uint64_t all = 0, shown = 0;
     for (const site::ItemPtr& i : s->items) {

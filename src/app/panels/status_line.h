@@ -3,6 +3,9 @@
 #pragma once
 
 #include <QWidget>
+#include <optional>
+
+#include "core/geometry/vec.h"
 
 class QLabel;
 class QProgressBar;
@@ -18,6 +21,7 @@ class StatusLine : public QWidget {
   public:
     StatusLine(Document*, Jobs*, QWidget* parent = nullptr);
     void refresh();
+    /// Where the pointer is, data units.
     void set_position(bool there, double x, double y, double z);
     /// Shows a sentence for a while; `fault` marks it as an error, which stays until the next.
     void say(const QString& text, bool fault);
@@ -25,8 +29,10 @@ class StatusLine : public QWidget {
 
   private:
     void refresh_job();
+    void show_position();
     Document* document_;
     Jobs* jobs_;
+    std::optional<Vec3> pointer_;  // where the pointer is, data units
     QLabel *position_, *counts_, *disk_, *message_, *job_;
     QProgressBar* bar_;
     QToolButton* cancel_;

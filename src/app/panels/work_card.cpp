@@ -21,10 +21,9 @@ HeightHistogram::HeightHistogram(QWidget* parent) : QWidget(parent) {
     setMinimumHeight(104);
 }
 
-void HeightHistogram::set(std::vector<std::uint64_t> bins, double top, const QString& unit) {
+void HeightHistogram::set(std::vector<std::uint64_t> bins, const QString& top) {
     bins_ = std::move(bins);
     top_ = top;
-    unit_ = unit;
     update();
 }
 
@@ -50,8 +49,7 @@ void HeightHistogram::paintEvent(QPaintEvent*) {
     f.setPointSizeF(8.5);
     p.setFont(f);
     p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, QStringLiteral("0"));
-    p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignRight | Qt::AlignVCenter,
-               QStringLiteral("%1%2").arg(QString::number(top_, 'f', 2), unit_));
+    p.drawText(QRectF(0, height() - 18, width(), 18), Qt::AlignRight | Qt::AlignVCenter, top_);
 }
 
 namespace {
@@ -135,17 +133,11 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     connect(depth_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
 }
 
-QDoubleSpinBox* WorkCard::number(const char* name, const QString& what, double value, double least,
-                                 double most) {
-    auto* box = new QDoubleSpinBox(this);
+LengthBox* WorkCard::number(const char* name, const QString& what, double value, double least, double most) {
+    auto* box = new LengthBox(value, least, most, this);
     box->setObjectName(QString::fromLatin1(name));
     box->setAccessibleName(what);
     box->setToolTip(what);
-    box->setDecimals(3);
-    box->setRange(least, most);
-    box->setSingleStep(0.01);
-    box->setSuffix(QStringLiteral(" m"));
-    box->setValue(value);
     return box;
 }
 
@@ -206,13 +198,13 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
 }
 
 double WorkCard::reach() const {
-    return reach_->value();
+    return reach_->in_data();
 }
 double WorkCard::ground_margin() const {
-    return margin_->value();
+    return margin_->in_data();
 }
 double WorkCard::plane_offset() const {
-    return offset_->value();
+    return offset_->in_data();
 }
 bool WorkCard::below_plane() const {
     return side_->checkedId() == 1;
@@ -251,16 +243,14 @@ QString WorkCard::reason() const {
 
 void WorkCard::refresh() {
     const Document::Numbers& n = document_->numbers();
+    const Lengths lengths(*document_->site());
+    for (LengthBox* box : {reach_, margin_, offset_}) box->set_lengths(lengths);
     const bool show = n.ready && !n.detail.above_ground.empty();
     histogram_->setVisible(show);
     histogram_title_->setVisible(show || n.count > 0);
     if (show) {
-        const site::ItemPtr item = document_->site()->active_item();
-        const QString unit = item && !item->cloud->unit().empty()
-                                 ? " " + QString::fromStdString(item->cloud->unit())
-                                 : QString();
         histogram_title_->setText(tr("Height above the ground of what is selected"));
-        histogram_->set(n.detail.above_ground, n.detail.histogram_top, unit);
+        histogram_->set(n.detail.above_ground, lengths.text(n.detail.histogram_top));
     } else {
         histogram_title_->setText(n.count > 0 && !n.ready ? tr("Measuring the selection…") : QString());
     }

@@ -4,11 +4,11 @@
 
 #include <QWidget>
 
+#include "app/panels/lengths.h"
 #include "core/site/site.h"
 
 class QLabel;
 class QButtonGroup;
-class QDoubleSpinBox;
 class QPushButton;
 class QComboBox;
 
@@ -21,15 +21,15 @@ class HeightHistogram : public QWidget {
     Q_OBJECT
   public:
     explicit HeightHistogram(QWidget* parent = nullptr);
-    void set(std::vector<std::uint64_t> bins, double top, const QString& unit);
+    /// `top`: what the right end stands for.
+    void set(std::vector<std::uint64_t> bins, const QString& top);
 
   protected:
     void paintEvent(QPaintEvent*) override;
 
   private:
     std::vector<std::uint64_t> bins_;
-    double top_ = 0;
-    QString unit_;
+    QString top_;
 };
 
 class WorkCard : public QWidget {
@@ -61,14 +61,14 @@ class WorkCard : public QWidget {
     void command(const QString& id);  ///< a button that stands for a command
 
   private:
-    QDoubleSpinBox* number(const char* name, const QString& what, double value, double least, double most);
+    LengthBox* number(const char* name, const QString& what, double value, double least, double most);
     void add_plane_settings(class QVBoxLayout*);
     void add_growth(class QVBoxLayout*);
     Document* document_;
     QLabel *title_, *hint_, *histogram_title_;
     QButtonGroup *combine_, *depth_;
     QComboBox* reason_;
-    QDoubleSpinBox *reach_, *margin_, *offset_;
+    LengthBox *reach_, *margin_, *offset_;
     QWidget* plane_settings_;
     QButtonGroup* side_;
     QLabel* picked_;

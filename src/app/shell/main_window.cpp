@@ -1,4 +1,5 @@
 #include "app/shell/main_window.h"
+#include "app/panels/lengths.h"
 
 #include <QCloseEvent>
 #include <QDragEnterEvent>
@@ -308,12 +309,14 @@ void MainWindow::show_legend() {
     if (!range) return legend_->set({}, false, std::nullopt);
     const site::Style& style = item->style;
     const bool grey = style.colour_by == site::ColourBy::Intensity && item->cloud->intensity();
+    const bool height = !grey && style.colour_by != site::ColourBy::Column;
+    const Lengths lengths(*document_->site());
     const QString unit =
-        item->cloud->unit().empty() ? QString() : " [" + QString::fromStdString(item->cloud->unit()) + "]";
-    legend_->set(grey                                        ? tr("Intensity")
-                 : style.colour_by == site::ColourBy::Column ? QString::fromStdString(style.column)
-                                                             : tr("Height%1").arg(unit),
-                 grey, range);
+        lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());
+    legend_->set(grey     ? tr("Intensity")
+                 : height ? tr("Height%1").arg(unit)
+                          : QString::fromStdString(style.column),
+                 grey, range, height ? lengths.data(1) : 1);
 }
 
 void MainWindow::connect_legend() {

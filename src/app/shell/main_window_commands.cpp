@@ -7,6 +7,7 @@
 #include <QPushButton>
 
 #include "app/panels/contents_panel.h"
+#include "app/panels/lengths.h"
 #include "app/panels/work_card.h"
 #include "app/shell/command_search.h"
 #include "app/shell/main_window.h"
@@ -231,6 +232,21 @@ void MainWindow::add_view_commands() {
          {},
          [this] { return stage_ && stage_->camera().perspective; },
          {}});
+    for (const char* unit : {"", "m", "mm", "ft", "usft"})
+        commands_.add(
+            {QStringLiteral("view.unit_%1").arg(*unit ? QLatin1String(unit) : QLatin1String("data")),
+             tr("Lengths %1").arg(*unit ? tr("in %1").arg(unit_title(unit)) : unit_title({})),
+             tr("What is shown and typed; the data stay as they are"),
+             "",
+             {},
+             *unit ? tr("View") : tr("-View"),
+             [this, unit = std::string(unit)] {
+                 document_->apply(tr("Lengths %1").arg(unit_title(unit)),
+                                  [&](const site::Site& s) { return site::set_unit(s, unit); });
+             },
+             {},
+             [this, unit = std::string(unit)] { return document_->site()->unit == unit; },
+             {}});
     commands_.add({"view.all",
                    tr("Everything"),
                    tr("Puts everything in view; lone stray points do not count"),

@@ -6,6 +6,7 @@
 #include <QMenu>
 #include <QSettings>
 
+#include "app/panels/lengths.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/work_card.h"
@@ -47,6 +48,7 @@ void MainWindow::guard_ground() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     const double margin = card_->ground_margin();
+    const Lengths lengths(*s);
     const std::string& unit = item->cloud->unit();
     const auto set = std::make_shared<ElementSet>();
     jobs_->start(
@@ -58,7 +60,7 @@ void MainWindow::guard_ground() {
             const select::GroundModel ground(*item->cloud, shown, options, p);
             *set = select::ground_guard(*item->cloud, ground, shown, margin, p);
         },
-        [this, set, item, margin] {
+        [this, set, item, margin, lengths] {
             if (set->empty())
                 return say_refused(tr("No ground was found: nothing level of three square metres or more."));
             document_->apply(
@@ -66,8 +68,7 @@ void MainWindow::guard_ground() {
                     if (site.active != item->id)
                         throw Error(ErrorCode::Usage, "The item in work changed meanwhile");
                     return site::guard(
-                        site, *set,
-                        tr("Ground, up to %1 above it").arg(QString::number(margin, 'f', 2)).toStdString());
+                        site, *set, tr("Ground, up to %1 above it").arg(lengths.text(margin)).toStdString());
                 });
         });
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/panels/lengths.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
@@ -412,14 +413,13 @@ void MainWindow::pick(Stage* stage, const SpaceShape& shape) {
     std::vector<std::byte> record(layout.record_bytes);
     const std::uint64_t number = item.cloud->order()->page(ref.page)[in_page];
     records->read(number, record);
-    QString text =
-        tr("E %1\nN %2\nH %3\n")
-            .arg(QString::number(w.x, 'f', 4), QString::number(w.y, 'f', 4), QString::number(w.z, 'f', 4));
+    const site::ItemPtr owner = document_->site()->item(item.id);
+    const Lengths l(*document_->site(), owner.get());
+    QString text = tr("E %1\nN %2\nH %3\n").arg(l.text(w.x, 2), l.text(w.y, 2), l.text(w.z, 2));
     if (last_pick_) {
         const Vec3 d = w - *last_pick_;
         text += tr("From the last: %1 (%2 in plan, %3 in height)\n")
-                    .arg(QString::number(std::sqrt(dot(d, d)), 'f', 4),
-                         QString::number(std::hypot(d.x, d.y), 'f', 4), QString::number(d.z, 'f', 4));
+                    .arg(l.text(std::sqrt(dot(d, d)), 2), l.text(std::hypot(d.x, d.y), 2), l.text(d.z, 2));
     }
     text += tr("Record %1 of %2\n").arg(grouped(number + 1), grouped(records->count()));
     int shown = 0;

@@ -8,6 +8,7 @@
 #include <functional>
 
 #include "core/base/error.h"
+#include "core/base/units.h"
 
 namespace pristine::site {
 namespace {
@@ -497,6 +498,14 @@ SitePtr use_clip(const Site& site, const ClipBox& clip, Progress& progress) {
     next->clip = kept.id;
     trim_selection(*next);
     return next;
+}
+
+SitePtr set_unit(const Site& site, const std::string& unit) {
+    if (!unit.empty() && length_unit(unit).id != unit)
+        throw Error(ErrorCode::Usage, "'" + unit + "' is no unit of length");
+    auto out = std::make_shared<Site>(site);
+    out->unit = unit;
+    return out;
 }
 
 SitePtr clear_clip(const Site& site) {

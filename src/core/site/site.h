@@ -114,6 +114,7 @@ struct Site {
     SetPtr last_selection;       ///< the one before it was dropped or used; of the item in work; null: none
     std::vector<ClipBox> clips;  ///< those that are kept
     std::uint64_t clip = 0;      ///< the one in force; 0: none
+    std::string unit;            ///< of lengths shown and typed (units.h); empty: that of the data
     std::uint64_t next_id = 1;
 
     const ClipBox* clip_in_force() const;
@@ -203,6 +204,9 @@ SitePtr use_clip(const Site&, const ClipBox&, Progress& = Progress::none());
 /// Shows everything again; the boxes stay in the list.
 SitePtr clear_clip(const Site&);
 SitePtr drop_clip(const Site&, std::uint64_t clip);
+
+/// Shows and takes lengths in this unit (an id of units.h, or empty: that of the data). Changes no data.
+SitePtr set_unit(const Site&, const std::string& unit);
 
 /// Protects elements of the item in work; what is selected of them is let go.
 SitePtr guard(const Site&, const ElementSet&, const std::string& name);

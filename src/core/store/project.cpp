@@ -264,6 +264,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
     for (const site::ClipBox& c : s.clips) j["clips"].push_back(clip_json(c));
     if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
+    if (!s.unit.empty()) j["unit"] = s.unit;
     if (s.last_selection) j["last_selection"] = keep_set(s.last_selection);
     return j.dump();
 }
@@ -407,6 +408,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         for (const json& c : j.value("clips", json::array())) out->clips.push_back(clip_from(c));
         out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);
+        out->unit = j.value("unit", "");
         if (j.contains("last_selection")) out->last_selection = load_set(j.at("last_selection"));
         return out;
     } catch (const json::exception& e) {

@@ -1,0 +1,122 @@
+// What the user sets: the unit of lengths, and the memory that may be used.
+
+#include <catch2/catch.hpp>
+
+#include <QDialog>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QSettings>
+#include <QTimer>
+#include <cmath>
+
+#include "app/panels/lengths.h"
+#include "app/panels/work_card.h"
+#include "app/shell/settings_dialog.h"
+#include "core/base/memory.h"
+#include "core/select/growth.h"
+#include "demo/ashmere.h"
+#include "window_driver.h"
+
+using namespace pristine;
+using test::WindowDriver;
+
+namespace {
+
+// The first number after `before` in a text.
+double number_after(const QString& text, const QString& before) {
+    return text.section(before, 1).trimmed().section(' ', 0, 0).toDouble();
+}
+
+}  // namespace
+
+TEST_CASE("LengthsAreShownAndTypedInTheUnitOfTheSiteAndTheDataStay", "[window]") {
+    test::TemporaryFolder folder;
+    demo::Options o;
+    o.points = 60'000;
+    demo::write_site(folder / "ashmere-lock", o);
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "ashmere-lock" / "chamber-station-1.las"));
+    w.key(Qt::Key_1);
+    REQUIRE(w.settle());
+    REQUIRE(w.item().cloud->unit().empty());  // then it is taken for metres, and no unit is claimed
+    const Vec3 before = w.item().cloud->position(5);
+    const auto run = [&](const char* command) {
+        w.window().commands().trigger(command);
+        REQUIRE(w.settle());
+    };
+    auto* reach = w.find<QDoubleSpinBox>("reach");
+    reach->setValue(0.1);
+    run("select.rectangle");
+    const Vec3 origin = demo::kSiteOrigin;
+    const auto pixel = [&](double x, double y) {
+        return w.point(w.stage().frame().project({origin.x + x, origin.y + y, origin.z}));
+    };
+    w.drag(Qt::LeftButton, pixel(-0.3, 10), pixel(0.3, 10.6));
+    REQUIRE(w.settle());
+    const ElementSet first = *w.site().selection;
+    const QString in_metres = w.find<QLabel>("decisionDetail")->text();
+    CHECK_FALSE(in_metres.contains(" m"));
+    CHECK(reach->suffix().isEmpty());
+    QTest::mouseMove(&w.stage(), pixel(0, 10));
+    const QString metres_at = w.find<QLabel>("position")->text();
+
+    run("view.unit_ft");
+    CHECK(reach->suffix() == " ft");
+    CHECK(reach->value() == Approx(0.1 / 0.3048).margin(0.0006));
+    const QString in_feet = w.find<QLabel>("decisionDetail")->text();
+    CHECK(in_feet.contains(" ft"));
+    CHECK(number_after(in_feet, "H ") == Approx(number_after(in_metres, "H ") / 0.3048).margin(0.03));
+    QTest::mouseMove(&w.stage(), pixel(0.01, 10));
+    QTest::mouseMove(&w.stage(), pixel(0, 10));
+    const QString feet_at = w.find<QLabel>("position")->text();
+    CHECK(feet_at.endsWith(" ft"));
+    CHECK(number_after(feet_at, "E ") == Approx(number_after(metres_at, "E ") / 0.3048).margin(0.2));
+
+    // What is typed in feet is applied to data in metres.
+    reach->setValue(0.5);
+    run("select.grow");
+    const double step = std::round(0.5 * 1e3) / 1e3 * 0.3048;
+    CHECK(*w.site().selection ==
+          select::grown(*w.item().cloud, first, ElementSet::all(w.item().cloud->size()), step));
+
+    run("view.unit_mm");
+    CHECK(reach->suffix() == " mm");
+    CHECK(reach->value() == Approx(152.4));
+    run("view.unit_usft");
+    CHECK(reach->suffix() == " US ft");
+    // Undone like anything else, and never a change of the data.
+    w.window().commands().trigger("edit.undo");
+    w.window().commands().trigger("edit.undo");
+    REQUIRE(w.settle());
+    CHECK(w.site().unit == "ft");
+    const Vec3 after = w.item().cloud->position(5);
+    CHECK(after == before);
+    w.close();
+}
+
+TEST_CASE("TheMemoryBudgetIsSetInTheSettingsAndKept", "[window]") {
+    test::TemporaryFolder folder;
+    const std::uint64_t before = memory_budget();
+    {
+        WindowDriver w(folder / "home");
+        bool seen = false;
+        QTimer::singleShot(0, [&] {
+            auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+            if (!dialog) return;
+            seen = true;
+            auto* memory = dialog->findChild<QDoubleSpinBox*>("settings_memory");
+            CHECK(memory->value() == Approx(static_cast<double>(before) / (1u << 30)).margin(0.01));
+            memory->setValue(1.5);
+            QTest::keyClick(dialog, Qt::Key_Return);
+        });
+        w.window().commands().trigger("site.settings");
+        CHECK(seen);
+        CHECK(memory_budget() == std::uint64_t{3} << 29);
+        w.close();
+    }
+    set_memory_budget(before);
+    app::apply_settings();  // what the next start does
+    CHECK(memory_budget() == std::uint64_t{3} << 29);
+    QSettings().remove("memory_gib");
+    set_memory_budget(before);
+}
