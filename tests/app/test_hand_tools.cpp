@@ -7,6 +7,7 @@
 #include <QDoubleSpinBox>
 #include <QPushButton>
 #include <QToolButton>
+#include <QTreeWidget>
 #include <QWheelEvent>
 #include <cmath>
 
@@ -15,7 +16,7 @@
 #include "app/panels/section_pane.h"
 #include "app/panels/work_card.h"
 #include "app/tools/path_tools.h"
-#include "app/tools/space_tools.h"
+#include "app/tools/solid_tool.h"
 #include "core/cloud/column.h"
 #include "core/io/cloud_io.h"
 #include "core/select/fence.h"
@@ -197,6 +198,145 @@ TEST_CASE("BallCylinderPlaneAndLevelSelectInSpace", "[window]") {
     for (const QPoint& p : corners) QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, p);
     REQUIRE(s.w.settle());
     CHECK(s.selection() == select::inside(s.cloud(), {{plane.normal, plane.offset}}, s.all()));
+}
+
+TEST_CASE("AShapeIsAdjustedByItsHandlesAndUndoBringsThemBack", "[window]") {
+    OpenScan s;
+    const auto handle = [&](std::size_t i) {
+        return s.w.point(s.w.stage().frame().project(s.w.stage().tool()->handles().at(i)));
+    };
+    // What is selected before stays: the ball is added.
+    s.run("select.rectangle");
+    s.drag({s.pixel(-2, 8), s.pixel(-1, 9)});
+    const ElementSet first = s.selection();
+    s.run("select.ball");
+    s.run("select.add");
+    s.drag({s.pixel(0, 4), s.pixel(0.8, 4)});
+    const auto* tool = dynamic_cast<const app::SolidTool*>(s.w.stage().tool());
+    REQUIRE(tool);
+    REQUIRE(tool->solid());
+    const app::Solid small = *tool->solid();
+    CHECK(s.selection() == (first | select::in_ball(s.cloud(), small.centre, small.radius, s.all())));
+    const QPoint rim = handle(0), out = rim + QPoint(30, 0);
+    s.drag({rim, out});
+    const app::Solid large = *tool->solid();
+    CHECK(large.radius > 1.2 * small.radius);
+    CHECK(s.selection() == (first | select::in_ball(s.cloud(), large.centre, large.radius, s.all())));
+    const auto yellow = [&](QPoint p) {
+        return qBlue(s.w.window().grab().toImage().pixel(s.w.stage().mapTo(&s.w.window(), p))) < 0xA0;
+    };
+    CHECK(yellow(handle(0)));
+    // The middle shrinks nothing, it moves.
+    const QPoint middle = handle(6);
+    s.drag({middle, middle + QPoint(0, 40)});
+    CHECK(tool->solid()->radius == large.radius);
+    CHECK(tool->solid()->centre.y < large.centre.y);
+    s.run("edit.undo");
+    s.run("edit.undo");
+    REQUIRE(tool->solid());
+    CHECK(tool->solid()->radius == Approx(small.radius));
+    CHECK(s.selection() == (first | select::in_ball(s.cloud(), small.centre, small.radius, s.all())));
+    s.run("edit.undo");
+    CHECK_FALSE(tool->solid());
+    s.run("select.new");
+}
+
+TEST_CASE("ABoxAndAPaintedPlaneSelect", "[window]") {
+    OpenScan s;
+    s.run("select.box");
+    s.drag({s.pixel(0, 4), s.pixel(0.8, 4)});
+    const auto* tool = dynamic_cast<const app::SolidTool*>(s.w.stage().tool());
+    REQUIRE(tool->solid());
+    CHECK(s.selection() == select::inside(s.cloud(), select::half_spaces(tool->solid()->box()), s.all()));
+    const QPoint east = s.w.point(s.w.stage().frame().project(tool->handles()[1]));
+    s.drag({east, east + QPoint(25, 0)});
+    CHECK(tool->solid()->half.x > tool->solid()->half.y);
+    CHECK(s.selection() == select::inside(s.cloud(), select::half_spaces(tool->solid()->box()), s.all()));
+
+    // The floor, painted from above: level to a centimetre a metre, and what stands on it lies above.
+    s.run("select.painted_plane");
+    auto* offset = s.w.find<QDoubleSpinBox>("planeOffset");
+    REQUIRE(offset->isVisible());
+    offset->setValue(0.1);
+    s.drag({s.pixel(-1.5, 3), s.pixel(0, 4), s.pixel(1.5, 3), s.pixel(0, 5)});
+    tool = dynamic_cast<const app::SolidTool*>(s.w.stage().tool());
+    REQUIRE(tool->solid());
+    const app::Solid plane = *tool->solid();
+    CHECK(plane.normal.z > 0.999);
+    CHECK(plane.centre.z == Approx(demo::kSiteOrigin.z).margin(0.05));
+    const auto above = [&](double by) {
+        return select::inside(s.cloud(), {{plane.normal * -1.0, -(dot(plane.normal, plane.centre) + by)}},
+                              s.all());
+    };
+    CHECK(s.selection() == above(0.1));
+    // The card changes what it takes, in place.
+    offset->setValue(0.5);
+    REQUIRE(s.w.settle());
+    CHECK(s.selection() == above(0.5));
+    // From the front its handle moves it up along its normal.
+    s.w.key(Qt::Key_2);
+    REQUIRE(s.w.settle());
+    const QPoint tip = s.w.point(s.w.stage().frame().project(tool->handles()[1]));
+    s.drag({tip, tip - QPoint(0, 30)});
+    CHECK(tool->solid()->centre.z > plane.centre.z + 0.05);
+}
+
+TEST_CASE("LinesAreDrawnEditedListedAndSelectInside", "[window]") {
+    OpenScan s;
+    s.run("view.line");
+    const QPoint corner[4] = {s.pixel(-1, 3), s.pixel(1, 3), s.pixel(1, 5), s.pixel(-1, 5)};
+    for (const QPoint& p : corner) QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, p);
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, corner[0] + QPoint(2, 1));
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.site().lines.size() == 1);
+    const site::LinePtr line = s.w.site().lines[0];
+    CHECK(line->closed);
+    REQUIRE(line->points.size() == 4);
+    // Snapped to what is seen: on the floor.
+    for (const Vec3& p : line->points) CHECK(p.z == Approx(demo::kSiteOrigin.z).margin(0.1));
+    const auto inside = [&] {
+        Polygon ring;
+        for (const Vec3& p : s.w.site().lines[0]->points) ring.push_back({p.x, p.y});
+        return select::plan_fence(s.cloud(), {ring}, s.all());
+    };
+    s.run("select.inside_lines");
+    CHECK(s.selection() == inside());
+    CHECK(s.selection().count() > 100);
+    // Its corners are handles; a drag is one step.
+    s.drag({corner[2], corner[2] + QPoint(20, -10), corner[2] + QPoint(40, -20)});
+    CHECK(s.w.site().lines[0]->points[2].x > line->points[2].x + 0.1);
+    CHECK(s.w.site().lines[0]->points[1].x == line->points[1].x);
+    s.run("select.inside_lines");
+    CHECK(s.selection() == inside());
+    // Listed with its length, hidden by its eye, renamed, taken off.
+    auto* tree = s.w.find<QTreeWidget>("contentsTree");
+    QTreeWidgetItem* row = tree->topLevelItem(tree->topLevelItemCount() - 1);
+    CHECK(row->text(1) == "Line 1");
+    CHECK(row->text(2).toDouble() == Approx(site::length_of(*s.w.site().lines[0])).margin(0.006));
+    QTest::mouseClick(tree->viewport(), Qt::LeftButton, Qt::NoModifier,
+                      tree->visualItemRect(row).topLeft() + QPoint(10, 8));
+    REQUIRE(s.w.settle());
+    CHECK_FALSE(s.w.site().lines[0]->visible);
+    row = tree->topLevelItem(tree->topLevelItemCount() - 1);
+    row->setText(1, "Apron");
+    REQUIRE(s.w.settle());
+    CHECK(s.w.site().lines[0]->name == "Apron");
+    s.run("edit.undo");
+    s.run("edit.undo");
+    CHECK(s.w.site().lines[0]->visible);
+    // Lines of a file join them.
+    test::write_file(
+        s.folder / "edges.geojson",
+        R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":)"
+        R"({"type":"LineString","coordinates":[[412300,5218930,58],[412303,5218934,58]]}}]})");
+    s.w.window().add_lines(s.folder / "edges.geojson");
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.site().lines.size() == 2);
+    CHECK(site::length_of(*s.w.site().lines[1]) == Approx(5));
+    s.run("view.line");
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, s.pixel(3, 8));
+    s.w.key(Qt::Key_Escape);
+    CHECK(s.w.site().lines.size() == 2);
 }
 
 TEST_CASE("TheSectionShowsAStripAndToolsTakeNothingElse", "[window]") {
@@ -422,10 +562,10 @@ TEST_CASE("ViewsAreKeptAndGoneBackAndForwardThrough", "[window]") {
 TEST_CASE("TheClipBoxIsDraggedByItsFacesAndTurned", "[window]") {
     OpenScan s;
     s.run("view.clip");
-    auto* tool = dynamic_cast<app::BoxTool*>(s.w.stage().tool());
+    auto* tool = dynamic_cast<app::SolidTool*>(s.w.stage().tool());
     REQUIRE(tool);
     CHECK(s.w.site().clip == 0);
-    const select::Box before = tool->box();
+    const select::Box before = tool->solid()->box();
     const auto handle = [&](std::size_t i) {
         return s.w.point(s.w.stage().frame().project(tool->handles()[i]));
     };
@@ -444,8 +584,8 @@ TEST_CASE("TheClipBoxIsDraggedByItsFacesAndTurned", "[window]") {
     s.run("select.clear");
     // A quarter turn by the handle, counter-clockwise from above.
     s.run("view.clip");
-    tool = dynamic_cast<app::BoxTool*>(s.w.stage().tool());
-    CHECK(tool->box().half.y == after.half.y);
+    tool = dynamic_cast<app::SolidTool*>(s.w.stage().tool());
+    CHECK(tool->solid()->half.y == after.half.y);
     const QPoint knob = handle(6), pivot = s.w.point(s.w.stage().frame().project(after.centre));
     const int arm = knob.x() - pivot.x();
     s.drag({knob, pivot + QPoint(arm * 7 / 10, -arm * 7 / 10), pivot + QPoint(0, -arm)});

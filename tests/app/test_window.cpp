@@ -275,7 +275,8 @@ TEST_CASE("EveryControlHasANameAndEveryDisabledCommandSaysWhy", "[window]") {
             if (!is_control || part_of_qt || !control->isVisible()) continue;
             CAPTURE(control->metaObject()->className(), control->objectName().toStdString());
             CHECK_FALSE(control->objectName().isEmpty());
-            CHECK(w.window().findChildren<QWidget*>(control->objectName()).size() == 1);  // names tell controls apart
+            CHECK(w.window().findChildren<QWidget*>(control->objectName()).size() ==
+                  1);  // names tell controls apart
             const auto* button = qobject_cast<QAbstractButton*>(control);
             CHECK_FALSE((control->accessibleName().isEmpty() && (!button || button->text().isEmpty())));
         }

@@ -1,6 +1,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/base/error.h"
+#include "core/base/units.h"
 #include "core/site/history.h"
 #include "support/cloud_makers.h"
 
@@ -315,4 +316,36 @@ TEST_CASE("AClipBoxShowsItsInsideOnlyAndToolsKeepToIt") {
     CHECK_THROWS_AS(clear_clip(*gone), Error);
     moved.box.half.z = 0;
     CHECK_THROWS_AS(use_clip(*s, moved), Error);
+}
+
+TEST_CASE("LinesArePutChangedAndDropped") {
+    const SitePtr none = std::make_shared<const Site>();
+    CHECK_THROWS_AS(put_lines(*none, {{0, "short", {{0, 0, 0}}, false, true}}), Error);
+    CHECK_THROWS_AS(put_lines(*none, {{0, "flat", {{0, 0, 0}, {1, 0, 0}}, true, true}}), Error);
+    CHECK_THROWS_AS(put_lines(*none, {{9, "unknown", {{0, 0, 0}, {1, 0, 0}}, false, true}}), Error);
+    const SitePtr two = put_lines(*none, {{0, "edge", {{0, 0, 0}, {3, 4, 0}}, false, true},
+                                          {0, "ring", {{0, 0, 0}, {3, 0, 0}, {3, 4, 0}}, true, true}});
+    REQUIRE(two->lines.size() == 2);
+    CHECK(two->lines[0]->id != two->lines[1]->id);
+    CHECK(length_of(*two->lines[0]) == 5);
+    CHECK(length_of(*two->lines[1]) == 12);
+    Line changed = *two->lines[0];
+    changed.points.push_back({3, 4, 12});
+    const SitePtr after = put_lines(*two, {changed});
+    CHECK(length_of(*after->line(changed.id)) == 17);
+    CHECK(after->lines[1] == two->lines[1]);  // shared
+    CHECK(length_of(*two->lines[0]) == 5);    // never changed in place
+    const SitePtr one = drop_line(*after, changed.id);
+    CHECK(one->lines.size() == 1);
+    CHECK(one->line(changed.id) == nullptr);
+    CHECK_THROWS_AS(drop_line(*one, changed.id), Error);
+}
+
+TEST_CASE("TheUnitOfASiteIsOneOfThoseThatThereAre") {
+    const SitePtr none = std::make_shared<const Site>();
+    CHECK(set_unit(*none, "usft")->unit == "usft");
+    CHECK(set_unit(*set_unit(*none, "mm"), "")->unit.empty());
+    CHECK_THROWS_AS(set_unit(*none, "cubit"), Error);
+    CHECK(length_unit("usft").metres * 3937 == Approx(1200));
+    CHECK(length_unit("").metres == 1);
 }

@@ -80,6 +80,39 @@ TEST_CASE("ShapesInSpaceSelectWhatTestingEveryPointWould") {
     }
 }
 
+TEST_CASE("APlaneIsFittedThroughWhatLiesOnItOutliersAside") {
+    const std::uint64_t seed = test::seed_for("PlaneFit");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::normal_distribution<double> noise(0, 0.002);
+    std::uniform_real_distribution<double> side(-2, 2);
+    for (int round = 0; round < 20; ++round) {
+        Vec3 n{side(dice), side(dice), side(dice)};
+        n = n * (1 / std::sqrt(dot(n, n)));
+        if (n.z < 0) n = n * -1.0;
+        Vec3 u = cross(n, std::fabs(n.x) < 0.8 ? Vec3{1, 0, 0} : Vec3{0, 1, 0});
+        u = u * (1 / std::sqrt(dot(u, u)));
+        const Vec3 v = cross(n, u), centre{412300, 5218930, 58};
+        std::vector<Vec3> points;
+        for (int i = 0; i < 2000; ++i)
+            points.push_back(centre + u * side(dice) + v * side(dice) + n * noise(dice));
+        for (int i = 0; i < 500; ++i)  // a fifth stands on one side of it
+            points.push_back(centre + u * side(dice) + v * side(dice) + n * (0.05 + std::fabs(side(dice))));
+        const auto fit = fit_plane(points);
+        REQUIRE(fit);
+        CHECK(dot(fit->normal, n) > std::cos(0.0004));
+        CHECK(std::fabs(dot(fit->point - centre, n)) < 0.0005);
+        CHECK(fit->rms == Approx(0.002).epsilon(0.15));
+    }
+    CHECK_FALSE(fit_plane(std::vector<Vec3>{{0, 0, 0}, {1, 1, 1}}));
+    CHECK_FALSE(fit_plane(std::vector<Vec3>{{0, 0, 0}, {1, 1, 1}, {2, 2, 2}, {5, 5, 5}}));
+    CHECK_FALSE(fit_plane(std::vector<Vec3>(10, {4, 4, 4})));
+    const auto level = fit_plane(std::vector<Vec3>{{0, 0, 7}, {1, 0, 7}, {0, 1, 7}, {3, 3, 7}});
+    REQUIRE(level);
+    CHECK(level->normal.z == 1);
+    CHECK(level->rms == 0);
+}
+
 TEST_CASE("AStripLiesAlongItsLine") {
     const auto box = select::strip({0, 0, 0}, {10, 10, 5}, 2, -1, 9);
     const auto planes = select::half_spaces(box);

@@ -34,7 +34,11 @@ bool same_site(const Site& a, const Site& b) {
                 a.items.size() == b.items.size() && a.selected() == b.selected() &&
                 a.of_removed == b.of_removed &&
                 (a.last_selection == nullptr) == (b.last_selection == nullptr) && a.clip == b.clip &&
-                a.clips.size() == b.clips.size();
+                a.clips.size() == b.clips.size() && a.unit == b.unit && a.lines.size() == b.lines.size();
+    for (std::size_t i = 0; same && i < a.lines.size(); ++i)
+        same = a.lines[i]->name == b.lines[i]->name && a.lines[i]->points == b.lines[i]->points &&
+               a.lines[i]->closed == b.lines[i]->closed && a.lines[i]->visible == b.lines[i]->visible &&
+               a.lines[i]->id == b.lines[i]->id;
     if (same && a.selection) same = *a.selection == *b.selection;
     for (std::size_t i = 0; same && i < a.items.size(); ++i) {
         const Item &x = *a.items[i], &y = *b.items[i];
@@ -101,7 +105,10 @@ TEST_CASE("AProjectComesBackWithCloudLedgerSelectionAndHistory") {
         p->write(h.current());
         h.commit(site::select(*h.now(), random_members(n, 500, dice), Combine::New), "Select");
         p->write(h.current());
-        h.commit(remove_selection(*h.now(), decision()), "Remove");
+        h.commit(set_unit(*put_lines(*remove_selection(*h.now(), decision()),
+                                     {{0, "Apron", {{1, 2, 3}, {4, 5, 6}, {7, 1, 2}}, true, false}}),
+                          "usft"),
+                 "Remove");
         p->write(h.current());
         h.commit(site::select(*h.now(), ElementSet::all(n), Combine::New), "Select all");
         p->write(h.current());

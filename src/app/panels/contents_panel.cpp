@@ -15,6 +15,7 @@
 #include <algorithm>
 #include <set>
 
+#include "app/panels/lengths.h"
 #include "app/shell/document.h"
 #include "app/shell/theme.h"
 
@@ -75,12 +76,20 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     layout->addWidget(tree_, 1);
     connect(tree_, &QTreeWidget::itemClicked, this, &ContentsPanel::clicked);
     connect(tree_, &QTreeWidget::itemDoubleClicked, this, [this](QTreeWidgetItem* row, int column) {
-        if (column == kName && id_of(row)) emit fly_to(id_of(row));
+        if (column != kName || !id_of(row)) return;
+        if (document_->site()->line(id_of(row)))
+            emit edit_line(id_of(row));
+        else
+            emit fly_to(id_of(row));
     });
     connect(tree_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* row, int column) {
         if (filling_ || column != kName) return;
         const std::string name = row->text(kName).trimmed().toStdString();
         const std::uint64_t id = id_of(row);
+        if (const site::LinePtr line = document_->site()->line(id)) {
+            change_line(line, tr("Rename %1"), [&](site::Line& l) { l.name = name; });
+            return;
+        }
         document_->apply(tr("Rename to %1").arg(row->text(kName)),
                          [&](const site::Site& s) { return site::rename_item(s, id, name); });
         shown_.clear();  // a refused name must not stay in the row
@@ -115,6 +124,9 @@ void ContentsPanel::refresh() {
     const site::SitePtr s = document_->site();
     std::vector<const void*> now;
     for (const site::ItemPtr& item : s->items) now.push_back(item.get());
+    for (const site::LinePtr& l : s->lines) now.push_back(l.get());
+    if (s->unit != shown_unit_) shown_.clear();
+    shown_unit_ = s->unit;
     if (now == shown_ && s->active == shown_active_ && !now.empty()) return;
     shown_ = std::move(now);
     shown_active_ = s->active;
@@ -149,6 +161,56 @@ void ContentsPanel::fill_tree() {
         for (const site::ItemPtr& item : s->items)
             if (item->group == group) add_row(item, item->id == s->active);
     }
+    if (s->lines.empty()) return;
+    auto* head = new QTreeWidgetItem(tree_, {QString(), tr("Lines")});
+    head->setFlags(Qt::ItemIsEnabled);
+    head->setForeground(kName, token::ink_soft);
+    for (const site::LinePtr& l : s->lines) add_line_row(l);
+}
+
+void ContentsPanel::add_line_row(const site::LinePtr& line) {
+    auto* row = new QTreeWidgetItem(tree_);
+    row->setData(0, Qt::UserRole, static_cast<qulonglong>(line->id));
+    row->setFlags(row->flags() | Qt::ItemIsEditable);
+    row->setIcon(kEye, icon(line->visible ? "eye" : "eye-off"));
+    row->setText(kName, QString::fromStdString(line->name));
+    row->setText(kCount, Lengths(*document_->site()).text(site::length_of(*line)));
+    row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
+    const QString tip = (line->closed ? tr("Closed line of %1 corners. Double click: edit it.")
+                                      : tr("Open line of %1 corners. Double click: edit it."))
+                            .arg(line->points.size());
+    for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
+    QFont font = tree_->font();
+    font.setPointSizeF(9);
+    row->setFont(kName, font);
+    row->setFont(kCount, font);
+    if (!line->visible) row->setForeground(kName, token::ink_soft);
+}
+
+void ContentsPanel::change_line(const site::LinePtr& line, const QString& title,
+                                const std::function<void(site::Line&)>& change) {
+    site::Line changed = *line;
+    change(changed);
+    document_->apply(title.arg(QString::fromStdString(line->name)),
+                     [&](const site::Site& s) { return site::put_lines(s, {changed}); });
+}
+
+void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, const QPoint& at) {
+    QMenu menu(this);
+    menu.addAction(tr("Edit its corners"), this, [=, this] { emit edit_line(line->id); });
+    menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to_line(line->id); });
+    menu.addAction(tr("Select inside it"), this, [=, this] { emit select_inside(line->id); })
+        ->setEnabled(line->closed);
+    menu.addAction(line->closed ? tr("Open it") : tr("Close it"), this, [=, this] {
+        change_line(line, line->closed ? tr("Open %1") : tr("Close %1"),
+                    [](site::Line& l) { l.closed = !l.closed; });
+    });
+    menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
+    menu.addAction(tr("Take off the list"), this, [=, this] {
+        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(line->name)),
+                         [&](const site::Site& s) { return site::drop_line(s, line->id); });
+    });
+    menu.exec(tree_->viewport()->mapToGlobal(at));
 }
 
 void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
@@ -271,6 +333,13 @@ void ContentsPanel::choose_colour() {
 void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
     const std::uint64_t id = id_of(row);
     const site::ItemPtr item = document_->site()->item(id);
+    if (const site::LinePtr line = document_->site()->line(id)) {
+        if (column == kEye)
+            change_line(line, line->visible ? tr("Hide %1") : tr("Show %1"),
+                        [](site::Line& l) { l.visible = !l.visible; });
+        return;
+    }
+    if (id == 0 && row->data(0, Qt::UserRole + 1).isNull()) return;  // the heading of the lines
     if (!item && column == kEye) toggle_group(row->data(0, Qt::UserRole + 1).toString());
     if (!item) return;
     const QString name = QString::fromStdString(item->name);
@@ -309,6 +378,7 @@ bool ContentsPanel::eventFilter(QObject* watched, QEvent* event) {
 void ContentsPanel::context_menu(const QPoint& at) {
     QTreeWidgetItem* row = tree_->itemAt(at);
     const std::uint64_t id = id_of(row);
+    if (const site::LinePtr line = document_->site()->line(id)) return line_menu(line, row, at);
     const site::ItemPtr item = document_->site()->item(id);
     if (!item) return;
     QMenu menu(this);

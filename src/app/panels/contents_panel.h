@@ -28,6 +28,9 @@ class ContentsPanel : public QWidget {
 
   signals:
     void fly_to(quint64 item);
+    void fly_to_line(quint64 line);
+    void edit_line(quint64 line);
+    void select_inside(quint64 line);
 
   protected:
     bool eventFilter(QObject*, QEvent*) override;
@@ -35,6 +38,9 @@ class ContentsPanel : public QWidget {
   private:
     void fill_tree();
     void add_row(const site::ItemPtr&, bool active);
+    void add_line_row(const site::LinePtr&);
+    void change_line(const site::LinePtr&, const QString& title, const std::function<void(site::Line&)>&);
+    void line_menu(const site::LinePtr&, QTreeWidgetItem*, const QPoint&);
     void fill_look();
     void toggle_group(const QString&);
     void choose_group(std::uint64_t item);
@@ -51,6 +57,7 @@ class ContentsPanel : public QWidget {
     bool filling_ = false;
     std::vector<const void*> shown_;  // what the rows were made from
     std::uint64_t shown_active_ = 0;
+    std::string shown_unit_;
 };
 
 }  // namespace pristine::app

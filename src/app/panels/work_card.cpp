@@ -7,6 +7,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
+#include <QSpinBox>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -157,6 +158,9 @@ void WorkCard::add_plane_settings(QVBoxLayout* layout) {
     rows->addLayout(row);
     plane_settings_->hide();
     layout->addWidget(plane_settings_);
+    offset_->setKeyboardTracking(false);
+    connect(offset_, &QDoubleSpinBox::valueChanged, this, &WorkCard::plane_changed);
+    connect(side_, &QButtonGroup::idClicked, this, &WorkCard::plane_changed);
 }
 
 void WorkCard::add_growth(QVBoxLayout* layout) {
@@ -185,6 +189,15 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
            tr("Adds everything reached in such steps"));
     button(second, "similarButton", tr("Alike"), "select.similar",
            tr("The same, but only over similar colours"));
+    tolerance_ = new QSpinBox(this);
+    tolerance_->setObjectName(QStringLiteral("colourTolerance"));
+    tolerance_->setAccessibleName(tr("How far alike colours may differ, of 255 in each of red, green, blue"));
+    tolerance_->setToolTip(tolerance_->accessibleName());
+    tolerance_->setRange(0, 255);
+    tolerance_->setPrefix(tr("± "));
+    tolerance_->setValue(20);
+    second->addSpacing(4);
+    second->addWidget(tolerance_);
     layout->addLayout(second);
     auto* third = new QHBoxLayout;
     third->addWidget(new QLabel(tr("Ground"), this));
@@ -199,6 +212,9 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
 
 double WorkCard::reach() const {
     return reach_->in_data();
+}
+int WorkCard::colour_tolerance() const {
+    return tolerance_->value();
 }
 double WorkCard::ground_margin() const {
     return margin_->in_data();

@@ -51,6 +51,8 @@ class WorkCard : public QWidget {
     /// Plane and level select what is more than this above (or below) them.
     double plane_offset() const;
     bool below_plane() const;
+    /// How far colours may differ that count as alike, 0 to 255 a channel.
+    int colour_tolerance() const;
     void show_plane_settings(bool);
     /// What was picked, as lines of text; empty: nothing.
     void set_picked(const QString& text);
@@ -58,6 +60,7 @@ class WorkCard : public QWidget {
 
   signals:
     void settings_changed();
+    void plane_changed();             ///< side or offset
     void command(const QString& id);  ///< a button that stands for a command
 
   private:
@@ -68,6 +71,7 @@ class WorkCard : public QWidget {
     QLabel *title_, *hint_, *histogram_title_;
     QButtonGroup *combine_, *depth_;
     QComboBox* reason_;
+    class QSpinBox* tolerance_;
     LengthBox *reach_, *margin_, *offset_;
     QWidget* plane_settings_;
     QButtonGroup* side_;

@@ -226,9 +226,7 @@ void MainWindow::connect_parts() {
     connect_stage(stage_);
     connect_stage(&section_->stage());
     connect(section_, &SectionPane::changed, this, [this] {
-        std::vector<std::vector<Vec3>> guides;
-        if (section_->is_open()) guides.push_back(section_->outline());
-        stage_->set_guides(std::move(guides));
+        follow_lines();
         commands_.refresh();
     });
     connect_legend();
@@ -237,6 +235,10 @@ void MainWindow::connect_parts() {
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
     connect(contents_, &ContentsPanel::fly_to, this, [this](quint64 id) { fly_to_item(id); });
+    connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
+    connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
+    connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);
+    connect(contents_, &ContentsPanel::fly_to_line, this, &MainWindow::fly_to_line);
     connect(ledger_, &LedgerStrip::hovered, this, [this](quint64 id) { set_ghosts(id); });
     connect(ledger_, &LedgerStrip::fly_to, this, [this](quint64 id) { fly_to_entry(id); });
     document_->picture_maker = [this](const site::SitePtr& s) {
@@ -251,6 +253,8 @@ void MainWindow::connect_parts() {
 void MainWindow::refresh() {
     show_scene();
     follow_clip();
+    follow_solid();
+    follow_lines();
     contents_->refresh();
     ledger_->refresh();
     status_->refresh();

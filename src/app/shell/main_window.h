@@ -42,6 +42,8 @@ class MainWindow : public QMainWindow {
 
     /// Selects what lies inside the closed lines of a file.
     void select_lines(const std::filesystem::path&);
+    /// As objects of the site.
+    void add_lines(const std::filesystem::path&);
 
     Document& document() { return *document_; }
     Stage& stage() { return *stage_; }
@@ -66,9 +68,12 @@ class MainWindow : public QMainWindow {
         BallBrush,
         Ball,
         Cylinder,
+        Box,
         Plane,
+        PaintedPlane,
         Level,
         Section,
+        Line,
         Pick,
         Clip
     };
@@ -102,10 +107,34 @@ class MainWindow : public QMainWindow {
     void close_fence(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void stroke_step(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void stroke_ended();
-    void shape_made(Stage*, const SpaceShape&, Qt::KeyboardModifiers);
     void select_shape(const QString& what, Stage*, Qt::KeyboardModifiers,
                       std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, Progress&)>);
-    void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty);
+    /// `before`: what it is combined with instead of the present selection.
+    void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty,
+                          const site::SetPtr* before = nullptr);
+    static std::unique_ptr<Tool> make_tool(Hand);
+    // main_window_shapes.cpp
+    /// A shape in space whose handles are in the view, and the selection that it made.
+    struct Live {
+        site::SetPtr selection, before;
+        Solid solid;
+        site::Combine combine;
+        Stage* stage;
+    };
+    void shape_made(Stage*, const SpaceShape&, Qt::KeyboardModifiers);
+    void fit_painted_plane(Stage*, const SpaceShape&, Qt::KeyboardModifiers);
+    void show_solid(const std::optional<Solid>&);
+    void select_solid(Stage*, const Solid&, site::Combine, site::SetPtr before);
+    void solid_changed(Stage*, const Solid&);
+    const Live* live_now() const;
+    void follow_solid();
+    void plane_settings_changed();
+    void line_drawn(const DrawnLine&);
+    void edit_line(std::uint64_t id);
+    void follow_lines();
+    void choose_lines_to_add();
+    void fly_to_line(std::uint64_t id);
+    void select_inside_lines(std::uint64_t only = 0);
     void pick(Stage*, const SpaceShape&);
     // main_window_selection.cpp
     void add_more_select_commands();
@@ -168,6 +197,8 @@ class MainWindow : public QMainWindow {
     QMenu *kept_ = nullptr, *merge_ = nullptr, *saved_views_ = nullptr, *clips_ = nullptr;
     std::unique_ptr<Tool> tool_, section_tool_, panorama_tool_;  // of the two stages and the panorama
     Hand hand_ = Hand::Polygon;
+    std::vector<Live> lives_;  // those of the tool in hand
+    std::uint64_t line_in_work_ = 0;
     bool among_removed_ = false;  // tools select among what is out
     struct Stroke;
     std::shared_ptr<Stroke> stroke_;

@@ -65,6 +65,16 @@ void MainWindow::add_site_commands() {
          {},
          {},
          {}});
+    commands_.add({"site.add_lines",
+                   tr("Add lines…"),
+                   tr("Boundaries, edges and axes of a GeoJSON, Shapefile, GeoPackage, DXF or LandXML file"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_lines_to_add(); },
+                   {},
+                   {},
+                   {}});
     commands_.add({"site.save",
                    tr("Save"),
                    tr("Marks this state of the project as saved; every change is on the disk anyway"),

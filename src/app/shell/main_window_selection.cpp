@@ -12,7 +12,7 @@
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
-#include "app/tools/space_tools.h"
+#include "app/tools/solid_tool.h"
 #include "core/base/units.h"
 #include "core/io/fence_file.h"
 #include "core/select/ground.h"
@@ -115,7 +115,7 @@ void MainWindow::follow_clip() {
     const site::ClipBox* now = document_->site()->clip_in_force();
     if (hand_ != Hand::Clip || !now) return;
     for (Tool* t : {tool_.get(), section_tool_.get()})
-        if (!t->begun()) static_cast<BoxTool*>(t)->set_box(now->box);
+        if (!t->begun()) static_cast<SolidTool*>(t)->set_solid(Solid::of(now->box));
     stage_->update();
     section_->stage().update();
 }
@@ -202,9 +202,10 @@ void MainWindow::add_more_select_commands() {
         tr("The same, but only from point to point of similar colour"), QKeySequence(Qt::SHIFT | Qt::Key_C),
         tr("Select"),
         [this] {
-            grow(tr("Alike"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
-                return select::connected(c, s, e, {d, 20}, p);
-            });
+            grow(tr("Alike"),
+                 [d = card_->reach(), t = card_->colour_tolerance()](auto& c, auto& s, auto& e, Progress& p) {
+                     return select::connected(c, s, e, {d, t}, p);
+                 });
         },
         selected);
     add(
@@ -212,6 +213,10 @@ void MainWindow::add_more_select_commands() {
         tr("Selects what lies inside the lines in plan: GeoJSON, Shapefile, GeoPackage, DXF, LandXML, or "
            "text with a corner on each line"),
         {}, tr("-Select"), [this] { choose_lines(); }, [this] { return needs_item(); });
+    add(
+        "select.inside_lines", tr("Inside the closed lines that are shown"),
+        tr("Selects what lies inside them in plan"), {}, tr("Select"), [this] { select_inside_lines(); },
+        [this] { return needs_item(); });
     add(
         "select.keep", tr("Keep this selection under a name…"),
         tr("It stays with the item and can be used again at any time"), {}, tr("-Select"),

@@ -1,9 +1,8 @@
-// The hand tools in the window: what they are, and what becomes of the shapes that they make.
+// The hand tools in the window: what they are, and what becomes of fences and brush strokes.
 
 #include <algorithm>
 #include <cmath>
 
-#include "app/panels/lengths.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
@@ -11,7 +10,9 @@
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "app/tools/fence_tools.h"
+#include "app/tools/line_tool.h"
 #include "app/tools/path_tools.h"
+#include "app/tools/solid_tool.h"
 #include "app/tools/space_tools.h"
 #include "core/select/solid.h"
 #include "render/renderer.h"
@@ -29,39 +30,46 @@ struct MainWindow::Stroke {
     double ball_radius = 0;  // world; of the ball brush, from the first place
 };
 
-namespace {
-
-std::unique_ptr<Tool> make_tool(int hand) {
+std::unique_ptr<Tool> MainWindow::make_tool(Hand hand) {
+    using Kind = SpaceShape::Kind;
+    const auto solid = [](std::unique_ptr<Tool> maker) {
+        return std::make_unique<SolidTool>(std::move(maker));
+    };
     switch (hand) {
-        case 0:
+        case Hand::Rectangle:
             return std::make_unique<RectangleTool>();
-        case 1:
+        case Hand::Polygon:
             return std::make_unique<PolygonTool>();
-        case 2:
+        case Hand::Freehand:
             return std::make_unique<FreehandTool>();
-        case 3:
+        case Hand::Circle:
             return std::make_unique<CircleTool>();
-        case 4:
-        case 5:
+        case Hand::Brush:
+        case Hand::BallBrush:
             return std::make_unique<BrushTool>();
-        case 6:
-            return std::make_unique<SpanTool>(SpaceShape::Kind::Ball);
-        case 7:
-            return std::make_unique<SpanTool>(SpaceShape::Kind::Cylinder);
-        case 8:
-            return std::make_unique<PointsTool>(SpaceShape::Kind::Plane, 3);
-        case 9:
-            return std::make_unique<PointsTool>(SpaceShape::Kind::Level, 1);
-        case 10:
-            return std::make_unique<SpanTool>(SpaceShape::Kind::Section);
-        case 11:
-            return std::make_unique<PointsTool>(SpaceShape::Kind::Pick, 1);
-        default:
-            return std::make_unique<BoxTool>();
+        case Hand::Ball:
+            return solid(std::make_unique<SpanTool>(Kind::Ball));
+        case Hand::Cylinder:
+            return solid(std::make_unique<SpanTool>(Kind::Cylinder));
+        case Hand::Box:
+            return solid(std::make_unique<SpanTool>(Kind::Box));
+        case Hand::Plane:
+            return solid(std::make_unique<PointsTool>(Kind::Plane, 3));
+        case Hand::PaintedPlane:
+            return solid(std::make_unique<SampleTool>());
+        case Hand::Level:
+            return solid(std::make_unique<PointsTool>(Kind::Level, 1));
+        case Hand::Section:
+            return std::make_unique<SpanTool>(Kind::Section);
+        case Hand::Line:
+            return std::make_unique<LineTool>();
+        case Hand::Pick:
+            return std::make_unique<PointsTool>(Kind::Pick, 1);
+        case Hand::Clip:
+            return solid(nullptr);
     }
+    return nullptr;
 }
-
-}  // namespace
 
 void MainWindow::add_tool_commands() {
     const struct {
@@ -132,6 +140,15 @@ void MainWindow::add_tool_commands() {
          {},
          Hand::Cylinder,
          false},
+        {"select.box",
+         tr("Box"),
+         tr("Press on its middle, drag out half a side; then drag its faces, turn it by the handle beside "
+            "it"),
+         "box",
+         Qt::Key_M,
+         {},
+         Hand::Box,
+         false},
         {"select.plane",
          tr("Plane through three points"),
          tr("Click three places of the base; selects what lies above it, or below"),
@@ -140,6 +157,10 @@ void MainWindow::add_tool_commands() {
          {},
          Hand::Plane,
          false},
+        {"select.painted_plane", tr("Plane from a painted patch"),
+         tr("Paint over a flat surface: the plane through what was painted, strays aside; Ctrl+wheel sizes "
+            "the brush"),
+         "painted-plane", Qt::Key_J, Qt::ShiftModifier, Hand::PaintedPlane, false},
         {"select.level", tr("Level plane"), tr("Click a height; selects what lies above it, or below"),
          "level", Qt::Key_T, Qt::ShiftModifier, Hand::Level, false},
         {"view.section",
@@ -151,6 +172,15 @@ void MainWindow::add_tool_commands() {
          {},
          Hand::Section,
          true},
+        {"view.line",
+         tr("Line"),
+         tr("Click places, Enter ends it, a click on the first closes it. Corners of the line in work are "
+            "dragged; Ctrl+click takes one out, a double click between two puts one in"),
+         "line",
+         Qt::Key_J,
+         {},
+         Hand::Line,
+         false},
         {"view.clip",
          tr("Clip box"),
          tr("Drag its faces, or turn it by the handle beside it; only its inside is shown, and tools touch "
@@ -183,22 +213,25 @@ void MainWindow::add_tool_commands() {
 
 void MainWindow::take_tool(Hand hand) {
     hand_ = hand;
-    auto fresh = make_tool(static_cast<int>(hand)), fresh_section = make_tool(static_cast<int>(hand));
+    auto fresh = make_tool(hand), fresh_section = make_tool(hand);
     stage_->set_tool(fresh.get());
     section_->stage().set_tool(fresh_section.get());
     tool_ = std::move(fresh);
     section_tool_ = std::move(fresh_section);
     panorama_->view().set_tool(nullptr);
-    panorama_tool_ = hand <= Hand::Circle ? make_tool(static_cast<int>(hand)) : nullptr;  // fences only
+    panorama_tool_ = hand <= Hand::Circle ? make_tool(hand) : nullptr;  // fences only
     panorama_->view().set_tool(panorama_tool_.get());
     if (hand == Hand::Clip) {
         const Box3 b = stage_->scene().robust_bounds();
         if (!b.empty())
             for (Tool* t : {tool_.get(), section_tool_.get()})
-                static_cast<BoxTool*>(t)->set_box({(b.lo + b.hi) * 0.5, (b.hi - b.lo) * 0.5, 0});
+                static_cast<SolidTool*>(t)->set_solid(
+                    Solid::of({(b.lo + b.hi) * 0.5, (b.hi - b.lo) * 0.5, 0}));
         follow_clip();
     }
-    card_->show_plane_settings(hand == Hand::Plane || hand == Hand::Level);
+    lives_.clear();
+    follow_lines();
+    card_->show_plane_settings(hand == Hand::Plane || hand == Hand::PaintedPlane || hand == Hand::Level);
     for (const Command& c : commands_.all())
         if (c.checked && c.menu.endsWith(tr("Tools")) && c.checked())
             card_->set_tool(c.title,
@@ -218,12 +251,8 @@ void MainWindow::connect_stage(Stage* stage) {
     connect(stage, &Stage::stroke_ended, this, &MainWindow::stroke_ended);
     connect(stage, &Stage::shape_made, this,
             [this, stage](const SpaceShape& s, Qt::KeyboardModifiers m) { shape_made(stage, s, m); });
-    connect(stage, &Stage::box_changed, this, [this](const select::Box& box) {
-        const site::SitePtr s = document_->site();
-        const site::ClipBox* now = s->clip_in_force();
-        use_clip({now ? now->id : 0,
-                  now ? now->name : tr("Clip box %1").arg(s->clips.size() + 1).toStdString(), box});
-    });
+    connect(stage, &Stage::solid_changed, this, [this, stage](const Solid& s) { solid_changed(stage, s); });
+    connect(stage, &Stage::line_drawn, this, &MainWindow::line_drawn);
     connect(stage, &Stage::refused, this, &MainWindow::say_refused);
     connect(stage, &Stage::pointed, status_, &StatusLine::set_position);
 }
@@ -245,7 +274,7 @@ ElementSet MainWindow::within_reach(const site::Site& s, const Stage* stage) con
 }
 
 void MainWindow::finish_selecting(const site::ItemPtr& item, const ElementSet& set, site::Combine combine,
-                                  const QString& empty) {
+                                  const QString& empty, const site::SetPtr* before) {
     // The item may have been closed or exchanged meanwhile: then the result speaks of nothing.
     const site::ItemPtr now = document_->site()->active_item();
     if (!now || now->cloud != item->cloud)
@@ -253,7 +282,9 @@ void MainWindow::finish_selecting(const site::ItemPtr& item, const ElementSet& s
     const QString title = combine == site::Combine::TakeAway ? tr("Take %1 points from the selection")
                           : combine == site::Combine::Add    ? tr("Add %1 points to the selection")
                                                              : tr("Select %1 points");
-    document_->apply(title.arg(grouped(set.count())), [&](const site::Site& site) {
+    document_->apply(title.arg(grouped(set.count())), [&](const site::Site& now) {
+        site::Site site = now;
+        if (before) site.selection = *before;
         return among_removed_ ? site::select_removed(site, set, combine) : site::select(site, set, combine);
     });
     if (set.empty()) say_refused(empty.arg(QString::fromStdString(now->name)));
@@ -354,84 +385,6 @@ void MainWindow::select_shape(
                              tr("%1 holds no points of %2.").arg(what, QStringLiteral("%1")));
         },
         {}, true);
-}
-
-void MainWindow::shape_made(Stage* stage, const SpaceShape& shape, Qt::KeyboardModifiers modifiers) {
-    using Kind = SpaceShape::Kind;
-    const std::vector<Vec3> at = shape.points;
-    if (shape.kind == Kind::Pick) return pick(stage, shape);
-    if (shape.kind == Kind::Section) {
-        if (stage != stage_) return say_refused(tr("Draw the section line in the view above."));
-        if (std::hypot(at[1].x - at[0].x, at[1].y - at[0].y) < 1e-6)
-            return say_refused(
-                tr("The line stands upright: draw it from another side, best from above (key 1)."));
-        return section_->open(at[0], at[1], document_->site());
-    }
-    if (shape.kind == Kind::Ball) {
-        const Vec3 d = at[1] - at[0];
-        const double radius = std::sqrt(dot(d, d));
-        return select_shape(tr("The ball"), stage, modifiers,
-                            [=](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-                                return select::in_ball(c, at[0], radius, e, p);
-                            });
-    }
-    if (shape.kind == Kind::Cylinder) {
-        // Seen from the side, the drag is a radius too.
-        const Vec3 d = at[1] - at[0];
-        const double radius = std::sqrt(dot(d, d));
-        return select_shape(tr("The cylinder"), stage, modifiers,
-                            [=](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-                                return select::in_cylinder(c, at[0].x, at[0].y, radius, -INFINITY, INFINITY,
-                                                           e, p);
-                            });
-    }
-    select::HalfSpace plane{{0, 0, 1}, at[0].z};
-    try {
-        if (shape.kind == Kind::Plane) plane = select::plane_through(at[0], at[1], at[2]);
-    } catch (const Error& e) {
-        return say_refused(QString::fromStdString(e.what()));
-    }
-    // Below: n.p <= o - by. Above: -n.p <= -(o + by).
-    const double by = card_->plane_offset();
-    plane = card_->below_plane() ? select::HalfSpace{plane.normal, plane.offset - by}
-                                 : select::HalfSpace{plane.normal * -1.0, -(plane.offset + by)};
-    select_shape(tr("That side of the plane"), stage, modifiers,
-                 [plane](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-                     return select::inside(c, {plane}, e, p);
-                 });
-}
-
-void MainWindow::pick(Stage* stage, const SpaceShape& shape) {
-    const auto id = stage->seen_at(shape.end);
-    if (!id) return say_refused(tr("There is no point here."));
-    const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
-    const render::DrawItem& item = stage->scene().items()[ref.item];
-    const std::size_t in_page = *id & 0xFFFFu;
-    const Vec3 w = item.cloud->position(std::uint64_t{ref.page} * kPageSize + in_page);
-    const auto records = item.cloud->records();
-    const cloud::RecordLayout& layout = records->layout();
-    std::vector<std::byte> record(layout.record_bytes);
-    const std::uint64_t number = item.cloud->order()->page(ref.page)[in_page];
-    records->read(number, record);
-    const site::ItemPtr owner = document_->site()->item(item.id);
-    const Lengths l(*document_->site(), owner.get());
-    QString text = tr("E %1\nN %2\nH %3\n").arg(l.text(w.x, 2), l.text(w.y, 2), l.text(w.z, 2));
-    if (last_pick_) {
-        const Vec3 d = w - *last_pick_;
-        text += tr("From the last: %1 (%2 in plan, %3 in height)\n")
-                    .arg(l.text(std::sqrt(dot(d, d)), 2), l.text(std::hypot(d.x, d.y), 2), l.text(d.z, 2));
-    }
-    text += tr("Record %1 of %2\n").arg(grouped(number + 1), grouped(records->count()));
-    int shown = 0;
-    for (const cloud::Field& f : layout.fields) {
-        if (f.name == "x" || f.name == "y" || f.name == "z") continue;
-        if (++shown > 24) break;
-        text += QStringLiteral("%1 %2%3").arg(QString::fromStdString(f.name),
-                                              QString::number(value(f, record.data()), 'g', 10),
-                                              shown % 2 ? QStringLiteral("   ") : QStringLiteral("\n"));
-    }
-    last_pick_ = w;
-    card_->set_picked(text.trimmed());
 }
 
 }  // namespace pristine::app

@@ -28,6 +28,12 @@ const QHash<QString, QString>& drawings() {
         {"cylinder", "<ellipse cx='12' cy='6' rx='6.5' ry='2.6'/><path d='M5.5 6v12c0 3.4 13 3.4 13 0V6'/>"},
         {"plane", "<path d='M3 16 9 8h12l-6 8ZM12 12V4M9.8 6.2 12 4l2.2 2.2'/>"},
         {"level", "<path d='M3.5 17h17M12 13V5M9.8 7.2 12 5l2.2 2.2'/>"},
+        {"box", "<path d='M5 8.5 12 5l7 3.5v8L12 20l-7-3.5ZM5 8.5l7 3.5 7-3.5M12 12v8'/>"},
+        {"painted-plane",
+         "<path d='M3 16 9 8h12l-6 8Z'/><path d='M8.5 14c2-3 4-1 5-2.5S16 10 17 10' stroke-width='2.6'/>"},
+        {"line",
+         "<path d='M4 18 9.5 7.5 15 14 20.5 5'/><circle cx='9.5' cy='7.5' r='1.6' fill='%1'/><circle cx='15' "
+         "cy='14' r='1.6' fill='%1'/>"},
         {"section", "<path d='M4 20 20 4M6.5 13 11 17.5M13 6.5 17.5 11'/>"},
         {"clip",
          "<path d='M5 8.5 12 5l7 3.5v8L12 20l-7-3.5ZM5 8.5l7 3.5 7-3.5M12 12v8' stroke-dasharray='2.4 "

@@ -219,6 +219,7 @@ void Stage::mousePressEvent(QMouseEvent* e) {
     } else if (e->button() == Qt::LeftButton && tool_ && may_begin()) {
         if (!tool_->begun()) press_modifiers_ = e->modifiers();
         drag_ = Drag::Tool;
+        tool_->hold_control(e->modifiers() & Qt::ControlModifier);
         tool_->press(last_, frame(), [this](PixelPoint p) { return anchor(p); });
         after_tool();
     }
@@ -301,7 +302,8 @@ void Stage::after_tool() {
         else
             emit fence_closed(*fence, press_modifiers_);
     }
-    if (const auto box = tool_->take_box()) emit box_changed(*box);
+    if (const auto solid = tool_->take_solid()) emit solid_changed(*solid);
+    if (const auto line = tool_->take_line()) emit line_drawn(*line);
     if (const auto shape = tool_->take_shape()) emit shape_made(*shape, press_modifiers_);
     if (const auto* polygon = dynamic_cast<const PolygonTool*>(tool_); polygon && !polygon->refusal().empty())
         emit refused(tr(polygon->refusal().c_str()));

@@ -69,7 +69,8 @@ class Stage : public QWidget {
     /// A piece of a brush stroke; stroke_ended follows when the button is let go.
     void stroke_step(const select::Fence& fence, Qt::KeyboardModifiers modifiers);
     void stroke_ended();
-    void box_changed(const select::Box& box);
+    void line_drawn(const DrawnLine& line);  ///< or changed
+    void solid_changed(const Solid& solid);  ///< by its handles
     void shape_made(const SpaceShape& shape, Qt::KeyboardModifiers modifiers);
     void refused(const QString& why);
     void camera_changed();

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 #include <utility>
 
 #include "app/tools/path_tools.h"
@@ -10,7 +9,7 @@
 namespace pristine::app {
 namespace {
 
-constexpr double kClick_px = 3, kGrab_px = 16;
+constexpr double kClick_px = 3;
 
 }  // namespace
 
@@ -49,87 +48,43 @@ std::optional<SpaceShape> SpanTool::take_shape() {
     return std::exchange(shape_, std::nullopt);
 }
 
-Vec3 BoxTool::axis(int a) const {
-    const double t = box_.yaw_deg * std::numbers::pi / 180;
-    if (a == 0) return {std::cos(t), std::sin(t), 0};
-    if (a == 1) return {-std::sin(t), std::cos(t), 0};
-    return {0, 0, 1};
+void SampleTool::press(PixelPoint p, const ViewFrame& view, const Anchor& anchor) {
+    painting_ = true;
+    anchor_ = anchor;
+    at_ = last_ = p;
+    painted_.points = {anchor(p)};
+    painted_.radius = radius_px_ / view.pixels_per_unit(view.depth(painted_.points[0]));
 }
 
-std::vector<Vec3> BoxTool::handles() const {
-    std::vector<Vec3> h;
-    for (int a = 0; a < 3; ++a)
-        for (const double sign : {-1.0, 1.0}) h.push_back(box_.centre + axis(a) * (sign * box_.half[a]));
-    h.push_back(box_.centre + axis(0) * (1.35 * box_.half.x));
-    return h;
+void SampleTool::move(PixelPoint p, const ViewFrame&) {
+    at_ = p;
+    if (!painting_ || std::hypot(p.x - last_.x, p.y - last_.y) < radius_px_) return;
+    last_ = p;
+    painted_.points.push_back(anchor_(p));
 }
 
-std::vector<std::vector<Vec3>> BoxTool::guides() const {
-    const auto corner = [&](int i) {
-        return box_.centre + axis(0) * (i & 1 ? box_.half.x : -box_.half.x) +
-               axis(1) * (i & 2 ? box_.half.y : -box_.half.y) +
-               axis(2) * (i & 4 ? box_.half.z : -box_.half.z);
-    };
-    std::vector<std::vector<Vec3>> lines;
-    for (int z = 0; z <= 4; z += 4)
-        lines.push_back({corner(z), corner(z + 1), corner(z + 3), corner(z + 2), corner(z)});
-    for (int i = 0; i < 4; ++i) lines.push_back({corner(i), corner(i + 4)});
-    lines.push_back({box_.centre + axis(0) * box_.half.x, handles().back()});
-    return lines;
+void SampleTool::release(PixelPoint p, const ViewFrame&) {
+    if (!std::exchange(painting_, false)) return;
+    at_ = p;
+    painted_.end = p;
+    shape_ = painted_;
 }
 
-void BoxTool::press(PixelPoint p, const ViewFrame& view, const Anchor&) {
-    held_ = -1;
-    double nearest = kGrab_px;
-    const std::vector<Vec3> h = handles();
-    for (std::size_t i = 0; i < h.size(); ++i) {
-        if (view.depth(h[i]) < view.near_depth) continue;
-        const PixelPoint q = view.project(h[i]);
-        const double d = std::hypot(q.x - p.x, q.y - p.y);
-        if (d >= nearest) continue;
-        nearest = d;
-        held_ = static_cast<int>(i);
-    }
-    before_ = box_;
-    from_ = p;
+void SampleTool::key(ToolKey k, const ViewFrame& view) {
+    if (k == ToolKey::Finish) release(at_, view);
+    if (k == ToolKey::Cancel) painting_ = false;
 }
 
-void BoxTool::move(PixelPoint p, const ViewFrame& view) {
-    if (held_ < 0) return;
-    box_ = before_;
-    if (held_ == 6) {  // turn: the angle about the middle, as seen
-        const PixelPoint m = view.project(box_.centre);
-        const double seen = std::atan2(p.y - m.y, p.x - m.x) - std::atan2(from_.y - m.y, from_.x - m.x);
-        const double sense = view.ahead.z < 0 ? -1 : 1;  // pixels run downwards
-        box_.yaw_deg = std::remainder(before_.yaw_deg + sense * seen * 180 / std::numbers::pi, 360.0);
-        return;
-    }
-    const int a = held_ / 2;
-    const double sign = held_ % 2 ? 1 : -1;
-    const Vec3 face = box_.centre + axis(a) * (sign * box_.half[a]), out = axis(a) * sign;
-    const PixelPoint q = view.project(face), r = view.project(face + out);
-    const double ux = r.x - q.x, uy = r.y - q.y, length = ux * ux + uy * uy;
-    if (length < 1e-6) return;  // the face is seen square on
-    const double by = std::max(((p.x - from_.x) * ux + (p.y - from_.y) * uy) / length, -1.98 * box_.half[a]);
-    box_.half[a] += by / 2;
-    box_.centre = box_.centre + out * (by / 2);
+Polygon SampleTool::outline(const ViewFrame&) const {
+    return circle(at_, radius_px_);
 }
 
-void BoxTool::release(PixelPoint p, const ViewFrame& view) {
-    if (held_ < 0) return;
-    move(p, view);
-    held_ = -1;
-    done_ = box_;
+void SampleTool::resize(double factor) {
+    radius_px_ = std::clamp(radius_px_ * factor, 3.0, 400.0);
 }
 
-void BoxTool::key(ToolKey k, const ViewFrame&) {
-    if (k != ToolKey::Cancel || held_ < 0) return;
-    box_ = before_;
-    held_ = -1;
-}
-
-std::optional<select::Box> BoxTool::take_box() {
-    return std::exchange(done_, std::nullopt);
+std::optional<SpaceShape> SampleTool::take_shape() {
+    return std::exchange(shape_, std::nullopt);
 }
 
 void PointsTool::press(PixelPoint p, const ViewFrame&, const Anchor& anchor) {

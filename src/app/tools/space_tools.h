@@ -1,4 +1,4 @@
-// Tools that plant points in the world: ball, upright cylinder, plane, level, section line, pick.
+// Tools that plant points in the world: ball, upright cylinder, box, planes, section line, pick.
 
 #pragma once
 
@@ -32,32 +32,28 @@ class SpanTool : public Tool {
     std::optional<SpaceShape> shape_;
 };
 
-/// A box whose faces are dragged along their normals, and which is turned by the handle before its first
-/// face.
-class BoxTool : public Tool {
+/// Painting over a surface: places on it, a brush wide.
+class SampleTool : public Tool {
   public:
-    void set_box(const select::Box& b) { box_ = b; }
-    const select::Box& box() const { return box_; }
     void press(PixelPoint, const ViewFrame&, const Anchor&) override;
     void move(PixelPoint, const ViewFrame&) override;
     void release(PixelPoint, const ViewFrame&) override;
     void double_click(PixelPoint, const ViewFrame&) override {}
     void key(ToolKey, const ViewFrame&) override;
-    Polygon outline(const ViewFrame&) const override { return {}; }
-    bool begun() const override { return held_ >= 0; }
+    Polygon outline(const ViewFrame&) const override;
+    bool begun() const override { return painting_; }
+    bool shows_pointer() const override { return true; }
+    void resize(double factor) override;
     std::optional<select::Fence> take_fence() override { return std::nullopt; }
-    std::optional<select::Box> take_box() override;
-    std::vector<std::vector<Vec3>> guides() const override;
-    /// Centres of the faces -x +x -y +y -z +z of the box's own axes, then the handle that turns it.
-    std::vector<Vec3> handles() const override;
+    std::optional<SpaceShape> take_shape() override;
 
   private:
-    Vec3 axis(int a) const;
-    select::Box box_{{}, {1, 1, 1}, 0};
-    select::Box before_;
-    int held_ = -1;
-    PixelPoint from_;
-    std::optional<select::Box> done_;
+    bool painting_ = false;
+    double radius_px_ = 16;
+    PixelPoint at_, last_;
+    Anchor anchor_;
+    SpaceShape painted_{SpaceShape::Kind::PaintedPlane, {}, {}};
+    std::optional<SpaceShape> shape_;
 };
 
 /// So many clicks on what is seen.

@@ -3,23 +3,33 @@
 
 #pragma once
 
+#include <cstdint>
 #include <functional>
 #include <optional>
 #include <vector>
 
+#include "app/tools/solid.h"
 #include "core/geometry/view_frame.h"
 #include "core/select/fence.h"
 #include "core/select/solid.h"
 
 namespace pristine::app {
 
+/// A line as a tool draws and edits it; id 0: a new one.
+struct DrawnLine {
+    std::uint64_t id = 0;
+    std::vector<Vec3> points;
+    bool closed = false;
+};
+
 enum class ToolKey { Finish, Cancel, Back };
 
 /// What a tool in space made: places in the world, and the pixel where it ended.
 struct SpaceShape {
-    enum class Kind { Ball, Cylinder, Plane, Level, Section, Pick, BallBrush } kind;
+    enum class Kind { Ball, Cylinder, Box, Plane, Level, PaintedPlane, Section, Pick } kind;
     std::vector<Vec3> points;
     PixelPoint end;
+    double radius = 0;  ///< of what was painted, world
 };
 
 class Tool {
@@ -41,8 +51,10 @@ class Tool {
     virtual std::optional<select::Fence> take_fence() = 0;
     /// A finished shape in space, once.
     virtual std::optional<SpaceShape> take_shape() { return std::nullopt; }
-    /// A box that was changed by dragging, once.
-    virtual std::optional<select::Box> take_box() { return std::nullopt; }
+    /// A shape that was changed by its handles, once.
+    virtual std::optional<Solid> take_solid() { return std::nullopt; }
+    /// A line that was drawn or changed, once.
+    virtual std::optional<DrawnLine> take_line() { return std::nullopt; }
     /// Lines and handles in the world that are drawn over the picture while the tool is in hand.
     virtual std::vector<std::vector<Vec3>> guides() const { return {}; }
     virtual std::vector<Vec3> handles() const { return {}; }
@@ -50,6 +62,8 @@ class Tool {
     virtual bool shows_pointer() const { return false; }
     /// Whether each fence is a piece of a stroke that ends with the release.
     virtual bool is_brush() const { return false; }
+    /// Whether Ctrl is held at the press that follows.
+    virtual void hold_control(bool) {}
     /// Ctrl + wheel.
     virtual void resize(double /*factor*/) {}
 };

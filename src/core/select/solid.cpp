@@ -149,4 +149,19 @@ ElementSet in_cylinder(const cloud::PointCloud& cloud, double x, double y, doubl
     return select_by(cloud, InCylinder{x, y, radius, lowest, highest}, eligible, progress);
 }
 
+std::optional<FittedPlane> fitted_plane(const cloud::PointCloud& cloud, const ElementSet& set) {
+    constexpr std::uint64_t kMost = 50'000;
+    const std::uint64_t stride = set.count() / kMost + 1;
+    std::vector<Vec3> points;
+    std::uint64_t k = 0;
+    for (std::size_t p = 0; p < set.page_count(); ++p) {
+        if (set.kind(p) == ElementSet::Kind::None) continue;
+        const cloud::PositionPage page = cloud.positions(p);
+        set.for_each_in_page(p, [&](std::size_t i) {
+            if (k++ % stride == 0) points.push_back(cloud.grid().world(page.x[i], page.y[i], page.z[i]));
+        });
+    }
+    return fit_plane(points);
+}
+
 }  // namespace pristine::select

@@ -5,11 +5,13 @@
 
 #pragma once
 
+#include <optional>
 #include <vector>
 
 #include "core/base/progress.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
+#include "core/geometry/plane_fit.h"
 
 namespace pristine::select {
 
@@ -34,6 +36,10 @@ Box strip(Vec3 a, Vec3 b, double width, double lowest, double highest);
 /// A plane through three points, the normal upward (or, when upright, as the right hand has it). Throws
 /// Error(Usage) when they lie on a line.
 HalfSpace plane_through(Vec3 a, Vec3 b, Vec3 c);
+
+/// The plane through the members of a set, outliers aside; from an even sample of at most 50,000 of them.
+/// None for sets that span no plane. See geometry/plane_fit.h.
+std::optional<FittedPlane> fitted_plane(const cloud::PointCloud&, const ElementSet&);
 
 /// What lies in all of the half-spaces; with none, everything. Borders belong. Throws Cancelled.
 ElementSet inside(const cloud::PointCloud&, const std::vector<HalfSpace>&, const ElementSet& eligible,

@@ -88,8 +88,8 @@ struct Item {
     SetPtr clipped;  ///< outside the clip box in force; null: nothing
     std::vector<Guard> guards;
     std::vector<KeptSelection> kept;
-    SetPtr absent;  ///< what is not drawn: removed, hidden, clipped, or not of this item. Worked out by the
-                    ///< functions below.
+    SetPtr absent;   ///< what is not drawn: removed, hidden, clipped, or not of this item. Worked out by the
+                     ///< functions below.
     SetPtr guarded;  ///< union of the guards; null: nothing. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
@@ -105,6 +105,16 @@ struct Item {
 };
 using ItemPtr = std::shared_ptr<const Item>;
 
+/// A line in space: a boundary, an edge, an axis.
+struct Line {
+    std::uint64_t id = 0;
+    std::string name;
+    std::vector<Vec3> points;  ///< data unit; a closed line does not repeat its first
+    bool closed = false;
+    bool visible = true;
+};
+using LinePtr = std::shared_ptr<const Line>;
+
 struct Site {
     std::string name;
     std::vector<ItemPtr> items;
@@ -114,11 +124,13 @@ struct Site {
     SetPtr last_selection;       ///< the one before it was dropped or used; of the item in work; null: none
     std::vector<ClipBox> clips;  ///< those that are kept
     std::uint64_t clip = 0;      ///< the one in force; 0: none
-    std::string unit;            ///< of lengths shown and typed (units.h); empty: that of the data
+    std::vector<LinePtr> lines;
+    std::string unit;  ///< of lengths shown and typed (units.h); empty: that of the data
     std::uint64_t next_id = 1;
 
     const ClipBox* clip_in_force() const;
     ItemPtr item(std::uint64_t id) const;  ///< null if there is none
+    LinePtr line(std::uint64_t id) const;  ///< null if there is none
     ItemPtr active_item() const { return item(active); }
     std::uint64_t selected() const { return selection ? selection->count() : 0; }
 };
@@ -204,6 +216,12 @@ SitePtr use_clip(const Site&, const ClipBox&, Progress& = Progress::none());
 /// Shows everything again; the boxes stay in the list.
 SitePtr clear_clip(const Site&);
 SitePtr drop_clip(const Site&, std::uint64_t clip);
+
+/// Adds lines whose id is 0, replaces others. Open lines have two points at least, closed ones three.
+SitePtr put_lines(const Site&, std::vector<Line>);
+SitePtr drop_line(const Site&, std::uint64_t line);
+/// Along the line in space, closing stretch included, data unit.
+double length_of(const Line&);
 
 /// Shows and takes lengths in this unit (an id of units.h, or empty: that of the data). Changes no data.
 SitePtr set_unit(const Site&, const std::string& unit);

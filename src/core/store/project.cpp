@@ -74,6 +74,18 @@ site::ClipBox clip_from(const json& j) {
     return {j.at(0), j.at(1), {{j.at(2), j.at(3), j.at(4)}, {j.at(5), j.at(6), j.at(7)}, j.at(8)}};
 }
 
+json line_json(const site::Line& l) {
+    json points = json::array();
+    for (const Vec3& p : l.points) points.push_back({p.x, p.y, p.z});
+    return {l.id, l.name, points, l.closed, l.visible};
+}
+
+site::Line line_from(const json& j) {
+    site::Line l{j.at(0), j.at(1), {}, j.at(3), j.at(4)};
+    for (const json& p : j.at(2)) l.points.push_back({p.at(0), p.at(1), p.at(2)});
+    return l;
+}
+
 std::string picture_blob(const site::Thumbnail& t) {
     std::string raw(8, '\0');
     std::memcpy(raw.data(), &t.width, 4);
@@ -265,6 +277,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
     if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
     if (!s.unit.empty()) j["unit"] = s.unit;
+    for (const site::LinePtr& l : s.lines) j["lines"].push_back(line_json(*l));
     if (s.last_selection) j["last_selection"] = keep_set(s.last_selection);
     return j.dump();
 }
@@ -409,6 +422,8 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);
         out->unit = j.value("unit", "");
+        for (const json& l : j.value("lines", json::array()))
+            out->lines.push_back(std::make_shared<const site::Line>(line_from(l)));
         if (j.contains("last_selection")) out->last_selection = load_set(j.at("last_selection"));
         return out;
     } catch (const json::exception& e) {

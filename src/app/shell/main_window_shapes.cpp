@@ -1,0 +1,329 @@
+// What becomes of the shapes in space and the lines that hand tools make.
+
+#include <QFileDialog>
+#include <QSettings>
+#include <cmath>
+
+#include "app/panels/lengths.h"
+#include "app/panels/section_pane.h"
+#include "app/panels/status_line.h"
+#include "app/panels/work_card.h"
+#include "app/shell/main_window.h"
+#include "app/shell/theme.h"
+#include "app/tools/line_tool.h"
+#include "app/tools/solid_tool.h"
+#include "core/io/lines/lines.h"
+#include "core/select/fence.h"
+#include "core/select/solid.h"
+#include "render/renderer.h"
+
+namespace pristine::app {
+namespace {
+
+// At most so many painted places are looked round.
+constexpr std::size_t kMostPainted = 200;
+
+double length(Vec3 v) {
+    return std::sqrt(dot(v, v));
+}
+
+Solid plane_solid(Vec3 point, Vec3 normal, double patch) {
+    Solid s;
+    s.kind = Solid::Kind::Plane;
+    s.centre = point;
+    s.normal = normal * (1 / length(normal));
+    s.radius = patch;
+    return s;
+}
+
+QString spoken(Solid::Kind kind) {
+    switch (kind) {
+        case Solid::Kind::Ball:
+            return MainWindow::tr("The ball");
+        case Solid::Kind::Cylinder:
+            return MainWindow::tr("The cylinder");
+        case Solid::Kind::Box:
+            return MainWindow::tr("The box");
+        case Solid::Kind::Plane:
+            break;
+    }
+    return MainWindow::tr("That side of the plane");
+}
+
+// What a solid takes. `by`: of a plane, how far from it a point must lie.
+ElementSet taken(const Solid& s, double by, bool below, const cloud::PointCloud& c, const ElementSet& e,
+                 Progress& p) {
+    switch (s.kind) {
+        case Solid::Kind::Ball:
+            return select::in_ball(c, s.centre, s.radius, e, p);
+        case Solid::Kind::Cylinder:
+            return select::in_cylinder(c, s.centre.x, s.centre.y, s.radius, s.bottom, s.top, e, p);
+        case Solid::Kind::Box:
+            return select::inside(c, select::half_spaces(s.box()), e, p);
+        case Solid::Kind::Plane:
+            break;
+    }
+    // Below: n.p <= o - by. Above: -n.p <= -(o + by).
+    const double o = dot(s.normal, s.centre);
+    return select::inside(
+        c, {below ? select::HalfSpace{s.normal, o - by} : select::HalfSpace{s.normal * -1.0, -(o + by)}}, e,
+        p);
+}
+
+}  // namespace
+
+void MainWindow::shape_made(Stage* stage, const SpaceShape& shape, Qt::KeyboardModifiers modifiers) {
+    using Kind = SpaceShape::Kind;
+    const std::vector<Vec3>& at = shape.points;
+    if (shape.kind == Kind::Pick) return pick(stage, shape);
+    if (shape.kind == Kind::Section) {
+        if (stage != stage_) return say_refused(tr("Draw the section line in the view above."));
+        if (std::hypot(at[1].x - at[0].x, at[1].y - at[0].y) < 1e-6)
+            return say_refused(
+                tr("The line stands upright: draw it from another side, best from above (key 1)."));
+        return section_->open(at[0], at[1], document_->site());
+    }
+    if (shape.kind == Kind::PaintedPlane) return fit_painted_plane(stage, shape, modifiers);
+    const Box3 site_box = stage_->scene().robust_bounds();
+    const double patch = site_box.empty() ? 1 : site_box.diagonal() / 8;
+    Solid s;
+    s.centre = at[0];
+    if (shape.kind == Kind::Level) {
+        s = plane_solid(at[0], {0, 0, 1}, patch);
+    } else if (shape.kind == Kind::Plane) {
+        try {
+            const select::HalfSpace plane = select::plane_through(at[0], at[1], at[2]);
+            s = plane_solid((at[0] + at[1] + at[2]) * (1.0 / 3), plane.normal, patch);
+        } catch (const Error& e) {
+            return say_refused(QString::fromStdString(e.what()));
+        }
+    } else {
+        // Seen from the side, the drag is a radius too.
+        s.radius = length(at[1] - at[0]);
+        s.half = {s.radius, s.radius, s.radius};
+        s.kind = shape.kind == Kind::Ball       ? Solid::Kind::Ball
+                 : shape.kind == Kind::Cylinder ? Solid::Kind::Cylinder
+                                                : Solid::Kind::Box;
+        s.drawn_bottom = site_box.empty() ? at[0].z - s.radius : std::min(site_box.lo.z, at[0].z);
+        s.drawn_top = site_box.empty() ? at[0].z + s.radius : std::max(site_box.hi.z, at[0].z);
+    }
+    select_solid(stage, s, combine_for(modifiers), document_->site()->selection);
+}
+
+void MainWindow::fit_painted_plane(Stage* stage, const SpaceShape& shape, Qt::KeyboardModifiers modifiers) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item) return say_refused(tr("Open a scan first."));
+    const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
+    const auto plane = std::make_shared<std::optional<FittedPlane>>();
+    jobs_->start(
+        tr("Fitting the plane"),
+        [item, shape, reach, plane](Progress& p) {
+            ElementSet painted(item->cloud->size());
+            const std::size_t step = shape.points.size() / kMostPainted + 1;
+            for (std::size_t i = 0; i < shape.points.size(); i += step)
+                painted = painted | select::in_ball(*item->cloud, shape.points[i], shape.radius, *reach, p);
+            *plane = select::fitted_plane(*item->cloud, painted);
+        },
+        [this, stage, plane, modifiers] {
+            if (!*plane)
+                return say_refused(
+                    tr("What was painted spans no plane: paint a wider patch of the surface."));
+            const Box3 b = stage_->scene().robust_bounds();
+            const Lengths l(*document_->site());
+            status_->say(tr("The plane fits what was painted to %1").arg(l.text((*plane)->rms, 2)), false);
+            select_solid(stage,
+                         plane_solid((*plane)->point, (*plane)->normal, b.empty() ? 1 : b.diagonal() / 8),
+                         combine_for(modifiers), document_->site()->selection);
+        },
+        {}, true);
+}
+
+// Both views show the shape and its handles.
+void MainWindow::show_solid(const std::optional<Solid>& solid) {
+    for (Tool* t : {tool_.get(), section_tool_.get()})
+        if (auto* s = dynamic_cast<SolidTool*>(t); s && !s->begun()) s->set_solid(solid);
+    stage_->update();
+    section_->stage().update();
+}
+
+void MainWindow::select_solid(Stage* stage, const Solid& solid, site::Combine combine, site::SetPtr before) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item) return say_refused(tr("Open a scan first."));
+    show_solid(solid);
+    const auto set = std::make_shared<ElementSet>();
+    const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
+    jobs_->start(
+        tr("Selecting"),
+        [=, by = card_->plane_offset(), below = card_->below_plane()](Progress& p) {
+            *set = taken(solid, by, below, *item->cloud, *reach, p);
+        },
+        [this, set, item, solid, combine, before, stage] {
+            finish_selecting(item, *set, combine,
+                             tr("%1 holds no points of %2.").arg(spoken(solid.kind), QStringLiteral("%1")),
+                             &before);
+            lives_.push_back({document_->site()->selection, before, solid, combine, stage});
+            follow_solid();
+        },
+        {}, true);
+}
+
+// Its handles were dragged: what it took before gives way to what it takes now.
+void MainWindow::solid_changed(Stage* stage, const Solid& solid) {
+    if (hand_ == Hand::Clip) {
+        const site::SitePtr s = document_->site();
+        const site::ClipBox* now = s->clip_in_force();
+        return use_clip({now ? now->id : 0,
+                         now ? now->name : tr("Clip box %1").arg(s->clips.size() + 1).toStdString(),
+                         solid.box()});
+    }
+    const Live* live = live_now();
+    select_solid(live ? live->stage : stage, solid, live ? live->combine : combine_for({}),
+                 live ? live->before : document_->site()->selection);
+}
+
+const MainWindow::Live* MainWindow::live_now() const {
+    const site::SetPtr now = document_->site()->selection;
+    for (auto l = lives_.rbegin(); l != lives_.rend(); ++l)
+        if (l->selection == now) return &*l;
+    return nullptr;
+}
+
+// After every change: the handles are at the shape that made the present selection, also after undo.
+void MainWindow::follow_solid() {
+    if (hand_ == Hand::Clip || lives_.empty()) return;
+    const Live* live = live_now();
+    show_solid(live ? std::optional(live->solid) : std::nullopt);
+}
+
+void MainWindow::plane_settings_changed() {
+    const Live* live = live_now();
+    if (live && live->solid.kind == Solid::Kind::Plane)
+        select_solid(live->stage, live->solid, live->combine, live->before);
+}
+
+void MainWindow::line_drawn(const DrawnLine& drawn) {
+    const site::SitePtr s = document_->site();
+    const site::LinePtr old = s->line(drawn.id);
+    site::Line line = old ? *old : site::Line{};
+    line.points = drawn.points;
+    line.closed = drawn.closed;
+    if (!old) line.name = tr("Line %1").arg(s->lines.size() + 1).toStdString();
+    if (!document_->apply(old ? tr("Change %1").arg(QString::fromStdString(line.name))
+                              : tr("Draw %1").arg(QString::fromStdString(line.name)),
+                          [&](const site::Site& site) { return site::put_lines(site, {line}); }))
+        return;
+    line_in_work_ = old ? old->id : document_->site()->lines.back()->id;
+    follow_lines();
+}
+
+void MainWindow::edit_line(std::uint64_t id) {
+    line_in_work_ = id;
+    take_tool(Hand::Line);
+}
+
+// After every change: the lines that are shown, and the corners of the one in work.
+void MainWindow::follow_lines() {
+    const site::SitePtr s = document_->site();
+    const site::LinePtr in_work = hand_ == Hand::Line ? s->line(line_in_work_) : nullptr;
+    for (Tool* t : {tool_.get(), section_tool_.get()})
+        if (auto* tool = dynamic_cast<LineTool*>(t); tool && !tool->begun())
+            tool->set_line(in_work ? std::optional(DrawnLine{in_work->id, in_work->points, in_work->closed})
+                                   : std::nullopt);
+    std::vector<std::vector<Vec3>> shown;
+    for (const site::LinePtr& l : s->lines) {
+        if (!l->visible || l == in_work) continue;
+        shown.push_back(l->points);
+        if (l->closed) shown.back().push_back(l->points.front());
+    }
+    section_->stage().set_guides(shown);
+    if (section_->is_open()) shown.push_back(section_->outline());
+    stage_->set_guides(std::move(shown));
+}
+
+void MainWindow::fly_to_line(std::uint64_t id) {
+    const site::LinePtr line = document_->site()->line(id);
+    if (!line) return;
+    Box3 box;
+    for (const Vec3& p : line->points) box.add(p);
+    stage_->look_at(box);
+}
+
+void MainWindow::choose_lines_to_add() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Add lines"), QSettings().value("folder").toString(),
+                                     tr("Lines (*.geojson *.json *.shp *.gpkg *.dxf *.xml);;All files (*)"));
+    if (!file.isEmpty()) add_lines(file.toStdString());
+}
+
+void MainWindow::add_lines(const std::filesystem::path& file) {
+    const auto lines = std::make_shared<std::vector<io::MapLine>>();
+    jobs_->start(
+        tr("Reading lines"), [=](Progress&) { *lines = io::read_lines(file); },
+        [this, lines, file] {
+            std::vector<site::Line> fresh;
+            const std::string name = file.stem().string();
+            for (std::size_t i = 0; i < lines->size(); ++i) {
+                io::MapLine& l = (*lines)[i];
+                std::string own = l.layer.empty() ? name : l.layer;
+                if (lines->size() > 1) own.append(" ").append(std::to_string(i + 1));
+                fresh.push_back({0, std::move(own), std::move(l.points), l.closed, true});
+            }
+            document_->apply(tr("Add %1 lines of %2").arg(fresh.size()).arg(QString::fromStdString(name)),
+                             [&](const site::Site& s) { return site::put_lines(s, std::move(fresh)); });
+        });
+}
+
+// In plan: of the line in work if it is closed, else of all closed lines that are shown.
+void MainWindow::select_inside_lines(std::uint64_t only) {
+    const site::SitePtr s = document_->site();
+    std::vector<Polygon> rings;
+    for (const site::LinePtr& l : s->lines) {
+        if (!l->closed || (only != 0 ? l->id != only : !l->visible)) continue;
+        rings.emplace_back();
+        for (const Vec3& p : l->points) rings.back().push_back({p.x, p.y});
+    }
+    if (rings.empty())
+        return say_refused(only != 0 ? tr("This line is open: nothing is inside it.")
+                                     : tr("No closed line is shown: draw one, or add lines from a file."));
+    select_shape(tr("The lines"), stage_, {},
+                 [rings](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                     return select::plan_fence(c, rings, e, p);
+                 });
+}
+
+void MainWindow::pick(Stage* stage, const SpaceShape& shape) {
+    const auto id = stage->seen_at(shape.end);
+    if (!id) return say_refused(tr("There is no point here."));
+    const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
+    const render::DrawItem& item = stage->scene().items()[ref.item];
+    const std::size_t in_page = *id & 0xFFFFu;
+    const Vec3 w = item.cloud->position(std::uint64_t{ref.page} * kPageSize + in_page);
+    const auto records = item.cloud->records();
+    const cloud::RecordLayout& layout = records->layout();
+    std::vector<std::byte> record(layout.record_bytes);
+    const std::uint64_t number = item.cloud->order()->page(ref.page)[in_page];
+    records->read(number, record);
+    const site::ItemPtr owner = document_->site()->item(item.id);
+    const Lengths l(*document_->site(), owner.get());
+    QString text = tr("E %1\nN %2\nH %3\n").arg(l.text(w.x, 2), l.text(w.y, 2), l.text(w.z, 2));
+    if (last_pick_) {
+        const Vec3 d = w - *last_pick_;
+        text += tr("From the last: %1 (%2 in plan, %3 in height)\n")
+                    .arg(l.text(std::sqrt(dot(d, d)), 2), l.text(std::hypot(d.x, d.y), 2), l.text(d.z, 2));
+    }
+    text += tr("Record %1 of %2\n").arg(grouped(number + 1), grouped(records->count()));
+    int shown = 0;
+    for (const cloud::Field& f : layout.fields) {
+        if (f.name == "x" || f.name == "y" || f.name == "z") continue;
+        if (++shown > 24) break;
+        text += QStringLiteral("%1 %2%3").arg(QString::fromStdString(f.name),
+                                              QString::number(value(f, record.data()), 'g', 10),
+                                              shown % 2 ? QStringLiteral("   ") : QStringLiteral("\n"));
+    }
+    last_pick_ = w;
+    card_->set_picked(text.trimmed());
+}
+
+}  // namespace pristine::app
