@@ -69,6 +69,13 @@ PixelBox project_box(const ViewFrame& v, const Box3& b) {
     return r;
 }
 
+// The least depth inside a box.
+double nearest_depth(const ViewFrame& v, const Box3& b) {
+    const Vec3 half = (b.hi - b.lo) * 0.5;
+    return v.depth((b.lo + b.hi) * 0.5) - std::fabs(v.ahead.x) * half.x - std::fabs(v.ahead.y) * half.y -
+           std::fabs(v.ahead.z) * half.z;
+}
+
 PageMap page_map(const ViewFrame& v, const cloud::Grid& g, const std::array<std::int32_t, 3>& origin) {
     PageMap m;
     m.perspective = v.perspective;
@@ -91,6 +98,7 @@ PageMap page_map(const ViewFrame& v, const cloud::Grid& g, const std::array<std:
 
 std::uint64_t prefix(std::uint64_t block, double fraction) {
     const auto n = static_cast<std::uint64_t>(std::ceil(static_cast<double>(block) * fraction));
+    if (n < 8) return std::min(block, n);  // many blocks of a few points each must not cost eight times that
     return std::min<std::uint64_t>(block, (n + 7) / 8 * 8);  // whole bytes of the membership bits
 }
 
@@ -201,7 +209,7 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
         const PageMap map = page_map(view_, item.cloud->grid(), run.origin);
         const double spacing = static_cast<double>(info.spacing[b]) / std::sqrt(end);
         const Box3 box = cloud::world_box(info.blocks[b], item.cloud->grid());
-        const double nearest = std::max(project_box(view_, box).nearest, view_.near_depth);
+        const double nearest = std::max(nearest_depth(view_, box), view_.near_depth);
         if (spacing * view_.pixels_per_unit(nearest) < kSparse_px && item.style.point_size <= 1) {
             splat(map, run, target);
             continue;

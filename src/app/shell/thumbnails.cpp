@@ -14,13 +14,31 @@ namespace {
 // make the thing itself tiny. Median and MAD along each axis.
 Box3 middle_of(const cloud::PointCloud& c, const ElementSet& selection, const Box3& whole) {
     std::array<std::vector<double>, 3> sample;
-    const std::uint64_t stride = std::max<std::uint64_t>(1, selection.count() / 20'000);
-    std::uint64_t k = 0;
-    selection.for_each([&](std::uint64_t i) {
-        if (k++ % stride != 0) return;
+    const auto add = [&](std::uint64_t i) {
         const Vec3 w = c.position(i);
         for (int a = 0; a < 3; ++a) sample[static_cast<std::size_t>(a)].push_back(w[a]);
-    });
+    };
+    constexpr std::uint64_t kLarge = 500'000;
+    if (selection.count() > kLarge) {
+        // The heads of blocks are an even sample that needs no loading.
+        const std::uint64_t step = 1 + selection.count() / (20'000 * (kBlockSize / kBlockHead));
+        std::uint64_t k = 0;
+        for (std::size_t p = 0; p < selection.page_count(); ++p) {
+            if (selection.kind(p) == ElementSet::Kind::None) continue;
+            const std::uint64_t first = std::uint64_t{p} * kPageSize, n = page_length(selection.size(), p);
+            for (std::uint64_t b = 0; b < n; b += kBlockSize)
+                for (std::uint64_t i = b; i < std::min(b + kBlockHead, n); ++i)
+                    if (selection.contains(first + i) && k++ % step == 0) add(first + i);
+        }
+    }
+    if (sample[0].size() < 1000) {
+        for (auto& s : sample) s.clear();
+        const std::uint64_t stride = std::max<std::uint64_t>(1, selection.count() / 20'000);
+        std::uint64_t k = 0;
+        selection.for_each([&](std::uint64_t i) {
+            if (k++ % stride == 0) add(i);
+        });
+    }
     Box3 box;
     for (int a = 0; a < 3; ++a) {
         auto& v = sample[static_cast<std::size_t>(a)];
