@@ -6,6 +6,7 @@
 #include <cctype>
 
 #include "core/io/e57/e57.h"
+#include "core/io/keep.h"
 #include "core/io/las/las.h"
 #include "core/io/ply/ply.h"
 #include "core/io/ptx/ptx.h"
@@ -81,8 +82,13 @@ std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesy
         if (item.dropped != Dropped::LeftOut && format.id != "las" && format.id != "laz")
             throw Error(ErrorCode::Usage, "Only LAS and LAZ have a mark for removed points", path.string(),
                         "Write one of these, or leave the points out.");
+    // Scans and grids keep records without a point as they are; other formats would make points of them.
+    std::vector<WriteItem> wanted = items;
+    if (format.id != "e57" && format.id != "ptx" && format.id != "pts")
+        for (WriteItem& item : wanted)
+            if (item.cloud->records()->layout().format != format.id) item.keep = keep_points(item, progress);
     OutputFile out(path, options.replace);
-    const std::uint64_t written = format.write(items, out, progress);
+    const std::uint64_t written = format.write(wanted, out, progress);
     progress.check();
     out.finish();
     return written;

@@ -33,6 +33,20 @@ std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud& cloud, const 
     return keep;
 }
 
+std::shared_ptr<const KeepBits> keep_points(const WriteItem& item, Progress& progress) {
+    const cloud::PointCloud& cloud = *item.cloud;
+    const std::uint64_t records = cloud.records()->count();
+    if (cloud.size() == records) return item.keep;
+    auto keep = std::make_shared<KeepBits>(records, false);
+    const auto order = cloud.order();
+    parallel::for_each(cloud.page_count(), [&](std::size_t p) {
+        progress.check();
+        for (const std::uint32_t record : order->page(p))
+            if (!item.keep || (*item.keep)[record]) keep->keep(record);
+    });
+    return keep;
+}
+
 void for_kept_records(const WriteItem& item, Progress& progress, double from, double to,
                       const std::function<void(const std::byte*, std::size_t)>& visit) {
     const auto source = item.cloud->records();
