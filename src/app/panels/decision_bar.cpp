@@ -40,7 +40,7 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     setStyleSheet(QStringLiteral(
         "#decisionBar { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px solid #B86BFF; "
         "border-radius: 8px; }"
-        "#decisionCount { font-size: 11pt; font-weight: 600; } #decisionDetail { color: #6B7076; font-size: "
+        "#decisionCount { font-size: 10pt; font-weight: 600; } #decisionDetail { color: #6B7076; font-size: "
         "8.5pt; }"
         "QToolButton { border: none; border-radius: 6px; padding: 3px 4px; font-weight: 600; }"
         "QToolButton#decideRemove, QToolButton#decidePutBack { background: #1D2733; color: #F5F2EC; }"
@@ -90,7 +90,7 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     layout->addWidget(put_back_);
     layout->addWidget(clear);
     layout->addLayout(others);
-    layout->addSpacing(8);
+    layout->addSpacing(4);
     layout->addWidget(keep_);
     stage->installEventFilter(this);
     hide();

@@ -178,6 +178,14 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
     first->addStretch(1);
     reach_ = number("reach", tr("Step of growing, shrinking and connecting"), 0.05, 0.001, 100);
     first->addWidget(reach_);
+    tolerance_ = new QSpinBox(this);
+    tolerance_->setObjectName(QStringLiteral("colourTolerance"));
+    tolerance_->setAccessibleName(tr("How far alike colours may differ, of 255 in each of red, green, blue"));
+    tolerance_->setToolTip(tolerance_->accessibleName());
+    tolerance_->setRange(0, 255);
+    tolerance_->setPrefix(tr("colour ± "));
+    tolerance_->setValue(20);
+    first->addWidget(tolerance_);
     layout->addLayout(first);
     auto* second = new QHBoxLayout;
     second->setSpacing(0);
@@ -189,15 +197,6 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
            tr("Adds everything reached in such steps"));
     button(second, "similarButton", tr("Alike"), "select.similar",
            tr("The same, but only over similar colours"));
-    tolerance_ = new QSpinBox(this);
-    tolerance_->setObjectName(QStringLiteral("colourTolerance"));
-    tolerance_->setAccessibleName(tr("How far alike colours may differ, of 255 in each of red, green, blue"));
-    tolerance_->setToolTip(tolerance_->accessibleName());
-    tolerance_->setRange(0, 255);
-    tolerance_->setPrefix(tr("± "));
-    tolerance_->setValue(20);
-    second->addSpacing(4);
-    second->addWidget(tolerance_);
     layout->addLayout(second);
     auto* third = new QHBoxLayout;
     third->addWidget(new QLabel(tr("Ground"), this));

@@ -103,16 +103,17 @@ QWidget* MainWindow::build_rail() {
     rail->setFixedWidth(46);
     auto* layout = new QVBoxLayout(rail);
     layout->setContentsMargins(5, 10, 5, 10);
-    layout->setSpacing(5);
+    layout->setSpacing(1);
     const QStringList groups[] = {{"select.rectangle", "select.polygon", "select.freehand", "select.circle"},
                                   {"select.brush", "select.ball_brush"},
-                                  {"select.ball", "select.cylinder", "select.plane", "select.level"},
-                                  {"view.section", "view.clip", "view.pick"}};
+                                  {"select.ball", "select.cylinder", "select.box", "select.plane",
+                                   "select.painted_plane", "select.level"},
+                                  {"view.section", "view.line", "view.clip", "view.pick"}};
     QStringList all;
     for (const QStringList& g : groups) all << QString() << g;
     for (const QString& id : all.mid(1)) {
         if (id.isEmpty()) {
-            layout->addSpacing(9);
+            layout->addSpacing(7);
             continue;
         }
         auto* b = new QToolButton(rail);
@@ -120,7 +121,7 @@ QWidget* MainWindow::build_rail() {
         b->setProperty("rail", true);
         b->setDefaultAction(commands_.action(id));
         b->setAccessibleName(commands_.find(id)->title);
-        b->setIconSize({22, 22});
+        b->setIconSize({21, 21});
         b->setFocusPolicy(Qt::TabFocus);
         layout->addWidget(b);
     }

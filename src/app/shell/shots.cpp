@@ -178,6 +178,25 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
         return 1;
     panorama->close_pane();
 
+    // A line round the apron, and a cylinder with its handles round a worker, in feet.
+    c.eye = origin + Vec3{4, 1, 7};
+    c.yaw_deg = -25;
+    c.pitch_deg = -38;
+    w.stage().set_camera(c);
+    if (!wait_settled(w)) return 1;
+    w.commands().trigger("view.unit_ft");
+    w.commands().trigger("view.line");
+    const ViewFrame over = w.stage().frame();
+    for (const Vec3& corner : {Vec3{-2.6, 7, 0}, Vec3{2.4, 7, 0}, Vec3{2.4, 10, 0}, Vec3{-2.6, 10, 0}})
+        click(w.stage(), over.project(origin + corner));
+    click(w.stage(), over.project(origin + Vec3{-2.6, 7, 0}));
+    w.commands().trigger("select.cylinder");
+    const Vec3 standing = origin + Vec3{-1.3, 15.4, 0.9};
+    drag(w.stage(), {over.project(standing), over.project(standing + over.right * 0.7)}, true);
+    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
+        !wait_settled(w) || !shot("shapes-and-lines"))
+        return 1;
+
     QTemporaryDir place;
     QFile text(place.filePath(QStringLiteral("levels.txt")));
     if (!text.open(QIODevice::WriteOnly)) return 1;
