@@ -12,10 +12,38 @@
 
 namespace pristine::cli {
 
+namespace {
+
+void add_text_options(CLI::App& app, Common& c) {
+    auto* columns =
+        app.add_option("--columns", c.columns, "Of text files: the name of each column, e.g. x,y,z,intensity")
+            ->delimiter(',');
+    app.add_option("--skip", c.skip, "Of text files: lines before the points")->needs(columns);
+    app.add_option("--separator", c.separator, "Of text files: between columns; default: blanks")
+        ->check(CLI::IsMember({"blank", "comma", "semicolon", "tab"}))
+        ->needs(columns);
+    app.add_flag("--decimal-comma", c.decimal_comma, "Of text files: 1,5 is one and a half")->needs(columns);
+    app.add_option("--unit", c.unit, "Of text files: unit of the coordinates")
+        ->check(CLI::IsMember({"m", "mm", "ft", "usft"}))
+        ->needs(columns);
+}
+
+std::optional<io::TextReading> text_reading(const Common& c) {
+    if (c.columns.empty()) return std::nullopt;
+    const char separator = c.separator == "comma"       ? ','
+                           : c.separator == "semicolon" ? ';'
+                           : c.separator == "tab"       ? '\t'
+                                                        : '\0';
+    return io::TextReading{c.skip, separator, c.decimal_comma, c.columns, c.unit};
+}
+
+}  // namespace
+
 void add_common(CLI::App& app, Common& c, bool reads, bool writes) {
     app.add_flag("--json", c.json, "Print one JSON object on standard output");
     if (reads)
         app.add_flag("--partial", c.partial, "Read what a broken file still holds instead of refusing it");
+    if (reads) add_text_options(app, c);
     if (reads)
         app.add_option_function<std::string>(
             "--memory", [](const std::string& text) { set_memory_budget(parse_bytes(text)); },
@@ -55,6 +83,7 @@ void with_progress(const std::function<void(Progress&)>& work) {
 io::ReadResult read_input(const std::filesystem::path& path, const Common& c, Progress& progress) {
     io::ReadOptions options;
     options.accept_partial = c.partial;
+    options.text = text_reading(c);
     progress.stretch(0, 0.5, "Reading points");
     io::ReadResult r = io::read_cloud(path, options, progress);
     for (const std::string& w : r.warnings) fmt::print(stderr, "{}: {}\n", path.filename().string(), w);

@@ -6,6 +6,7 @@
 #include <functional>
 #include <nlohmann/json.hpp>
 #include <string>
+#include <vector>
 
 #include "core/base/progress.h"
 #include "core/io/cloud_io.h"
@@ -18,6 +19,11 @@ struct Common {
     bool json = false;     ///< one JSON object on standard output and nothing else there
     bool force = false;    ///< an existing output may be replaced
     bool partial = false;  ///< read what a broken input still holds
+    // How text inputs are read; without columns they are guessed.
+    std::vector<std::string> columns{};
+    std::size_t skip = 0;
+    std::string separator{}, unit{};
+    bool decimal_comma = false;
 };
 
 /// Adds --json, and --partial or --force where they make sense.

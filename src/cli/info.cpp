@@ -43,7 +43,8 @@ void run(const std::string& path, const Common& common) {
         stations.push_back({{"name", s.name}, {"position", {s.position.x, s.position.y, s.position.z}}});
     const json j{{"kind", "cloud"},
                  {"format", r.format},
-                 {"points", c.records()->count()},
+                 {"points", c.size()},
+                 {"without_a_place", c.records()->count() - c.size()},
                  {"triangles", 0},
                  {"bounds", box_json(c.bounds())},
                  {"robust_bounds", box_json(c.robust_bounds())},
@@ -58,7 +59,7 @@ void run(const std::string& path, const Common& common) {
           fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  "
                       "columns        {}\n"
                       "  coordinates    {}\n",
-                      r.format, c.records()->count(), box_text(c.bounds(), unit.c_str()),
+                      r.format, c.size(), box_text(c.bounds(), unit.c_str()),
                       box_text(c.robust_bounds(), unit.c_str()), names,
                       c.crs().empty() ? "no reference system stated" : c.crs()));
 }

@@ -23,12 +23,13 @@ void run(const Request& r) {
         const auto cloud = read_input(r.input, r.common, p).cloud;
         const ElementSet in = select::plan_fence(*cloud, rings, ElementSet::all(cloud->size()), p);
         const auto keep = io::keep_all_but(*cloud, r.outside ? in : ~in, p);
-        before = cloud->records()->count();
-        const io::Dropped dropped = r.mark == "withheld" ? io::Dropped::Withheld
-                                    : r.mark == "class"  ? io::Dropped::Noise
-                                                         : io::Dropped::LeftOut;
-        io::write_cloud({{cloud, keep, dropped}}, r.output, {r.common.force}, p);
-        after = keep->count();
+        before = cloud->size();
+        const io::Dropped dropped = r.mark == "withheld"  ? io::Dropped::Withheld
+                                    : r.mark == "class"   ? io::Dropped::Noise
+                                    : r.mark == "class18" ? io::Dropped::HighNoise
+                                                          : io::Dropped::LeftOut;
+        const auto written = io::write_cloud({{cloud, keep, dropped}}, r.output, {r.common.force}, p);
+        after = dropped == io::Dropped::LeftOut ? written : keep->count();
     });
     print(r.common, {{"before", before}, {"after", after}, {"output", r.output}},
           fmt::format("{} of {} points lie {} the fence and were written to {}\n", after, before,
@@ -46,7 +47,7 @@ void add_select(CLI::App& app) {
     auto* inside = sub->add_flag("--inside", r->inside, "Keep what lies inside (the default)");
     sub->add_flag("--outside", r->outside, "Keep what lies outside")->excludes(inside);
     sub->add_option("--mark", r->mark, "Write the others too, marked: withheld flag, or class 7 (LAS, LAZ)")
-        ->check(CLI::IsMember({"withheld", "class"}));
+        ->check(CLI::IsMember({"withheld", "class", "class18"}));
     sub->add_option("-o,--output", r->output, "Output file")->required();
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });

@@ -196,18 +196,24 @@ TEST_CASE("WhatIsRemovedCanBeMarkedInTheFileInstead") {
     const auto cloud = io::read_cloud(folder / "in.las").cloud;
     auto keep = std::make_shared<io::KeepBits>(200);
     for (std::uint64_t i = 0; i < 200; i += 4) keep->drop(i);
-    for (const io::Dropped how : {io::Dropped::Withheld, io::Dropped::Noise})
+    std::vector<io::Dropped> ways{io::Dropped::Withheld, io::Dropped::Noise};
+    if (pf == 7)
+        ways.push_back(io::Dropped::HighNoise);
+    else
+        CHECK_THROWS_AS(io::write_cloud({{cloud, keep, io::Dropped::HighNoise}}, folder / "no.las"), Error);
+    for (const io::Dropped how : ways)
         for (const char* name : {"out.las", "out.laz"}) {
             CHECK(io::write_cloud({{cloud, keep, how}}, folder / name, {true}) == 200);
             const auto back = io::read_cloud(folder / name).cloud->records();
             const auto& layout = back->layout();
-            const cloud::Field& mark = *layout.find(how == io::Dropped::Noise ? "class" : "withheld");
+            const cloud::Field& mark = *layout.find(how == io::Dropped::Withheld ? "withheld" : "class");
             std::vector<std::byte> now(200 * layout.record_bytes), before = now;
             back->read(0, now);
             cloud->records()->read(0, before);
             for (std::size_t i = 0; i < 200; ++i) {
                 std::byte* b = before.data() + i * layout.record_bytes;
-                if (i % 4 == 0) put(mark, b, how == io::Dropped::Noise ? 7 : 1);
+                if (i % 4 == 0)
+                    put(mark, b, how == io::Dropped::Noise ? 7 : how == io::Dropped::HighNoise ? 18 : 1);
             }
             CHECK(now == before);  // nothing but the mark has changed
         }

@@ -502,7 +502,7 @@ void MainWindow::choose_export(Export what) {
         : what == Export::Withheld || what == Export::Noise ? tr("Export all, what is out marked")
         : what == Export::Removed                           ? tr("Export what is out")
                                   : tr("Export each reason: the reason is added to the name");
-    const bool marked = what == Export::Withheld || what == Export::Noise;
+    const bool marked = what == Export::Withheld || what == Export::Noise || what == Export::HighNoise;
     const QString file = QFileDialog::getSaveFileName(
         this, title, QSettings().value("folder").toString(),
         marked ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
@@ -516,6 +516,8 @@ void MainWindow::choose_export(Export what) {
             return document_->export_shown(file.toStdString(), true, io::Dropped::Withheld);
         case Export::Noise:
             return document_->export_shown(file.toStdString(), true, io::Dropped::Noise);
+        case Export::HighNoise:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::HighNoise);
         case Export::Removed:
             return document_->export_removed(file.toStdString(), true);
         case Export::Reasons:

@@ -165,7 +165,7 @@ class MainWindow : public QMainWindow {
     void choose_text();
     void preview_text(const std::filesystem::path&);
     void choose_save_as();
-    enum class Export { Shown, Withheld, Noise, Removed, Reasons };
+    enum class Export { Shown, Withheld, Noise, HighNoise, Removed, Reasons };
     void choose_export(Export);
     void remember_recent(const std::filesystem::path&);
     void fill_recent();

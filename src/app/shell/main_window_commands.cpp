@@ -118,7 +118,9 @@ void MainWindow::add_site_commands() {
                      tr("Writes LAS or LAZ with every point; what is out carries the withheld flag"),
                      Export::Withheld},
           std::tuple{"site.export_noise", tr("Export all, what is out as noise…"),
-                     tr("Writes LAS or LAZ with every point; what is out gets class 7"), Export::Noise}})
+                     tr("Writes LAS or LAZ with every point; what is out gets class 7"), Export::Noise},
+          std::tuple{"site.export_high_noise", tr("Export all, what is out as high noise…"),
+                     tr("The same with class 18, for point formats 6 to 10"), Export::HighNoise}})
         commands_.add({id,
                        title,
                        help,

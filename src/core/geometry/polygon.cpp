@@ -1,5 +1,7 @@
 #include "core/geometry/polygon.h"
 
+#include <cstring>
+
 #include "core/geometry/predicates.h"
 
 namespace pristine {
@@ -10,6 +12,8 @@ namespace {
 // edges only.
 bool crosses(PixelPoint a, PixelPoint b, PixelPoint p) {
     if ((a.y > p.y) == (b.y > p.y)) return false;
+    if (p.x < std::min(a.x, b.x)) return true;
+    if (p.x > std::max(a.x, b.x)) return false;
     const int side = orientation(a.x, a.y, b.x, b.y, p.x, p.y);
     return b.y > a.y ? side > 0 : side < 0;
 }
@@ -76,8 +80,11 @@ PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(po
                 continue;
             }
             const PixelPoint middle{x0_ + (x + 0.5) / per_pixel_, y0_ + (y + 0.5) / per_pixel_};
-            const Cell cell = contains_exactly(middle) ? Inside : Outside;
-            for (; x < width_ && row[x] != Edge; ++x) row[x] = cell;
+            const auto* next = static_cast<const std::uint8_t*>(
+                std::memchr(row + x, Edge, static_cast<std::size_t>(width_ - x)));
+            const int end = next ? static_cast<int>(next - row) : width_;
+            if (contains_exactly(middle)) std::memset(row + x, Inside, static_cast<std::size_t>(end - x));
+            x = end;
         }
     }
 }
@@ -99,8 +106,9 @@ bool PolygonMask::contains_exactly(PixelPoint p) const {
 }
 
 void PolygonMask::mark_edge(PixelPoint a, PixelPoint b) {
-    // Rows are walked with a margin of two cells all round the segment, which makes the law hold with room to
-    // spare.
+    // A cell is marked when some place within one cell of some place in it may lie on the segment; a hair
+    // more, for rounding.
+    constexpr double hair = 1e-6;
     const double ax = (a.x - x0_) * per_pixel_, ay = (a.y - y0_) * per_pixel_;
     const double bx = (b.x - x0_) * per_pixel_, by = (b.y - y0_) * per_pixel_;
     const int y_first = std::max(0, static_cast<int>(std::min(ay, by)) - 2);
@@ -108,13 +116,13 @@ void PolygonMask::mark_edge(PixelPoint a, PixelPoint b) {
     for (int y = y_first; y <= y_last; ++y) {
         double lo = std::min(ax, bx), hi = std::max(ax, bx);
         if (ay != by) {
-            const double t0 = std::clamp((y - 2 - ay) / (by - ay), 0.0, 1.0);
-            const double t1 = std::clamp((y + 3 - ay) / (by - ay), 0.0, 1.0);
+            const double t0 = std::clamp((y - 1 - hair - ay) / (by - ay), 0.0, 1.0);
+            const double t1 = std::clamp((y + 2 + hair - ay) / (by - ay), 0.0, 1.0);
             lo = std::min(ax + t0 * (bx - ax), ax + t1 * (bx - ax));
             hi = std::max(ax + t0 * (bx - ax), ax + t1 * (bx - ax));
         }
-        const int x_first = std::max(0, static_cast<int>(lo) - 2);
-        const int x_last = std::min(width_ - 1, static_cast<int>(hi) + 2);
+        const int x_first = std::max(0, static_cast<int>(lo - hair) - 1);
+        const int x_last = std::min(width_ - 1, static_cast<int>(hi + hair) + 1);
         std::uint8_t* row = cells_.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width_);
         for (int x = x_first; x <= x_last; ++x) row[x] = Edge;
     }

@@ -64,8 +64,9 @@ class KeepBits {
 /// What becomes of records that are not kept.
 enum class Dropped {
     LeftOut,
-    Withheld,  ///< written with the withheld flag of LAS set
-    Noise,     ///< written with class 7
+    Withheld,   ///< written with the withheld flag of LAS set
+    Noise,      ///< written with class 7 (noise; low noise in point formats 6 to 10)
+    HighNoise,  ///< written with class 18; only in point formats 6 to 10, else Error(Usage)
 };
 
 /// What is written of one cloud: all records in file order but those dropped.

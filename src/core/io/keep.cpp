@@ -53,11 +53,15 @@ void for_kept_records(const WriteItem& item, Progress& progress, double from, do
     const std::size_t bytes = source->layout().record_bytes;
     const std::uint64_t count = source->count();
     const cloud::Field* mark = nullptr;
+    const double mark_value = item.dropped == Dropped::Withheld ? 1 : item.dropped == Dropped::Noise ? 7 : 18;
     if (item.dropped != Dropped::LeftOut) {
         mark = source->layout().find(item.dropped == Dropped::Withheld ? "withheld" : "class");
         if (!mark || source->layout().format != "las")
             throw Error(ErrorCode::Usage, "Only points that came as LAS or LAZ can be marked as removed", {},
                         "Leave them out instead.");
+        if (item.dropped == Dropped::HighNoise && mark->bits == 5)
+            throw Error(ErrorCode::Usage, "Class 18, high noise, exists only in point formats 6 to 10", {},
+                        "Mark by class 7 or as withheld.");
     }
     std::vector<std::byte> stretch(std::min<std::uint64_t>(kPageSize, count) * bytes);
     for (std::uint64_t first = 0; first < count; first += kPageSize) {
@@ -66,8 +70,7 @@ void for_kept_records(const WriteItem& item, Progress& progress, double from, do
         std::size_t kept = n;
         if (item.keep && mark) {
             for (std::size_t i = 0; i < n; ++i)
-                if (!(*item.keep)[first + i])
-                    put(*mark, stretch.data() + i * bytes, item.dropped == Dropped::Withheld ? 1 : 7);
+                if (!(*item.keep)[first + i]) put(*mark, stretch.data() + i * bytes, mark_value);
         } else if (item.keep) {
             kept = 0;
             for (std::size_t i = 0; i < n; ++i) {

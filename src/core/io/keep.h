@@ -15,8 +15,8 @@ std::shared_ptr<const KeepBits> keep_all_but(const cloud::PointCloud&, const Ele
 std::shared_ptr<const KeepBits> keep_only(const cloud::PointCloud&, const ElementSet& kept,
                                           Progress& = Progress::none());
 
-/// What is kept of an item, without the records that have no point: empty cells of a grid, coordinates that are
-/// no numbers. Only formats that know such records can hold them.
+/// What is kept of an item, without the records that have no point: empty cells of a grid, coordinates that
+/// are no numbers. Only formats that know such records can hold them.
 std::shared_ptr<const KeepBits> keep_points(const WriteItem&, Progress& = Progress::none());
 
 /// Calls visit(records, how many) for the kept records of a cloud (or all, marked), in file order, in
