@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/io/cloud_io.h"
+#include "core/io/lines/lines.h"
 #include "odd/odd_files.h"
 #include "support/cloud_makers.h"
 
@@ -43,5 +44,26 @@ TEST_CASE("OddFilesAreReadAndBrokenOnesRefusedWithAReason") {
         } catch (const Error&) {
         }
         CHECK(whole >= f.points);
+    }
+}
+
+TEST_CASE("OddLineFilesAreReadAndBrokenOnesRefusedWithAReason") {
+    const test::TemporaryFolder folder;
+    for (const test::OddFile& f : test::write_odd_lines(folder.path())) {
+        CAPTURE(f.path.string());
+        std::string said;
+        std::uint64_t lines = 0;
+        bool read = true;
+        try {
+            lines = io::read_lines(f.path).size();
+        } catch (const Error& e) {
+            said = e.what();
+            read = false;
+        }
+        CAPTURE(said);
+        CHECK(read == f.valid);
+        CHECK(lines == f.points);
+        CHECK(said.find(f.says) != std::string::npos);
+        CHECK(said.empty() == f.valid);
     }
 }

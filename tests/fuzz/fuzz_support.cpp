@@ -8,6 +8,7 @@
 #include "core/base/parallel.h"
 #include "core/io/cloud_io.h"
 #include "core/io/fence_file.h"
+#include "core/io/lines/lines.h"
 
 namespace pristine::fuzz {
 namespace {
@@ -45,6 +46,15 @@ int read_cloud(const std::uint8_t* data, std::size_t size, const char* extension
             (void)sink;
         } catch (const Error&) {
         }
+    }
+    return 0;
+}
+
+int read_lines(const std::uint8_t* data, std::size_t size, const char* extension) {
+    try {
+        for (const io::MapLine& line : io::read_lines(as_file(data, size, extension)))
+            if (line.points.size() < 2) __builtin_trap();
+    } catch (const Error&) {
     }
     return 0;
 }

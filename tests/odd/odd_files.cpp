@@ -220,4 +220,50 @@ std::vector<OddFile> write_odd_files(const fs::path& folder) {
     return std::move(w.files);
 }
 
+std::vector<OddFile> write_odd_lines(const fs::path& folder) {
+    fs::create_directories(folder);
+    Writer w(folder);
+    const auto xml = [](const std::string& inside) {
+        return "<?xml version=\"1.0\"?><LandXML version=\"1.2\">" + inside + "</LandXML>";
+    };
+    const auto breakline = [](const std::string& points) {
+        return "<Breakline><PntList3D>" + points + "</PntList3D></Breakline>";
+    };
+    w.odd("landxml", "line-ends-between-numbers.xml", xml(breakline("1 1 58\r\n\t4 9\n60")), 1);
+    w.odd("landxml", "unknown-parts.xml", xml("<Later a=\"b\"><More/></Later>" + breakline("1 1 58 4 9 60")),
+          1);
+    w.odd("landxml", "one-point-beside-a-line.xml", xml(breakline("1 1 58") + breakline("1 1 58 4 9 60")), 1);
+    w.odd("landxml", "far-from-zero.xml", xml(breakline("5218930.0001 412300.0002 58 5218931 412301 59")), 1);
+    w.broken("landxml", "four-numbers.xml", xml(breakline("1 2 3 4")), "4 numbers");
+    w.broken("landxml", "no-lines.xml", xml(""), "no lines");
+    w.broken("landxml", "something-else.xml", "<Other/>", "no LandXML");
+    w.broken("landxml", "cut.xml", "<LandXML><Break", "cannot be read");
+    w.broken("landxml", "word.xml", xml(breakline("1 2 three 4 5 6")), "");
+    w.broken("landxml", "empty.xml", "", "");
+
+    const std::string dxf =
+        "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nedge\n10\n0\n20\n-5\n30\n3\n11\n30\n21\n-5\n31\n4\n";
+    w.odd(
+        "dxf", "windows-line-ends.dxf",
+        [&] {
+            std::string s = dxf + "0\nENDSEC\n0\nEOF\n";
+            for (std::size_t at = 0; (at = s.find('\n', at)) != std::string::npos; at += 2)
+                s.insert(at, "\r");
+            return s;
+        }(),
+        1);
+    w.odd("dxf", "points-and-text-beside-a-line.dxf",
+          dxf +
+              "0\nPOINT\n8\nx\n10\n1\n20\n1\n0\nTEXT\n8\nx\n10\n1\n20\n1\n40\n1\n1\nlock\n"
+              "0\nENDSEC\n0\nEOF\n",
+          1);
+    w.broken("dxf", "no-lines.dxf", "0\nSECTION\n2\nENTITIES\n0\nENDSEC\n0\nEOF\n", "no lines");
+    w.broken("dxf", "empty.dxf", "", "");
+    w.broken("dxf", "noise.dxf", "nothing of the kind", "noise.dxf");
+    w.broken("shp", "noise.shp", "nothing of the kind", "noise.shp");
+    w.broken("shp", "empty.shp", "", "");
+    w.broken("gpkg", "noise.gpkg", "nothing of the kind", "noise.gpkg");
+    return std::move(w.files);
+}
+
 }  // namespace pristine::test

@@ -18,6 +18,9 @@ struct OddFile {
     std::string says;  ///< part of the message of a broken file; of the warning of an odd one, or empty
 };
 
+/// Files of lines, the same way; `points` are lines.
+std::vector<OddFile> write_odd_lines(const std::filesystem::path& folder);
+
 /// Writes all of them; the same bytes each time.
 std::vector<OddFile> write_odd_files(const std::filesystem::path& folder);
 

@@ -1,0 +1,8 @@
+// Any bytes as a LandXML file: an Error, or lines that can be looked into; never a crash, a hang or a large
+// allocation.
+
+#include "fuzz_support.h"
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+    return pristine::fuzz::read_lines(data, size, "xml");
+}
