@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "core/base/compress.h"
+#include "core/base/vectorised.h"
 #include "core/base/wrapped.h"
 #include "core/cloud/builder.h"
 
@@ -26,8 +27,7 @@ void shuffle_blocks(std::vector<T>& column) {
 }
 
 // Compiled twice, chosen at run time; min and max of integers are the same either way.
-__attribute__((target_clones("avx2", "default"))) void min_max(const std::int32_t* v, std::size_t n,
-                                                               std::int32_t& lo, std::int32_t& hi) {
+PRISTINE_VECTORISED void min_max(const std::int32_t* v, std::size_t n, std::int32_t& lo, std::int32_t& hi) {
     std::int32_t a = v[0], b = v[0];
     for (std::size_t i = 0; i < n; ++i) {
         a = v[i] < a ? v[i] : a;
@@ -46,11 +46,8 @@ IntBox box_of(const PositionPage& p, std::size_t first, std::size_t last) {
 
 // Squared distance from point q to the nearest of the others that is not at the same place. Compiled twice;
 // without contraction both give the same bits.
-__attribute__((target_clones("avx2", "default"))) float nearest_squared(const std::int32_t* x,
-                                                                        const std::int32_t* y,
-                                                                        const std::int32_t* z, std::size_t n,
-                                                                        std::size_t q, float sx, float sy,
-                                                                        float sz) {
+PRISTINE_VECTORISED float nearest_squared(const std::int32_t* x, const std::int32_t* y, const std::int32_t* z,
+                                          std::size_t n, std::size_t q, float sx, float sy, float sz) {
     const std::int32_t qx = x[q], qy = y[q], qz = z[q];
     float best = 3e38f;
     for (std::size_t i = 0; i < n; ++i) {

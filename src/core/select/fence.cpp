@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
+#include "core/base/vectorised.h"
 #include "core/base/wrapped.h"
 
 namespace pristine::select {
@@ -25,10 +26,9 @@ struct PixelMap {
 constexpr std::size_t kRun = 1024;
 
 // Compiled twice, chosen at run time; without contraction both give the same numbers.
-__attribute__((target_clones("avx2", "default"))) void map_run(const PixelMap& m, const std::int32_t* x,
-                                                               const std::int32_t* y, const std::int32_t* z,
-                                                               const std::array<std::int32_t, 3>& origin,
-                                                               std::size_t n, float* out_x, float* out_y) {
+PRISTINE_VECTORISED void map_run(const PixelMap& m, const std::int32_t* x, const std::int32_t* y,
+                                 const std::int32_t* z, const std::array<std::int32_t, 3>& origin,
+                                 std::size_t n, float* out_x, float* out_y) {
     for (std::size_t i = 0; i < n; ++i) {
         const auto fx = static_cast<float>(wrapped_difference(x[i], origin[0]));
         const auto fy = static_cast<float>(wrapped_difference(y[i], origin[1]));
