@@ -13,7 +13,11 @@ namespace {
 // what the sample has inside: a far stray cannot move it, a long thin site is not cut.
 Box3 find_robust_bounds(const PointCloud::Parts& parts) {
     std::array<std::vector<double>, 3> sample;
-    constexpr std::size_t per_block = 32;
+    // A few of each block of a large cloud, all of a small one: a single stray among a few would be a
+    // quantile.
+    const std::size_t blocks = parts.info.size() * kBlocksPerPage;
+    const std::size_t per_block =
+        std::clamp<std::size_t>(65536 / std::max<std::size_t>(1, blocks), 32, kBlockSize);
     for (std::size_t p = 0; p < parts.info.size(); ++p)
         for (std::size_t b = 0, n = page_length(parts.size, p); b * kBlockSize < n; ++b) {
             const std::size_t count = std::min(per_block, n - b * kBlockSize);

@@ -1,0 +1,177 @@
+#include "core/score/limits.h"
+
+#include <fmt/format.h>
+#include <immintrin.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+
+#include "core/base/error.h"
+#include "core/base/parallel.h"
+
+namespace pristine::score {
+namespace {
+
+double number(std::string_view text, const std::string& whole) {
+    double v = 0;
+    const auto [end, problem] = std::from_chars(text.data(), text.data() + text.size(), v);
+    if (problem != std::errc{} || end != text.data() + text.size() || !std::isfinite(v))
+        throw Error(ErrorCode::Usage, "'" + whole + "' is no range", {}, "Write >3, <=0.5, 3..35 or !3..35.");
+    return v;
+}
+
+// The limits in the floats of a column: the least and greatest float that lies inside.
+std::pair<float, float> in_floats(const Limits& l, double base) {
+    const auto down = [](float v) { return std::nextafter(v, -INFINITY); };
+    const auto up = [](float v) { return std::nextafter(v, INFINITY); };
+    auto lo = static_cast<float>(l.lo - base), hi = static_cast<float>(l.hi - base);
+    const auto below = [&](float v) {
+        const double d = static_cast<double>(v) + base;
+        return l.lo_open ? d <= l.lo : d < l.lo;
+    };
+    const auto above = [&](float v) {
+        const double d = static_cast<double>(v) + base;
+        return l.hi_open ? d >= l.hi : d > l.hi;
+    };
+    if (std::isfinite(lo)) {
+        while (!below(down(lo)) && std::isfinite(lo)) lo = down(lo);
+        while (below(lo)) lo = up(lo);
+    }
+    if (std::isfinite(hi)) {
+        while (!above(up(hi)) && std::isfinite(hi)) hi = up(hi);
+        while (above(hi)) hi = down(hi);
+    }
+    return {lo, hi};
+}
+
+void plain_bits(std::span<const float> v, std::size_t from, float lo, float hi, PageBits& bits) {
+    for (std::size_t i = from; i < v.size(); ++i)
+        bits.words[i / 64] |= std::uint64_t{v[i] >= lo && v[i] <= hi} << (i % 64);
+}
+
+__attribute__((target("avx2"))) std::size_t avx2_bits(std::span<const float> v, float lo, float hi,
+                                                      PageBits& bits) {
+    const __m256 low = _mm256_set1_ps(lo), high = _mm256_set1_ps(hi);
+    std::size_t i = 0;
+    for (; i + 8 <= v.size(); i += 8) {
+        const __m256 x = _mm256_loadu_ps(v.data() + i);
+        const auto in = static_cast<unsigned>(_mm256_movemask_ps(
+            _mm256_and_ps(_mm256_cmp_ps(x, low, _CMP_GE_OQ), _mm256_cmp_ps(x, high, _CMP_LE_OQ))));
+        bits.words[i / 64] |= std::uint64_t{in} << (i % 64);
+    }
+    return i;
+}
+
+}  // namespace
+
+Limits parse_limits(const std::string& text) {
+    std::string_view t = text;
+    Limits l{-INFINITY, INFINITY, false, false, false};
+    if (t.starts_with('>') || t.starts_with('<')) {
+        const bool more = t.front() == '>';
+        t.remove_prefix(1);
+        const bool with = t.starts_with('=');
+        if (with) t.remove_prefix(1);
+        (more ? l.lo : l.hi) = number(t, text);
+        (more ? l.lo_open : l.hi_open) = !with;
+        return l;
+    }
+    if (t.starts_with('!')) {
+        l.outside = true;
+        t.remove_prefix(1);
+    }
+    const std::size_t dots = t.find("..");
+    l.lo = number(dots == t.npos ? t : t.substr(0, dots), text);
+    l.hi = dots == t.npos ? l.lo : number(t.substr(dots + 2), text);
+    if (l.lo > l.hi) throw Error(ErrorCode::Usage, fmt::format("The range '{}' ends before it begins", text));
+    return l;
+}
+
+std::string text_of(const Limits& l) {
+    if (std::isinf(l.lo) && !l.outside) return fmt::format("<{}{}", l.hi_open ? "" : "=", l.hi);
+    if (std::isinf(l.hi) && !l.outside) return fmt::format(">{}{}", l.lo_open ? "" : "=", l.lo);
+    return fmt::format("{}{}..{}", l.outside ? "!" : "", l.lo, l.hi);
+}
+
+ElementSet within(const Column& column, const ElementSet& eligible, const Limits& limits) {
+    ElementSet result(eligible.size());
+    const auto [lo, hi] = in_floats(limits, column.base);
+    static const bool avx2 = __builtin_cpu_supports("avx2") != 0;
+    parallel::for_each(eligible.page_count(), [&, lo = lo, hi = hi](std::size_t p) {
+        if (eligible.kind(p) == ElementSet::Kind::None) return;
+        const std::span<const float> v = column.values.page(p);
+        PageBits bits, known;
+        plain_bits(v, avx2 ? avx2_bits(v, lo, hi, bits) : 0, lo, hi, bits);
+        if (limits.outside) {
+            plain_bits(v, avx2 ? avx2_bits(v, -INFINITY, INFINITY, known) : 0, -INFINITY, INFINITY, known);
+            for (std::size_t w = 0; w < bits.words.size(); ++w)
+                bits.words[w] = known.words[w] & ~bits.words[w];
+        }
+        result.set_page(p, bits);
+    });
+    return result & eligible;
+}
+
+Profile profile(const Column& column, std::size_t bins) {
+    constexpr std::uint64_t kMost = 4'000'000;
+    const std::uint64_t n = column.values.size();
+    const auto per_block = static_cast<std::size_t>(
+        n <= kMost ? kBlockSize : std::max<std::uint64_t>(kBlockHead, kBlockSize * kMost / n));
+    struct Part {
+        std::uint64_t count = 0;
+        float min = INFINITY, max = -INFINITY;
+        std::vector<float> sample;
+    };
+    auto parts = parallel::map<Part>(column.values.page_count(), [&](std::size_t p) {
+        Part part;
+        const auto v = column.values.page(p);
+        for (std::size_t i = 0; i < v.size(); ++i) {
+            if (!std::isfinite(v[i])) continue;
+            ++part.count;
+            part.min = std::min(part.min, v[i]);
+            part.max = std::max(part.max, v[i]);
+            if (i % kBlockSize < per_block) part.sample.push_back(v[i]);
+        }
+        return part;
+    });
+    Profile r;
+    std::vector<float> sample;
+    float min = INFINITY, max = -INFINITY;
+    for (Part& part : parts) {
+        r.count += part.count;
+        min = std::min(min, part.min);
+        max = std::max(max, part.max);
+        sample.insert(sample.end(), part.sample.begin(), part.sample.end());
+    }
+    r.bins.assign(bins, 0);
+    if (sample.empty()) return r;
+    const auto quantile = [&](double q) {
+        const auto k = static_cast<std::ptrdiff_t>(q * static_cast<double>(sample.size() - 1));
+        std::nth_element(sample.begin(), sample.begin() + k, sample.end());
+        return static_cast<double>(sample[static_cast<std::size_t>(k)]);
+    };
+    const double median = quantile(0.5), lo = quantile(0.005), hi = quantile(0.995);
+    r.min = column.base + static_cast<double>(min);
+    r.max = column.base + static_cast<double>(max);
+    r.median = column.base + median;
+    r.bin_lo = column.base + lo;
+    r.bin_hi = column.base + (hi > lo ? hi : lo + 1e-6 * std::max(1.0, std::fabs(lo)));
+    const double k = static_cast<double>(bins) / (r.bin_hi - r.bin_lo);
+    const auto counted =
+        parallel::map<std::vector<std::uint64_t>>(column.values.page_count(), [&](std::size_t p) {
+            std::vector<std::uint64_t> own(bins, 0);
+            for (const float v : column.values.page(p))
+                if (std::isfinite(v))
+                    ++own[static_cast<std::size_t>(
+                        std::clamp((static_cast<double>(v) - lo) * k, 0.0, static_cast<double>(bins - 1)))];
+            return own;
+        });
+    for (const auto& own : counted)
+        for (std::size_t b = 0; b < bins; ++b) r.bins[b] += own[b];
+    for (float& v : sample) v = static_cast<float>(std::fabs(static_cast<double>(v) - median));
+    r.mad = quantile(0.5);
+    return r;
+}
+
+}  // namespace pristine::score

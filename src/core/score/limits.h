@@ -1,0 +1,39 @@
+// From a score to a set: a range, inside or outside; and what a column looks like as a whole.
+
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "core/score/score.h"
+
+namespace pristine::score {
+
+/// Values between lo and hi; an open end does not belong. `outside`: the others.
+struct Limits {
+    double lo = 0, hi = 0;
+    bool lo_open = false, hi_open = false, outside = false;
+};
+/// ">3", ">=3", "<0.5", "<=0.5", "3..35", "!3..35". Throws Error(Usage).
+Limits parse_limits(const std::string& text);
+/// As parse_limits reads it.
+std::string text_of(const Limits&);
+
+/// The eligible points whose value lies in the limits; points without a value never do. O(n), 8 points at a
+/// time.
+ElementSet within(const Column&, const ElementSet& eligible, const Limits&);
+
+/// What can be said of a column at a glance. Values beyond the 0.5 % and 99.5 % quantiles of an even sample
+/// are in the end bins.
+struct Profile {
+    std::uint64_t count = 0;  ///< points with a finite value
+    double min = 0, max = 0, median = 0;
+    double mad = 0;  ///< median absolute deviation from the median
+    double bin_lo = 0, bin_hi = 0;
+    std::vector<std::uint64_t> bins;
+};
+/// Median and MAD are exact up to 4 million points, of an even sample beyond.
+Profile profile(const Column&, std::size_t bins = 128);
+
+}  // namespace pristine::score

@@ -1,0 +1,87 @@
+#include "core/score/score.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+
+#include "core/base/memory.h"
+#include "core/base/parallel.h"
+#include "core/elements/column_writer.h"
+
+namespace pristine::score {
+
+const std::vector<Score>& scores() {
+    static const std::vector<Score> all = [] {
+        std::vector<Score> s;
+        add_spacing(s);
+        add_groups(s);
+        add_ground(s);
+        add_shape(s);
+        add_range(s);
+        add_colour(s);
+        add_plane(s);
+        add_duplicates(s);
+        add_fields(s);
+        return s;
+    }();
+    return all;
+}
+
+const Score& find(const std::string& id) {
+    std::string known;
+    for (const Score& s : scores()) {
+        if (s.id == id) return s;
+        known += (known.empty() ? "" : ", ") + s.id;
+    }
+    throw Error(ErrorCode::Usage, "There is no score '" + id + "'", {}, "There are: " + known + ".");
+}
+
+Parameters complete(const Score& score, const Parameters& given) {
+    Parameters all;
+    for (const Parameter& p : score.parameters) all[p.name] = p.usual;
+    for (const auto& [name, value] : given) {
+        const auto p = std::find_if(score.parameters.begin(), score.parameters.end(),
+                                    [&](const Parameter& k) { return k.name == name; });
+        if (p == score.parameters.end())
+            throw Error(ErrorCode::Usage, fmt::format("'{}' has no parameter '{}'", score.id, name));
+        if (!(value >= p->least && value <= p->most) || (p->whole && value != std::floor(value)))
+            throw Error(ErrorCode::Usage,
+                        fmt::format("'{}' of '{}' is {}{} from {} to {}, not {}", name, score.id,
+                                    p->whole ? "a whole number" : "a number", "", p->least, p->most, value));
+        all[name] = value;
+    }
+    return all;
+}
+
+Column compute(const Score& score, const Input& input, const Parameters& given, Progress& progress) {
+    const Parameters all = complete(score, given);
+    if (score.why_not)
+        if (const std::string why = score.why_not(input.cloud); !why.empty())
+            throw Error(ErrorCode::Usage, why);
+    if (input.eligible.size() != input.cloud.size())
+        throw Error(ErrorCode::Usage, "The set of points is not one of this cloud");
+    return score.compute(input, all, progress);
+}
+
+PagedArray<float> for_members(const Input& input, Progress& progress,
+                              const std::function<void(std::size_t, std::vector<float>&)>& fill) {
+    const std::uint64_t n = input.cloud.size();
+    std::uint64_t at = 0;
+    ColumnWriter<float> column =
+        fits_memory(4 * n)
+            ? ColumnWriter<float>(n)
+            : ColumnWriter<float>(
+                  n, std::make_shared<ScratchFile>(pages_for(n) * PageColumn<float>::kPageBytes), at);
+    std::atomic<std::size_t> done{0};
+    parallel::for_each(input.cloud.page_count(), [&](std::size_t p) {
+        std::vector<float> values(page_length(n, p), NAN);
+        if (input.eligible.kind(p) != ElementSet::Kind::None) fill(p, values);
+        column.put(p, std::move(values));
+        progress.advance(static_cast<double>(++done) / static_cast<double>(input.cloud.page_count()));
+    });
+    return column.finish();
+}
+
+}  // namespace pristine::score

@@ -1,0 +1,80 @@
+// Scores: every rule is a number for each point, with a unit; a range of it is what the rule takes.
+//
+// The registry is all that the work card, the command line, recipes, the manual and the tests know of a rule:
+// a new one is a file that adds an entry, and a test. Scores are deterministic and do not depend on the
+// number of workers.
+
+#pragma once
+
+#include <functional>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
+#include "core/elements/element_set.h"
+
+namespace pristine::score {
+
+struct Parameter {
+    std::string name;   ///< in recipes and on the command line
+    std::string title;  ///< "Neighbours"
+    std::string unit;   ///< as Score::unit
+    std::string help;   ///< one sentence
+    double usual = 0, least = 0, most = 0;
+    bool whole = false;  ///< only whole numbers
+};
+using Parameters = std::map<std::string, double>;
+
+/// Not a number: the point has no value (it was not looked at, or nothing can be said).
+struct Column {
+    double base = 0;  ///< added to each value, so that large numbers keep their digits
+    PagedArray<float> values;
+};
+
+/// What a score is asked for.
+struct Input {
+    const cloud::PointCloud& cloud;
+    const ElementSet& eligible;  ///< only these points get a value, and only they count for others
+};
+
+struct Score {
+    std::string id, title;
+    std::string
+        unit;  ///< "length": the unit of the data; "angle": degrees; "times"; "points"; "": a plain number
+    std::string high, low;  ///< what a high value means, and a low one
+    std::string wrong;      ///< when not to trust it
+    std::vector<Parameter> parameters;
+    /// Why it cannot be had for this cloud; empty: it can. May be null.
+    std::function<std::string(const cloud::PointCloud&)> why_not;
+    /// Throws Error, Cancelled. Progress over the present stretch.
+    std::function<Column(const Input&, const Parameters&, Progress&)> compute;
+};
+
+/// All of them, in the order in which they are offered.
+const std::vector<Score>& scores();
+/// Throws Error(Usage) with a list of what there is.
+const Score& find(const std::string& id);
+/// With the usual value of each parameter that is not given. Throws Error(Usage) for an unknown name or a
+/// value outside its limits.
+Parameters complete(const Score&, const Parameters& given);
+/// Completes the parameters, asks why_not, and computes.
+Column compute(const Score&, const Input&, const Parameters& given, Progress& = Progress::none());
+
+// One function for each family, each in a file of its own.
+void add_fields(std::vector<Score>&);
+void add_range(std::vector<Score>&);
+void add_colour(std::vector<Score>&);
+void add_spacing(std::vector<Score>&);
+void add_groups(std::vector<Score>&);
+void add_plane(std::vector<Score>&);
+void add_ground(std::vector<Score>&);
+void add_shape(std::vector<Score>&);
+void add_duplicates(std::vector<Score>&);
+
+/// Pages of a column, each made on its own: value(page, index in page) for members, not-a-number for others.
+PagedArray<float> for_members(const Input&, Progress&,
+                              const std::function<void(std::size_t page, std::vector<float>& values)>& fill);
+
+}  // namespace pristine::score

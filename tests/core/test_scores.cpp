@@ -1,0 +1,329 @@
+// Every score against a slow obvious twin.
+
+#include <catch2/catch.hpp>
+
+#include <Eigen/Eigenvalues>
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <random>
+
+#include "core/base/parallel.h"
+#include "core/score/colour.h"
+#include "core/score/limits.h"
+#include "core/score/score.h"
+#include "core/select/ground.h"
+#include "support/cloud_makers.h"
+
+using namespace pristine;
+using score::Column;
+using test::Shape;
+
+namespace {
+
+struct Small {
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    ElementSet eligible;
+    std::vector<std::uint64_t> members;
+    std::vector<Vec3> at;  // of the members
+
+    Small(Shape shape, std::uint64_t n, std::uint64_t seed) : cloud(test::random_cloud(n, shape, seed)) {
+        eligible = ElementSet(n);
+        for (std::uint64_t i = 0; i < n; ++i)
+            if (i % 5 != 3) eligible.insert(i);  // not all of it
+        eligible.for_each([&](std::uint64_t i) {
+            members.push_back(i);
+            at.push_back(cloud->position(i));
+        });
+    }
+    Column of(const char* id, const score::Parameters& p = {}) const {
+        return score::compute(score::find(id), {*cloud, eligible}, p);
+    }
+    // Distances to all others, nearest first, with their numbers.
+    std::vector<std::pair<double, std::size_t>> others(std::size_t m) const {
+        std::vector<std::pair<double, std::size_t>> d;
+        for (std::size_t j = 0; j < at.size(); ++j) {
+            const Vec3 v = at[j] - at[m];
+            if (j != m) d.push_back({std::sqrt(dot(v, v)), j});
+        }
+        std::sort(d.begin(), d.end());
+        return d;
+    }
+    double spacing(std::size_t m, std::size_t k) const {
+        const auto d = others(m);
+        double sum = 0;
+        for (std::size_t j = 0; j < k; ++j) sum += d[j].first;
+        return sum / static_cast<double>(k);
+    }
+};
+
+double value(const Column& c, std::uint64_t element) {
+    return c.base + static_cast<double>(c.values[element]);
+}
+
+// Others have no value.
+void only_members(const Small& s, const Column& c) {
+    REQUIRE(c.values.size() == s.cloud->size());
+    for (std::uint64_t i = 0; i < s.cloud->size(); ++i)
+        if (!s.eligible.contains(i)) REQUIRE(std::isnan(c.values[i]));
+}
+
+}  // namespace
+
+TEST_CASE("EveryScoreOfTheRegistryIsCompleteAndSaysWhatItMeans") {
+    std::vector<std::string> ids;
+    for (const score::Score& s : score::scores()) {
+        CAPTURE(s.id);
+        ids.push_back(s.id);
+        CHECK_FALSE(s.title.empty());
+        CHECK_FALSE(s.high.empty());
+        CHECK_FALSE(s.low.empty());
+        CHECK(s.compute);
+        for (const score::Parameter& p : s.parameters) {
+            CHECK_FALSE(p.help.empty());
+            CHECK(p.least <= p.usual);
+            CHECK(p.usual <= p.most);
+        }
+    }
+    std::sort(ids.begin(), ids.end());
+    CHECK(std::adjacent_find(ids.begin(), ids.end()) == ids.end());
+    CHECK_THROWS_AS(score::find("nothing"), Error);
+    CHECK_THROWS_AS(score::complete(score::find("spacing"), {{"neighbors", 8}}), Error);
+    CHECK_THROWS_AS(score::complete(score::find("spacing"), {{"neighbours", 8.5}}), Error);
+    CHECK_THROWS_AS(score::complete(score::find("spacing"), {{"neighbours", 0}}), Error);
+    CHECK(score::complete(score::find("spacing"), {}).at("neighbours") == 8);
+}
+
+TEST_CASE("SpacingAndStraysEqualTheSlowWay") {
+    const std::uint64_t seed = test::seed_for("Spacing");
+    CAPTURE(seed);
+    for (const Shape shape : {Shape::Terrain, Shape::Clusters, Shape::WithFarStrays}) {
+        CAPTURE(static_cast<int>(shape));
+        const Small s(shape, 1500, seed);
+        const Column spacing = s.of("spacing", {{"neighbours", 6}}),
+                     stray = s.of("stray", {{"neighbours", 9}});
+        only_members(s, spacing);
+        only_members(s, stray);
+        for (std::size_t m = 0; m < s.members.size(); m += 17) {
+            CHECK(value(spacing, s.members[m]) == Approx(s.spacing(m, 6)).epsilon(1e-3).margin(1e-4));
+            const auto d = s.others(m);
+            std::vector<double> round;
+            for (std::size_t j = 0; j < 9; ++j) round.push_back(s.spacing(d[j].second, 9));
+            std::nth_element(round.begin(), round.begin() + 4, round.end());
+            // Neighbours at nearly the same distance may be exchanged by rounding: then a median near by.
+            CHECK(value(stray, s.members[m]) == Approx(s.spacing(m, 9) / round[4]).epsilon(0.02));
+        }
+    }
+}
+
+TEST_CASE("GroupsAndDensityEqualTheSlowWay") {
+    const std::uint64_t seed = test::seed_for("Groups");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    for (const Shape shape : {Shape::Clusters, Shape::Terrain, Shape::Line}) {
+        const Small s(shape, 1200, seed);
+        // A gap that cuts some: about the usual spacing.
+        std::vector<double> nearest;
+        for (std::size_t m = 0; m < s.at.size(); m += 11) nearest.push_back(s.others(m)[0].first);
+        std::sort(nearest.begin(), nearest.end());
+        const double gap = std::clamp(1.4 * nearest[nearest.size() * 3 / 4], 0.001, 100.0);
+        const Column group = s.of("group", {{"gap", gap}}), density = s.of("density", {{"radius", gap}});
+        only_members(s, group);
+        std::vector<std::size_t> label(s.at.size());
+        std::iota(label.begin(), label.end(), std::size_t{0});
+        const auto root = [&](std::size_t i) {
+            while (label[i] != i) i = label[i];
+            return i;
+        };
+        std::vector<int> count(s.at.size(), 0);
+        double closest_call = 1;  // no pair may lie on the border, where floats and doubles disagree
+        for (std::size_t i = 0; i < s.at.size(); ++i)
+            for (std::size_t j = i + 1; j < s.at.size(); ++j) {
+                const Vec3 v = s.at[i] - s.at[j];
+                const double d = std::sqrt(dot(v, v));
+                closest_call = std::min(closest_call, std::fabs(d - gap) / gap);
+                if (d > gap) continue;
+                ++count[i];
+                ++count[j];
+                const std::size_t a = root(i), b = root(j);
+                label[std::max(a, b)] = std::min(a, b);
+            }
+        if (closest_call < 1e-6) continue;
+        std::vector<int> size(s.at.size(), 0);
+        for (std::size_t i = 0; i < s.at.size(); ++i) ++size[root(i)];
+        bool groups = true, counts = true;
+        for (std::size_t i = 0; i < s.at.size(); ++i) {
+            groups &= value(group, s.members[i]) == size[root(i)];
+            counts &= value(density, s.members[i]) == count[i];
+        }
+        CHECK(groups);
+        CHECK(counts);
+    }
+}
+
+TEST_CASE("ShapesOfSurroundingsEqualTheSlowWay") {
+    const std::uint64_t seed = test::seed_for("Shapes");
+    CAPTURE(seed);
+    const Small s(Shape::Terrain, 1500, seed);
+    const score::Parameters k{{"neighbours", 12}};
+    const Column rough = s.of("roughness", k), linear = s.of("linear", k), planar = s.of("planar", k),
+                 scattered = s.of("scattered", k);
+    for (std::size_t m = 0; m < s.at.size(); m += 23) {
+        const auto d = s.others(m);
+        if (d[11].first * 1.0001 > d[12].first) continue;  // which is the twelfth is a matter of rounding
+        Eigen::MatrixXd p(12, 3);
+        for (int j = 0; j < 12; ++j) {
+            const Vec3 v = s.at[d[static_cast<std::size_t>(j)].second] - s.at[m];
+            p.row(j) << v.x, v.y, v.z;
+        }
+        const Eigen::RowVector3d middle = p.colwise().mean();
+        p.rowwise() -= middle;
+        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> e(Eigen::Matrix3d(p.transpose() * p / 12));
+        const double a = std::sqrt(e.eigenvalues()(2)), b = std::sqrt(e.eigenvalues()(1)),
+                     c = std::sqrt(std::max(0.0, e.eigenvalues()(0)));
+        CHECK(value(rough, s.members[m]) ==
+              Approx(std::fabs(middle.dot(e.eigenvectors().col(0)))).margin(2e-3 * a));
+        CHECK(value(linear, s.members[m]) == Approx((a - b) / a).margin(2e-3));
+        CHECK(value(planar, s.members[m]) == Approx((b - c) / a).margin(2e-3));
+        CHECK(value(scattered, s.members[m]) == Approx(c / a).margin(2e-3));
+    }
+}
+
+TEST_CASE("PlaneHeightsFieldsAndGroundAreThoseOfEachPoint") {
+    const Small s(Shape::Clusters, 70'000, 3);
+    const Column plane = s.of("plane", {{"x", 412300}, {"y", 5218930}, {"z", 50}, {"nx", 1}, {"nz", 2}});
+    const Column height = s.of("height"), east = s.of("east"), intensity = s.of("intensity");
+    const Column ground = s.of("ground");
+    select::GroundOptions options;
+    options.steepest = std::tan(35 * 3.14159265358979323846 / 180);
+    const select::GroundModel model(*s.cloud, s.eligible, options);
+    only_members(s, plane);
+    only_members(s, intensity);
+    for (std::size_t m = 0; m < s.members.size(); m += 101) {
+        const Vec3 w = s.at[m];
+        CHECK(value(plane, s.members[m]) ==
+              Approx(((w.x - 412300) + 2 * (w.z - 50)) / std::sqrt(5.0)).margin(1e-3));
+        CHECK(value(height, s.members[m]) == Approx(w.z).margin(1e-5 * (1 + std::fabs(w.z))));
+        CHECK(value(east, s.members[m]) == Approx(w.x).margin(1e-2));
+        CHECK(value(intensity, s.members[m]) == (*s.cloud->intensity())[s.members[m]]);
+        const auto h = model.below(w.x, w.y, w.z, model.column());
+        if (h)
+            CHECK(value(ground, s.members[m]) == Approx(w.z - *h).margin(1e-4));
+        else
+            CHECK(std::isnan(value(ground, s.members[m])));
+    }
+    CHECK_THROWS_AS(s.of("plane", {{"nz", 0}}), Error);
+    CHECK_THROWS_AS(s.of("time"), Error);   // no such column
+    CHECK_THROWS_AS(s.of("range"), Error);  // no stations
+}
+
+TEST_CASE("ColourDistanceIsThatOfTheStandard") {
+    // Seven pairs of Sharma, Wu & Dalal 2005, table 1.
+    const auto is = [](score::Lab a, score::Lab b, double d) {
+        CHECK(score::ciede2000(a, b) == Approx(d).margin(5e-5));
+        CHECK(score::ciede2000(b, a) == Approx(d).margin(5e-5));
+    };
+    is({50, 2.6772, -79.7751}, {50, 0, -82.7485}, 2.0425);
+    is({50, 0, 0}, {50, -1, 2}, 2.3669);
+    is({50, 2.4900, -0.0010}, {50, -2.4900, 0.0009}, 7.1792);
+    is({50, -0.0010, 2.4900}, {50, 0.0009, -2.4900}, 4.8045);
+    is({50, 2.5, 0}, {73, 25, -18}, 27.1492);
+    is({60.2574, -34.0099, 36.2677}, {60.4626, -34.1751, 39.4387}, 1.2644);
+    is({2.0776, 0.0795, -1.1350}, {0.9033, -0.0636, -0.5514}, 0.9082);
+    CHECK(score::lab_of(0xFFFFFF).l == Approx(100).margin(0.001));
+    CHECK(score::lab_of(0xFFFFFF).a == Approx(0).margin(0.01));
+    const Small s(Shape::Grid, 4000, 2);
+    const Column c = s.of("colour", {{"red", 10}, {"green", 200}, {"blue", 77}});
+    only_members(s, c);
+    for (std::size_t m = 0; m < s.members.size(); m += 97)
+        CHECK(value(c, s.members[m]) ==
+              Approx(score::ciede2000(score::lab_of((*s.cloud->colour())[s.members[m]]),
+                                      score::lab_of(0x0AC84D)))
+                  .margin(1e-4));
+}
+
+TEST_CASE("DuplicatesLeaveOneInEachPlace") {
+    cloud::PointBatch b;
+    std::mt19937_64 dice(4);
+    for (int place = 0; place < 300; ++place) {
+        const auto x = static_cast<std::int32_t>(dice() % 100'000),
+                   y = static_cast<std::int32_t>(dice() % 100'000);
+        for (int copy = 0; copy <= place % 4; ++copy) {
+            b.x.push_back(x);
+            b.y.push_back(y);
+            b.z.push_back(0);
+        }
+    }
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{0.001, 0.001, 0.001}, {412300, 5218930, 58}};
+    const auto c = cloud::build({b}, std::move(parts));
+    const ElementSet all = ElementSet::all(c->size());
+    const Column d = score::compute(score::find("duplicate"), {*c, all}, {});
+    const ElementSet extra = score::within(d, all, score::parse_limits(">0"));
+    CHECK(all.count() - extra.count() == 300);
+    // What is left has no two in one place.
+    const Column again = score::compute(score::find("duplicate"), {*c, all - extra}, {});
+    CHECK(score::within(again, all - extra, score::parse_limits(">0")).empty());
+}
+
+TEST_CASE("ScoresDoNotDependOnTheNumberOfWorkersAndCanBeCancelled") {
+    const Small s(Shape::Clusters, 40'000, 8);
+    for (const char* id : {"stray", "group", "ground", "scattered"}) {
+        CAPTURE(id);
+        const auto with = [&](std::size_t workers) {
+            const parallel::WorkerLimit limit(workers);
+            return s.of(id);
+        };
+        const Column one = with(1), many = with(0);
+        bool same = true;
+        for (const std::uint64_t m : s.members)
+            same &=
+                one.values[m] == many.values[m] || (std::isnan(one.values[m]) && std::isnan(many.values[m]));
+        CHECK(same);
+        Progress cancelled;
+        cancelled.cancel();
+        CHECK_THROWS_AS(score::compute(score::find(id), {*s.cloud, s.eligible}, {}, cancelled), Cancelled);
+    }
+}
+
+TEST_CASE("LimitsTakeWhatLiesInThem") {
+    std::mt19937_64 dice(1);
+    std::vector<PagedArray<float>::PagePtr> pages;
+    const std::uint64_t n = 3 * kPageSize - 77;
+    for (std::size_t p = 0; p < 3; ++p) {
+        auto page = std::make_shared<std::vector<float>>(page_length(n, p));
+        for (float& v : *page) v = dice() % 50 == 0 ? NAN : static_cast<float>(dice() % 1000) / 8;
+        pages.push_back(page);
+    }
+    const Column c{1000, PagedArray<float>(n, pages)};
+    ElementSet eligible = ElementSet::all(n);
+    eligible.set_page_none(1);
+    for (const char* text : {">1003", ">=1003", "<1000.5", "<=1000.5", "1003..1035", "!1003..1035", "1010",
+                             "5..6", ">-5", "!0..2000", "1003.0000001..1035"}) {
+        CAPTURE(text);
+        const score::Limits l = score::parse_limits(text);
+        const ElementSet got = score::within(c, eligible, l);
+        bool same = true;
+        for (std::uint64_t i = 0; i < n; ++i) {
+            const double v = value(c, i);
+            const bool in = (l.lo_open ? v > l.lo : v >= l.lo) && (l.hi_open ? v < l.hi : v <= l.hi);
+            const bool wanted = eligible.contains(i) && !std::isnan(v) && in != l.outside;
+            same &= got.contains(i) == wanted;
+        }
+        CHECK(same);
+        CHECK(score::text_of(score::parse_limits(score::text_of(l))) == score::text_of(l));
+    }
+    for (const char* wrong : {"", "3..", "..3", "x", "5..3", ">", "> 3", "1..2..3", "nan"})
+        CHECK_THROWS_AS(score::parse_limits(wrong), Error);
+    const score::Profile p = score::profile(c, 50);
+    std::vector<double> all;
+    for (std::uint64_t i = 0; i < n; ++i)
+        if (!std::isnan(value(c, i))) all.push_back(value(c, i));
+    std::sort(all.begin(), all.end());
+    CHECK(p.count == all.size());
+    CHECK(p.min == all.front());
+    CHECK(p.max == all.back());
+    CHECK(p.median == all[(all.size() - 1) / 2]);
+    CHECK(std::accumulate(p.bins.begin(), p.bins.end(), std::uint64_t{0}) == all.size());
+    CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
+}
