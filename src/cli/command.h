@@ -46,5 +46,9 @@ void add_info(CLI::App&);
 void add_convert(CLI::App&);
 void add_select(CLI::App&);
 void add_demo(CLI::App&);
+void add_scores(CLI::App&);
+void add_score(CLI::App&);
+void add_clean(CLI::App&);
+void add_run(CLI::App&);
 
 }  // namespace pristine::cli

@@ -14,6 +14,10 @@ int main(int argc, char** argv) {
     cli::add_info(app);
     cli::add_convert(app);
     cli::add_select(app);
+    cli::add_scores(app);
+    cli::add_score(app);
+    cli::add_clean(app);
+    cli::add_run(app);
     cli::add_demo(app);
     try {
         app.parse(argc, argv);

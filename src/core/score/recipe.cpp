@@ -1,0 +1,165 @@
+#include "core/score/recipe.h"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <nlohmann/json.hpp>
+
+#include "core/base/error.h"
+#include "core/select/fence.h"
+
+namespace pristine::score {
+namespace {
+
+using nlohmann::json;
+constexpr int kVersion = 1;
+
+std::string trimmed(const std::string& s) {
+    const auto a = s.find_first_not_of(" \t"), b = s.find_last_not_of(" \t");
+    return a == std::string::npos ? std::string() : s.substr(a, b - a + 1);
+}
+
+Parameters parse_parameters(const std::string& text, const std::string& whole) {
+    Parameters p;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t end = std::min(text.find(',', at), text.size());
+        const std::string one = trimmed(text.substr(at, end - at));
+        at = end + 1;
+        const std::size_t equals = one.find('=');
+        double value = 0;
+        const std::string number =
+            equals == std::string::npos ? std::string() : trimmed(one.substr(equals + 1));
+        const auto [last, problem] = std::from_chars(number.data(), number.data() + number.size(), value);
+        if (number.empty() || problem != std::errc{} || last != number.data() + number.size())
+            throw Error(ErrorCode::Usage, "'" + one + "' in '" + whole + "' is no name=number");
+        p[trimmed(one.substr(0, equals))] = value;
+    }
+    return p;
+}
+
+json step_json(const Step& s) {
+    json j{{"reason", s.reason}};
+    if (s.bound()) {
+        j["bound_to_coordinates"] = true;
+        j["fence"] = json::array();
+        for (const Polygon& ring : s.rings) {
+            json corners = json::array();
+            for (const PixelPoint& c : ring) corners.push_back({c.x, c.y});
+            j["fence"].push_back(corners);
+        }
+    } else {
+        j["score"] = s.score;
+        j["parameters"] = s.parameters;
+        j["range"] = text_of(s.limits);
+    }
+    if (s.keep) j["keep"] = true;
+    return j;
+}
+
+Step step_from(const json& j) {
+    Step s;
+    s.reason = j.value("reason", "Noise");
+    s.keep = j.value("keep", false);
+    if (j.contains("fence")) {
+        for (const json& ring : j.at("fence")) {
+            s.rings.emplace_back();
+            for (const json& c : ring)
+                s.rings.back().push_back({c.at(0).get<double>(), c.at(1).get<double>()});
+            if (s.rings.back().size() < 3) throw Error(ErrorCode::Format, "a fence needs three corners");
+        }
+        return s;
+    }
+    s.score = j.at("score").get<std::string>();
+    for (const auto& [name, value] : j.value("parameters", json::object()).items())
+        s.parameters[name] = value.get<double>();
+    s.limits = parse_limits(j.at("range").get<std::string>());
+    complete(find(s.score), s.parameters);  // says what is wrong before anything runs
+    return s;
+}
+
+ElementSet taken(const Step& step, const cloud::PointCloud& cloud, const ElementSet& eligible,
+                 Progress& progress) {
+    const ElementSet in =
+        step.bound() ? select::plan_fence(cloud, step.rings, eligible, progress)
+                     : within(compute(find(step.score), {cloud, eligible}, step.parameters, progress),
+                              eligible, step.limits);
+    return step.keep ? eligible - in : in;
+}
+
+}  // namespace
+
+Step parse_step(const std::string& text) {
+    Step s;
+    const std::string t = trimmed(text);
+    const std::size_t id_end = t.find_first_of("[ \t<>");
+    if (id_end == std::string::npos || id_end == 0)
+        throw Error(ErrorCode::Usage, "'" + text + "' is no rule", {},
+                    "Write for example 'stray[neighbours=16] >3'.");
+    s.score = t.substr(0, id_end);
+    std::size_t at = id_end;
+    if (t[at] == '[') {
+        const std::size_t close = t.find(']', at);
+        if (close == std::string::npos) throw Error(ErrorCode::Usage, "A ']' is missing in '" + text + "'");
+        s.parameters = parse_parameters(t.substr(at + 1, close - at - 1), text);
+        at = close + 1;
+    }
+    s.limits = parse_limits(trimmed(t.substr(at)));
+    complete(find(s.score), s.parameters);
+    return s;
+}
+
+std::string text_of(const Step& s) {
+    if (s.bound()) return fmt::format("{} {} lines", s.keep ? "outside" : "inside", s.rings.size());
+    std::string p;
+    for (const auto& [name, value] : s.parameters)
+        p += fmt::format("{}{}={}", p.empty() ? "" : ",", name, value);
+    return fmt::format("{}{} {}{}", s.score, p.empty() ? p : "[" + p + "]", s.keep ? "keep " : "",
+                       text_of(s.limits));
+}
+
+Recipe recipe_from_json(const std::string& text) {
+    Recipe recipe;
+    std::size_t step = 0;
+    try {
+        const json j = json::parse(text);
+        const int version = j.at("pristine_recipe").get<int>();
+        if (version != kVersion)
+            throw Error(ErrorCode::Unsupported,
+                        fmt::format("The recipe has version {}; version {} can be read", version, kVersion));
+        for (const json& s : j.at("steps")) {
+            ++step;
+            recipe.push_back(step_from(s));
+        }
+    } catch (const json::exception& e) {
+        throw Error(ErrorCode::Format,
+                    fmt::format("This is no sound recipe{}: {}",
+                                step ? fmt::format(" (step {})", step) : std::string(), e.what()));
+    } catch (const Error& e) {
+        if (step == 0) throw;
+        throw Error(ErrorCode::Format, fmt::format("Step {} of the recipe: {}", step, e.what()));
+    }
+    return recipe;
+}
+
+std::string json_of(const Recipe& recipe) {
+    json steps = json::array();
+    for (const Step& s : recipe) steps.push_back(step_json(s));
+    return json{{"pristine_recipe", kVersion}, {"steps", steps}}.dump(2) + "\n";
+}
+
+std::vector<Removal> run(const Recipe& recipe, const cloud::PointCloud& cloud, ElementSet eligible,
+                         Progress& progress) {
+    std::vector<Removal> out;
+    for (std::size_t i = 0; i < recipe.size(); ++i) {
+        const double n = static_cast<double>(recipe.size());
+        progress.stretch(static_cast<double>(i) / n, static_cast<double>(i + 1) / n, text_of(recipe[i]));
+        ElementSet gone = taken(recipe[i], cloud, eligible, progress);
+        if (!eligible.empty() && gone.count() == eligible.count())
+            throw Error(ErrorCode::Usage, "The rule '" + text_of(recipe[i]) + "' would leave nothing");
+        eligible = eligible - gone;
+        out.push_back({text_of(recipe[i]), recipe[i].reason, std::move(gone)});
+    }
+    return out;
+}
+
+}  // namespace pristine::score
