@@ -11,6 +11,7 @@
 #include "core/base/parallel.h"
 #include "core/score/colour.h"
 #include "core/score/limits.h"
+#include "core/score/recipe.h"
 #include "core/score/score.h"
 #include "core/select/ground.h"
 #include "support/cloud_makers.h"
@@ -326,4 +327,46 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     CHECK(p.median == all[(all.size() - 1) / 2]);
     CHECK(std::accumulate(p.bins.begin(), p.bins.end(), std::uint64_t{0}) == all.size());
     CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
+}
+
+TEST_CASE("RecipesAreReadWrittenAndRunStepByStep") {
+    const auto c = test::random_cloud(30'000, Shape::WithFarStrays, 6);
+    const ElementSet all = ElementSet::all(c->size());
+    score::Recipe recipe{score::parse_step("stray[neighbours=12] >4"),
+                         score::parse_step("group[gap=0.5] <=3")};
+    recipe[1].reason = "Dust";
+    score::Step fence;
+    fence.score.clear();
+    const Box3 b = c->robust_bounds();
+    fence.rings = {{{b.lo.x, b.lo.y},
+                    {b.hi.x, b.lo.y},
+                    {b.hi.x, (b.lo.y + b.hi.y) / 2},
+                    {b.lo.x, (b.lo.y + b.hi.y) / 2}}};
+    fence.keep = true;
+    recipe.push_back(fence);
+    const auto removed = score::run(recipe, *c, all);
+    REQUIRE(removed.size() == 3);
+    CHECK(removed[1].reason == "Dust");
+    // Each step sees only what the ones before have left.
+    const score::Column first = score::compute(score::find("stray"), {*c, all}, {{"neighbours", 12}});
+    CHECK(removed[0].elements == score::within(first, all, score::parse_limits(">4")));
+    const ElementSet left = all - removed[0].elements;
+    const score::Column second = score::compute(score::find("group"), {*c, left}, {{"gap", 0.5}});
+    CHECK(removed[1].elements == score::within(second, left, score::parse_limits("<=3")));
+    CHECK((removed[2].elements & (removed[0].elements | removed[1].elements)).empty());
+    const score::Recipe back = score::recipe_from_json(score::json_of(recipe));
+    CHECK(score::json_of(back) == score::json_of(recipe));
+    CHECK(back[2].bound());
+    const auto again = score::run(back, *c, all);
+    for (std::size_t i = 0; i < 3; ++i) CHECK(again[i].elements == removed[i].elements);
+    CHECK(score::text_of(recipe[0]) == "stray[neighbours=12] >4");
+    CHECK_THROWS_AS(score::run({score::parse_step("height >-1e9")}, *c, all), Error);  // would leave nothing
+    for (const char* wrong : {"", "stray", "nothing >3", "stray[neighbours] >3", "stray[neighbours=2 >3",
+                              "stray[k=3] >3", "stray[neighbours=12] >"})
+        CHECK_THROWS_AS(score::parse_step(wrong), Error);
+    for (const char* wrong : {"", "{}", "[]", R"({"pristine_recipe":2,"steps":[]})",
+                              R"({"pristine_recipe":1,"steps":[{"score":"x","range":">1"}]})",
+                              R"({"pristine_recipe":1,"steps":[{"score":"stray","range":"x"}]})",
+                              R"({"pristine_recipe":1,"steps":[{"fence":[[[0,0],[1,1]]]}]})"})
+        CHECK_THROWS_AS(score::recipe_from_json(wrong), Error);
 }

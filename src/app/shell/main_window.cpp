@@ -24,6 +24,7 @@
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
 #include "app/panels/panorama_pane.h"
+#include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
 #include "app/panels/text_import.h"
@@ -83,6 +84,9 @@ void MainWindow::build_layout() {
     split->setSizes({420, 240, 240});
     columns->addWidget(split, 1);
     columns->addWidget(card_);
+    rule_ = new RuleCard(document_, jobs_, this);
+    rule_->setFixedWidth(296);
+    columns->addWidget(rule_);
     rows->addLayout(columns, 1);
     ledger_ = new LedgerStrip(document_, this);
     rows->addWidget(ledger_);
@@ -236,6 +240,14 @@ void MainWindow::connect_parts() {
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
     connect(contents_, &ContentsPanel::fly_to, this, [this](quint64 id) { fly_to_item(id); });
+    connect(rule_, &RuleCard::preview, this, &MainWindow::preview_rule);
+    connect(rule_, &RuleCard::chosen, this, &MainWindow::select_by_rule);
+    connect(rule_, &RuleCard::begun, this, [this] { rule_selection_ = nullptr; });
+    connect(rule_, &RuleCard::closed, this, [this] {
+        card_->show();
+        show_scene();
+        commands_.refresh();
+    });
     connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
     connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
     connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);
@@ -255,6 +267,7 @@ void MainWindow::refresh() {
     show_scene();
     follow_clip();
     follow_solid();
+    rule_->refresh();
     follow_lines();
     contents_->refresh();
     ledger_->refresh();
@@ -403,6 +416,7 @@ void MainWindow::decide(bool keep_only) {
     d.reason = keep_only ? tr("Everything else").toStdString() : card_->reason().toStdString();
     d.how = (tool ? tool->title.toLower() : tr("selection")).toStdString() +
             (card_->visible_only() ? ", visible only" : ", through");
+    if (s->selection && s->selection == rule_selection_) d.how = "rule " + rule_how_.toStdString();
     if (keep_only) d.how = "keep only what was selected by " + d.how;
     d.picture = document_->numbers().picture;
     const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();

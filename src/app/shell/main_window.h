@@ -129,6 +129,9 @@ class MainWindow : public QMainWindow {
     const Live* live_now() const;
     void follow_solid();
     void plane_settings_changed();
+    void toggle_rule();
+    void preview_rule();
+    void select_by_rule();
     void line_drawn(const DrawnLine&);
     void edit_line(std::uint64_t id);
     void follow_lines();
@@ -199,7 +202,10 @@ class MainWindow : public QMainWindow {
     Hand hand_ = Hand::Polygon;
     std::vector<Live> lives_;  // those of the tool in hand
     std::uint64_t line_in_work_ = 0;
-    bool among_removed_ = false;  // tools select among what is out
+    class RuleCard* rule_ = nullptr;
+    QString rule_how_;                           // of the selection that a rule made
+    site::SetPtr rule_selection_, rule_before_;  // that selection, and the one before it
+    bool among_removed_ = false;                 // tools select among what is out
     struct Stroke;
     std::shared_ptr<Stroke> stroke_;
     std::optional<Vec3> last_pick_;

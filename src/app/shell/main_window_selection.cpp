@@ -8,6 +8,7 @@
 
 #include "app/panels/lengths.h"
 #include "app/panels/panorama_pane.h"
+#include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
@@ -213,6 +214,18 @@ void MainWindow::add_more_select_commands() {
         tr("Selects what lies inside the lines in plan: GeoJSON, Shapefile, GeoPackage, DXF, LandXML, or "
            "text with a corner on each line"),
         {}, tr("-Select"), [this] { choose_lines(); }, [this] { return needs_item(); });
+    commands_.add(
+        {"select.rule",
+         tr("By a rule…"),
+         tr("A number for each point, such as how far it is from its neighbours or from the ground, and the "
+            "range of it that is taken"),
+         "",
+         QKeySequence(Qt::Key_S),
+         tr("-Select"),
+         [this] { toggle_rule(); },
+         [this] { return needs_item(); },
+         [this] { return rule_ && rule_->is_open(); },
+         {}});
     add(
         "select.inside_lines", tr("Inside the closed lines that are shown"),
         tr("Selects what lies inside them in plan"), {}, tr("Select"), [this] { select_inside_lines(); },

@@ -11,6 +11,7 @@
 
 #include "core/score/neighbour_values.h"
 #include "core/select/cell_index.h"
+#include "core/select/solid.h"
 
 namespace pristine::score {
 namespace {
@@ -53,8 +54,17 @@ bool near(std::span<const Entry> a, std::span<const Entry> b, float limit) {
 
 Column group_size(const Input& in, const Parameters& p, Progress& progress) {
     const double gap = p.at("gap");
-    select::CellIndex index(in.cloud, in.eligible, gap / std::sqrt(3.0), progress);
-    if (index.side() > gap / std::sqrt(3.0) * (1 + 1e-9))  // it had to be made larger: the diagonal is longer
+    // The cubes reach a million to either side; the few points beyond stand alone.
+    const double side = gap / std::sqrt(3.0), reach = 0.9e6 * side;
+    const Box3 robust = in.cloud.robust_bounds();
+    const ElementSet near_set =
+        robust.empty()
+            ? in.eligible
+            : select::inside(in.cloud,
+                             select::half_spaces({(robust.lo + robust.hi) * 0.5, {reach, reach, reach}, 0}),
+                             in.eligible, progress);
+    select::CellIndex index(in.cloud, near_set, side, progress);
+    if (index.side() > side * (1 + 1e-9))  // it had to be made larger: the diagonal is longer
         throw Error(ErrorCode::Usage, fmt::format("A gap of {} is too small for a site of this extent", gap),
                     {}, "Take a larger gap, or work on a part.");
     const auto entries = index.entries();
@@ -89,6 +99,7 @@ Column group_size(const Input& in, const Parameters& p, Progress& progress) {
                                  });
     }
     std::vector<float> by_element(in.cloud.size(), NAN);
+    (in.eligible - near_set).for_each([&](std::uint64_t i) { by_element[i] = 1; });
     for (std::uint32_t i = 0; i < entries.size(); ++i)
         by_element[entries[i].element] = static_cast<float>(joined.size(cell_of[i]));
     Column column;

@@ -70,7 +70,8 @@ Step step_from(const json& j) {
         return s;
     }
     s.score = j.at("score").get<std::string>();
-    for (const auto& [name, value] : j.value("parameters", json::object()).items())
+    const json parameters = j.value("parameters", json::object());
+    for (const auto& [name, value] : parameters.items())
         s.parameters[name] = value.get<double>();
     s.limits = parse_limits(j.at("range").get<std::string>());
     complete(find(s.score), s.parameters);  // says what is wrong before anything runs

@@ -25,7 +25,14 @@ CellIndex::CellIndex(const cloud::PointCloud& cloud, const ElementSet& set, doub
     for (std::size_t p = 0; p < set.page_count(); ++p)
         if (set.kind(p) != ElementSet::Kind::None) bounds_.add(world_box(cloud.info(p).bounds, cloud.grid()));
     if (bounds_.empty()) return;
-    for (int a = 0; a < 3; ++a) side_ = std::max(side_, (bounds_.hi[a] - bounds_.lo[a]) / 2'000'000);
+    constexpr double kMostCubes = 2'000'000;
+    if (std::max({bounds_.hi.x - bounds_.lo.x, bounds_.hi.y - bounds_.lo.y, bounds_.hi.z - bounds_.lo.z}) >
+        side_ * kMostCubes) {
+        // Pages with far strays reach farther than the members do.
+        bounds_ = {};
+        set.for_each([&](std::uint64_t i) { bounds_.add(cloud.position(i)); });
+    }
+    for (int a = 0; a < 3; ++a) side_ = std::max(side_, (bounds_.hi[a] - bounds_.lo[a]) / kMostCubes);
     // Nothing lies at a negative cube, so that the cubes round any member can be counted.
     origin_ = bounds_.lo - Vec3{side_, side_, side_};
     inverse_ = static_cast<float>(1 / side_);

@@ -1,0 +1,108 @@
+// A rule in hand: one of the scores, its parameters, the spread of its values, and the range that is taken.
+//
+// Everything on it is made from the entry of the registry (core/score): a new score appears here by itself.
+
+#pragma once
+
+#include <QWidget>
+#include <optional>
+
+#include "app/panels/lengths.h"
+#include "core/score/limits.h"
+#include "core/score/recipe.h"
+#include "core/site/site.h"
+
+class QComboBox;
+class QDoubleSpinBox;
+class QFormLayout;
+class QLabel;
+class QPushButton;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+/// Bars of a score, their heights by the logarithm of the count, with two ends that are dragged.
+class RangeHistogram : public QWidget {
+    Q_OBJECT
+  public:
+    explicit RangeHistogram(QWidget* parent = nullptr);
+    void set(const score::Profile&);
+    void set_range(double lo, double hi, bool outside);
+    /// Pixel of a value, for the mouse.
+    double x_of(double value) const;
+    double value_at(double x) const;
+
+  signals:
+    void dragged(double lo, double hi);
+    void let_go();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+
+  private:
+    void move_end(bool high, double value);
+    score::Profile profile_;
+    double lo_ = 0, hi_ = 0;
+    bool outside_ = false, dragging_ = false, high_ = false;
+};
+
+class RuleCard : public QWidget {
+    Q_OBJECT
+  public:
+    RuleCard(Document*, Jobs*, QWidget* parent = nullptr);
+    /// Shows the card and computes the score.
+    void open();
+    void close_card();
+    bool is_open() const { return open_; }
+    void choose(const QString& score_id);
+    /// The item in work, or what may be touched of it, has changed.
+    void refresh();
+
+    /// The rule as it stands; none while its score is computed.
+    std::optional<score::Step> step() const;
+    site::Combine combine() const;
+    /// What it takes now; null while its score is computed.
+    site::SetPtr taken() const;
+    /// "stray 4.21": the value of a point of the item in work, with its meaning; empty: none.
+    QString value_of(std::uint64_t element) const;
+
+  signals:
+    void preview();  ///< taken() has changed, and may change again at once
+    void chosen();   ///< taken() is meant
+    void begun();    ///< another score: what is selected now is what it goes together with
+    void closed();
+
+  private:
+    void choose_score();
+    void compute();
+    void show_values();
+    void range_edited();
+    void say();
+    double per_shown() const;  // data units of one shown unit, for lengths
+    Document* document_;
+    Jobs* jobs_;
+    QComboBox *which_, *combine_;
+    QLabel *meaning_, *sentence_, *state_;
+    QFormLayout* parameters_;
+    std::vector<QDoubleSpinBox*> boxes_;
+    RangeHistogram* histogram_;
+    QDoubleSpinBox *lo_, *hi_;
+    QPushButton *outside_, *take_;
+    bool open_ = false, filling_ = false;
+    unsigned version_ = 0;
+    // What the values belong to.
+    const score::Score* score_ = nullptr;
+    score::Parameters used_;
+    std::shared_ptr<const cloud::PointCloud> cloud_;
+    std::shared_ptr<const ElementSet> eligible_;
+    std::shared_ptr<const score::Column> column_;
+    score::Profile profile_;
+};
+
+}  // namespace pristine::app

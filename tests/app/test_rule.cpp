@@ -1,0 +1,129 @@
+// A rule by mouse: chosen, dragged, seen before it is meant, removed, lifted.
+
+#include <catch2/catch.hpp>
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QPushButton>
+
+#include "app/panels/rule_card.h"
+#include "app/panels/work_card.h"
+#include "core/score/recipe.h"
+#include "demo/ashmere.h"
+#include "window_driver.h"
+
+using namespace pristine;
+using test::WindowDriver;
+
+namespace {
+
+struct OpenScan {
+    test::TemporaryFolder folder;
+    WindowDriver w;
+    OpenScan() : w(folder / "home") {
+        demo::Options o;
+        o.points = 60'000;
+        demo::write_site(folder / "ashmere-lock", o);
+        REQUIRE(w.open(folder / "ashmere-lock" / "chamber-station-1.las"));
+        w.window().commands().trigger("select.rule");
+        REQUIRE(w.settle());
+    }
+    ~OpenScan() { w.close(); }
+    app::RuleCard& card() { return *w.window().findChild<app::RuleCard*>(); }
+    ElementSet slow(const score::Step& s) {
+        const auto& c = *w.item().cloud;
+        const ElementSet all = ElementSet::all(c.size());
+        return score::within(score::compute(score::find(s.score), {c, all}, s.parameters), all, s.limits);
+    }
+};
+
+}  // namespace
+
+TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
+    OpenScan s;
+    CHECK_FALSE(s.w.window().card().isVisible());
+    CHECK(s.card().isVisible());
+    // The first range stands far off the usual, and is selected.
+    const auto first = s.card().step();
+    REQUIRE(first);
+    CHECK(first->score == "stray");
+    CHECK(*s.w.site().selection == s.slow(*first));
+    const std::uint64_t before = s.w.site().selected();
+    CHECK(before > 0);
+    CHECK(before < s.w.item().total() / 10);
+    // The lower end dragged to the left takes more; while it is dragged nothing is committed, but shown.
+    auto* histogram = s.w.find<app::RangeHistogram>("ruleHistogram");
+    const std::size_t commits = s.w.window().document().history().commits().size();
+    const QPoint from(static_cast<int>(histogram->x_of(first->limits.lo)), 40), to(from.x() / 2 + 5, 40);
+    QTest::mousePress(histogram, Qt::LeftButton, Qt::NoModifier, from);
+    QMouseEvent move(QEvent::MouseMove, to, histogram->mapToGlobal(to), Qt::NoButton, Qt::LeftButton,
+                     Qt::NoModifier);
+    QApplication::sendEvent(histogram, &move);
+    CHECK(s.w.window().document().history().commits().size() == commits);
+    const auto held = s.card().step();
+    REQUIRE(held);
+    CHECK(held->limits.lo < first->limits.lo);
+    const auto shown = s.w.stage().scene().items()[0].selected;
+    REQUIRE(shown);
+    CHECK(*shown == s.slow(*held));
+    QTest::mouseRelease(histogram, Qt::LeftButton, Qt::NoModifier, to);
+    REQUIRE(s.w.settle());
+    CHECK(*s.w.site().selection == s.slow(*held));
+    CHECK(s.w.site().selected() > before);
+    CHECK(s.w.find<QLabel>("ruleSentence")->text().contains("Takes"));
+    // Typed values and the outside.
+    s.w.find<QDoubleSpinBox>("ruleLow")->setValue(1.5);
+    REQUIRE(s.w.settle());
+    CHECK(*s.w.site().selection == s.slow(*s.card().step()));
+    s.w.click(s.w.find<QPushButton>("ruleOutside"));
+    REQUIRE(s.w.settle());
+    CHECK(s.card().step()->limits.outside);
+    CHECK(*s.w.site().selection == s.slow(*s.card().step()));
+    s.w.click(s.w.find<QPushButton>("ruleOutside"));
+    REQUIRE(s.w.settle());
+    // Removed, the ledger says how; lifted, all is there again.
+    const std::uint64_t gone = s.w.site().selected();
+    s.w.window().commands().trigger("decide.remove");
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.item().ledger.size() == 1);
+    CHECK(s.w.item().ledger[0].how.find("rule stray[neighbours=16]") == 0);
+    CHECK(s.w.item().shown() == s.w.item().total() - gone);
+    s.w.window().document().apply("lift", [&](const site::Site& now) {
+        return site::set_entry_active(now, now.active, s.w.item().ledger[0].id, false);
+    });
+    REQUIRE(s.w.settle());
+    CHECK(s.w.item().shown() == s.w.item().total());
+    s.w.click(s.w.find<QPushButton>("ruleClose"));
+    CHECK(s.w.window().card().isVisible());
+}
+
+TEST_CASE("EveryScoreMakesItsCardAndRulesCombine", "[window]") {
+    OpenScan s;
+    auto* which = s.w.find<QComboBox>("ruleScore");
+    REQUIRE(which->count() == static_cast<int>(score::scores().size()));
+    for (const score::Score& one : score::scores()) {
+        CAPTURE(one.id);
+        s.card().choose(QString::fromStdString(one.id));
+        REQUIRE(s.w.settle());
+        for (const score::Parameter& p : one.parameters)
+            CHECK(s.w.find<QDoubleSpinBox>(QStringLiteral("rule.") + QString::fromStdString(p.name)));
+        // Either there are values, or a sentence says why not.
+        CHECK((s.card().step() || !s.w.find<QLabel>("ruleState")->text().isEmpty()));
+    }
+    s.card().choose("height");
+    REQUIRE(s.w.settle());
+    s.w.find<QDoubleSpinBox>("ruleLow")->setValue(demo::kSiteOrigin.z + 1);
+    REQUIRE(s.w.settle());
+    const ElementSet high = *s.w.site().selection;
+    s.w.find<QComboBox>("ruleCombine")->setCurrentIndex(3);  // and
+    s.card().choose("north");
+    REQUIRE(s.w.settle());
+    s.w.find<QDoubleSpinBox>("ruleLow")->setValue(demo::kSiteOrigin.y + 10);
+    REQUIRE(s.w.settle());
+    const auto step = s.card().step();
+    REQUIRE(step);
+    CHECK(s.w.site().selected() > 0);
+    CHECK((*s.w.site().selection - high).empty());
+    CHECK((*s.w.site().selection - s.slow(*step)).empty());
+}
