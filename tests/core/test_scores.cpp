@@ -316,7 +316,7 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     }
     for (const char* wrong : {"", "3..", "..3", "x", "5..3", ">", "> 3", "1..2..3", "nan"})
         CHECK_THROWS_AS(score::parse_limits(wrong), Error);
-    const score::Profile p = score::profile(c, 50);
+    const score::Profile p = score::profile(c, false, 50);
     std::vector<double> all;
     for (std::uint64_t i = 0; i < n; ++i)
         if (!std::isnan(value(c, i))) all.push_back(value(c, i));
@@ -326,6 +326,10 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     CHECK(p.max == all.back());
     CHECK(p.median == all[(all.size() - 1) / 2]);
     CHECK(std::accumulate(p.bins.begin(), p.bins.end(), std::uint64_t{0}) == all.size());
+    const score::Profile log = score::profile(c, true, 50);
+    CHECK(std::accumulate(log.bins.begin(), log.bins.end(), std::uint64_t{0}) == all.size());
+    CHECK(log.value_at(log.place(1050)) == Approx(1050));
+    CHECK(log.place(log.bin_lo) == Approx(0).margin(1e-12));
     CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
 }
 
@@ -369,4 +373,33 @@ TEST_CASE("RecipesAreReadWrittenAndRunStepByStep") {
                               R"({"pristine_recipe":1,"steps":[{"score":"stray","range":"x"}]})",
                               R"({"pristine_recipe":1,"steps":[{"fence":[[[0,0],[1,1]]]}]})"})
         CHECK_THROWS_AS(score::recipe_from_json(wrong), Error);
+}
+
+// docs/manual/rules.md is made from the registry; PRISTINE_WRITE_COMMANDS=1 writes it anew.
+TEST_CASE("TheManualSaysOfEveryScoreWhatTheRegistrySays") {
+    std::string page =
+        "# Choosing a rule\n\n"
+        "**Select › By a rule…** (S) opens the rule card: a number for each point, its histogram (heights by "
+        "the logarithm of the "
+        "count), and the range that is taken.\nDrag the ends, or type them; *Inside* and *Outside* turn the "
+        "range round. While you drag, "
+        "what would be taken is shown; let go, and it is\nselected, to be removed, kept or guarded like any "
+        "selection. Rules go together with "
+        "what is selected by *or*, *but not*, *and*. The ledger says\nwhich rule with which numbers took "
+        "something away. A pick (I) tells a point's "
+        "value and what is usual.\n\n"
+        "Without a window: `pristine scores`, `score`, `clean`, `run`; see [the command "
+        "line](command-line.md). Lengths are in the unit "
+        "of the data there,\nin the unit of the site on the card.\n\n";
+    for (const score::Score& s : score::scores()) {
+        page += "## " + s.title + " (`" + s.id + "`" + (s.unit.empty() ? "" : ", " + s.unit) + ")\n\n";
+        page += "- High: " + s.high + ".\n- Low: " + s.low + ".\n";
+        if (!s.wrong.empty()) page += "- When it is wrong: " + s.wrong + "\n";
+        for (const score::Parameter& p : s.parameters)
+            page += "- `" + p.name + "` – " + p.title + ": " + p.help + ".\n";
+        page += "\n";
+    }
+    const std::filesystem::path file = std::string(PRISTINE_SOURCE_DIR) + "/docs/manual/rules.md";
+    if (std::getenv("PRISTINE_WRITE_COMMANDS")) test::write_file(file, page);
+    CHECK(test::read_file(file) == page);
 }

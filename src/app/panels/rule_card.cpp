@@ -44,13 +44,12 @@ void RangeHistogram::set_range(double lo, double hi, bool outside) {
 }
 
 double RangeHistogram::x_of(double value) const {
-    const double t = (value - profile_.bin_lo) / std::max(profile_.bin_hi - profile_.bin_lo, 1e-300);
+    const double t = std::isinf(value) ? (value > 0 ? 1.0 : 0.0) : profile_.place(value);
     return kMargin + std::clamp(t, 0.0, 1.0) * (width() - 2 * kMargin);
 }
 
 double RangeHistogram::value_at(double x) const {
-    const double t = std::clamp((x - kMargin) / std::max(1.0, width() - 2 * kMargin), 0.0, 1.0);
-    return profile_.bin_lo + t * (profile_.bin_hi - profile_.bin_lo);
+    return profile_.value_at(std::clamp((x - kMargin) / std::max(1.0, width() - 2 * kMargin), 0.0, 1.0));
 }
 
 void RangeHistogram::paintEvent(QPaintEvent*) {
@@ -114,7 +113,7 @@ void RangeHistogram::keyPressEvent(QKeyEvent* e) {
     if (step == 0 || profile_.count == 0) return QWidget::keyPressEvent(e);
     const bool high = !(e->modifiers() & Qt::ShiftModifier);
     const double now = std::clamp(high ? hi_ : lo_, profile_.bin_lo, profile_.bin_hi);
-    move_end(high, now + step * (profile_.bin_hi - profile_.bin_lo) / 100);
+    move_end(high, profile_.value_at(std::clamp(profile_.place(now) + step / 100.0, 0.0, 1.0)));
     emit let_go();
 }
 
@@ -295,7 +294,7 @@ void RuleCard::compute() {
         tr("Computing: %1").arg(which_->currentText()),
         [=, score = score_](Progress& p) {
             result->column = score::compute(*score, {*item->cloud, *eligible}, given, p);
-            result->profile = score::profile(result->column);
+            result->profile = score::profile(result->column, score->logarithmic);
         },
         [this, result, eligible, version] {
             if (version != version_) return;
@@ -369,6 +368,18 @@ void RuleCard::range_edited() {
     emit chosen();
 }
 
+// "1.2 m and more", in the unit that is shown.
+QString RuleCard::range_text(const score::Limits& l) const {
+    const QString unit = score_->unit == "length"  ? Lengths(*document_->site()).suffix()
+                         : score_->unit == "angle" ? tr("°")
+                         : score_->unit.empty()    ? QString()
+                                                   : " " + tr(score_->unit.c_str());
+    const auto number = [&](double v) { return QString::number(v / per_shown(), 'g', 6); };
+    if (std::isinf(l.hi)) return tr("%1%2 and more").arg(number(l.lo), unit);
+    if (std::isinf(l.lo)) return tr("%1%2 and less").arg(number(l.hi), unit);
+    return tr("%1 to %2%3").arg(number(l.lo), number(l.hi), unit);
+}
+
 void RuleCard::say() {
     const auto s = step();
     if (!s) return sentence_->clear();
@@ -377,10 +388,9 @@ void RuleCard::say() {
     const double share = eligible_->count() > 0 ? 100.0 * static_cast<double>(set->count()) /
                                                       static_cast<double>(eligible_->count())
                                                 : 0;
-    sentence_->setText(tr("Takes %1 points (%2 %): those %3 %4.")
+    sentence_->setText(tr("Takes %1 points (%2 %): values %3 %4.")
                            .arg(grouped(set->count()), QString::number(share, 'g', 3),
-                                s->limits.outside ? tr("outside") : tr("inside"),
-                                QString::fromStdString(score::text_of(s->limits))));
+                                s->limits.outside ? tr("outside") : tr("of"), range_text(s->limits)));
 }
 
 }  // namespace pristine::app

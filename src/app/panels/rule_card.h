@@ -84,6 +84,7 @@ class RuleCard : public QWidget {
     void show_values();
     void range_edited();
     void say();
+    QString range_text(const score::Limits&) const;
     double per_shown() const;  // data units of one shown unit, for lengths
     Document* document_;
     Jobs* jobs_;

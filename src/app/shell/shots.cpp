@@ -2,6 +2,7 @@
 
 #include <QApplication>
 #include <QDir>
+#include <QDoubleSpinBox>
 #include <QElapsedTimer>
 #include <QFile>
 #include <QMouseEvent>
@@ -9,6 +10,7 @@
 #include <functional>
 
 #include "app/panels/panorama_pane.h"
+#include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/text_import.h"
 #include "app/panels/work_card.h"
@@ -195,6 +197,16 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
     drag(w.stage(), {over.project(standing), over.project(standing + over.right * 0.7)}, true);
     if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
         !wait_settled(w) || !shot("shapes-and-lines"))
+        return 1;
+
+    w.commands().trigger("select.clear");
+    w.commands().trigger("view.unit_data");
+    w.commands().trigger("select.rule");
+    if (!wait_settled(w)) return 1;
+    w.findChild<RuleCard*>()->choose("group");
+    if (!wait_settled(w)) return 1;
+    w.findChild<QDoubleSpinBox*>("ruleHigh")->setValue(200);
+    if (!wait_for([&] { return w.document().numbers().ready; }) || !wait_settled(w) || !shot("rule"))
         return 1;
 
     QTemporaryDir place;

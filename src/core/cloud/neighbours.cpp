@@ -383,11 +383,12 @@ class NeighbourIndex::Search {
                 const float out = std::max({0.0f, under, over});
                 d += out * out;
             }
-            children[n++] = {d, i, j};
+            std::size_t place = n++;
+            for (; place > 0 && children[place - 1].distance > d; --place)
+                children[place] = children[place - 1];
+            children[place] = {d, i, j};
             i = j;
         }
-        std::sort(children.begin(), children.begin() + static_cast<std::ptrdiff_t>(n),
-                  [](const Child& a, const Child& b) { return a.distance < b.distance; });
         for (std::size_t c = 0; c < n; ++c) {
             if (children[c].distance >= limit_) return;
             if (children[c].last - children[c].first > kDescend && below > 0)

@@ -149,7 +149,8 @@ void add_groups(std::vector<Score>& s) {
          "Small real things far away have few points as well; what touches the floor belongs to the floor.",
          {{"gap", "Gap", "length", "Points no farther apart hang together", 0.1, 0.001, 100, false}},
          {},
-         group_size});
+         group_size,
+         true});
     s.push_back({"density",
                  "Neighbours in a radius",
                  "points",

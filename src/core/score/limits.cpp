@@ -113,7 +113,16 @@ ElementSet within(const Column& column, const ElementSet& eligible, const Limits
     return result & eligible;
 }
 
-Profile profile(const Column& column, std::size_t bins) {
+double Profile::place(double value) const {
+    if (!logarithmic) return (value - bin_lo) / (bin_hi - bin_lo);
+    return value > 0 ? std::log(value / bin_lo) / std::log(bin_hi / bin_lo) : 0;
+}
+
+double Profile::value_at(double place) const {
+    return logarithmic ? bin_lo * std::pow(bin_hi / bin_lo, place) : bin_lo + place * (bin_hi - bin_lo);
+}
+
+Profile profile(const Column& column, bool logarithmic, std::size_t bins) {
     constexpr std::uint64_t kMost = 4'000'000;
     const std::uint64_t n = column.values.size();
     const auto per_block = static_cast<std::size_t>(
@@ -157,14 +166,19 @@ Profile profile(const Column& column, std::size_t bins) {
     r.median = column.base + median;
     r.bin_lo = column.base + lo;
     r.bin_hi = column.base + (hi > lo ? hi : lo + 1e-6 * std::max(1.0, std::fabs(lo)));
-    const double k = static_cast<double>(bins) / (r.bin_hi - r.bin_lo);
+    if (logarithmic && r.max > 0) {
+        r.logarithmic = true;
+        r.bin_hi = r.max;
+        r.bin_lo = r.min > 0 && r.min < r.max ? r.min : r.max * 1e-6;
+    }
     const auto counted =
         parallel::map<std::vector<std::uint64_t>>(column.values.page_count(), [&](std::size_t p) {
             std::vector<std::uint64_t> own(bins, 0);
             for (const float v : column.values.page(p))
                 if (std::isfinite(v))
                     ++own[static_cast<std::size_t>(
-                        std::clamp((static_cast<double>(v) - lo) * k, 0.0, static_cast<double>(bins - 1)))];
+                        std::clamp(r.place(column.base + static_cast<double>(v)) * static_cast<double>(bins),
+                                   0.0, static_cast<double>(bins - 1)))];
             return own;
         });
     for (const auto& own : counted)

@@ -32,8 +32,14 @@ struct Profile {
     double mad = 0;  ///< median absolute deviation from the median
     double bin_lo = 0, bin_hi = 0;
     std::vector<std::uint64_t> bins;
+    bool logarithmic = false;  ///< bins are equal in the logarithm of the value, from least to greatest
+
+    /// Where a value lies between bin_lo (0) and bin_hi (1), and the value that lies there.
+    double place(double value) const;
+    double value_at(double place) const;
 };
-/// Median and MAD are exact up to 4 million points, of an even sample beyond.
-Profile profile(const Column&, std::size_t bins = 128);
+/// Median and MAD are exact up to 4 million points, of an even sample beyond. `logarithmic` is for positive
+/// values; others go into the first bin.
+Profile profile(const Column&, bool logarithmic = false, std::size_t bins = 128);
 
 }  // namespace pristine::score

@@ -71,8 +71,7 @@ Step step_from(const json& j) {
     }
     s.score = j.at("score").get<std::string>();
     const json parameters = j.value("parameters", json::object());
-    for (const auto& [name, value] : parameters.items())
-        s.parameters[name] = value.get<double>();
+    for (const auto& [name, value] : parameters.items()) s.parameters[name] = value.get<double>();
     s.limits = parse_limits(j.at("range").get<std::string>());
     complete(find(s.score), s.parameters);  // says what is wrong before anything runs
     return s;

@@ -50,6 +50,7 @@ struct Score {
     std::function<std::string(const cloud::PointCloud&)> why_not;
     /// Throws Error, Cancelled. Progress over the present stretch.
     std::function<Column(const Input&, const Parameters&, Progress&)> compute;
+    bool logarithmic = false;  ///< values are positive and spread over orders of magnitude
 };
 
 /// All of them, in the order in which they are offered.
