@@ -299,8 +299,9 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     const Column c{1000, PagedArray<float>(n, pages)};
     ElementSet eligible = ElementSet::all(n);
     eligible.set_page_none(1);
-    for (const char* text : {">1003", ">=1003", "<1000.5", "<=1000.5", "1003..1035", "!1003..1035", "1010",
-                             "5..6", ">-5", "!0..2000", "1003.0000001..1035"}) {
+    for (const char* text :
+         {">1003", ">=1003", "<1000.5", "<=1000.5", "1003..1035", "!1003..1035", "1010", "5..6", ">-5",
+          "!0..2000", "1003.0000001..1035", ">=1000", "1000..1000.0000001", "<1000", ">-1e300", "<1e300"}) {
         CAPTURE(text);
         const score::Limits l = score::parse_limits(text);
         const ElementSet got = score::within(c, eligible, l);

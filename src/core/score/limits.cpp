@@ -4,6 +4,7 @@
 #include <immintrin.h>
 
 #include <algorithm>
+#include <bit>
 #include <charconv>
 #include <cmath>
 
@@ -21,28 +22,40 @@ double number(std::string_view text, const std::string& whole) {
     return v;
 }
 
-// The limits in the floats of a column: the least and greatest float that lies inside.
+// All floats but not-a-numbers in their order, as whole numbers.
+float float_of(std::int32_t order) {
+    return std::bit_cast<float>(
+        order >= 0 ? order : static_cast<std::int32_t>(0x80000000u - static_cast<std::uint32_t>(order)));
+}
+constexpr std::int32_t kInfinite = 0x7F800000;
+
+// The least float of which `holds` is true, if it is true of all greater ones; infinity if of none.
+template <class Holds>
+float least(const Holds& holds) {
+    std::int64_t lo = -std::int64_t{kInfinite}, hi = kInfinite;
+    while (lo < hi) {
+        const std::int64_t middle = lo + (hi - lo) / 2;
+        if (holds(float_of(static_cast<std::int32_t>(middle))))
+            hi = middle;
+        else
+            lo = middle + 1;
+    }
+    return float_of(static_cast<std::int32_t>(lo));
+}
+
+// The limits in the floats of a column: the least and the greatest whose value in double precision lies
+// inside.
 std::pair<float, float> in_floats(const Limits& l, double base) {
-    const auto down = [](float v) { return std::nextafter(v, -INFINITY); };
-    const auto up = [](float v) { return std::nextafter(v, INFINITY); };
-    auto lo = static_cast<float>(l.lo - base), hi = static_cast<float>(l.hi - base);
-    const auto below = [&](float v) {
+    const float lo = least([&](float v) {
         const double d = static_cast<double>(v) + base;
-        return l.lo_open ? d <= l.lo : d < l.lo;
-    };
-    const auto above = [&](float v) {
+        return l.lo_open ? d > l.lo : d >= l.lo;
+    });
+    const float beyond = least([&](float v) {
         const double d = static_cast<double>(v) + base;
         return l.hi_open ? d >= l.hi : d > l.hi;
-    };
-    if (std::isfinite(lo)) {
-        while (!below(down(lo)) && std::isfinite(lo)) lo = down(lo);
-        while (below(lo)) lo = up(lo);
-    }
-    if (std::isfinite(hi)) {
-        while (!above(up(hi)) && std::isfinite(hi)) hi = up(hi);
-        while (above(hi)) hi = down(hi);
-    }
-    return {lo, hi};
+    });
+    if (std::isinf(l.hi) && l.hi > 0 && !l.hi_open) return {lo, INFINITY};
+    return {lo, std::nextafter(beyond, -INFINITY)};
 }
 
 void plain_bits(std::span<const float> v, std::size_t from, float lo, float hi, PageBits& bits) {
