@@ -345,7 +345,13 @@ site::Combine RuleCard::combine() const {
 site::SetPtr RuleCard::taken() const {
     const auto s = step();
     if (!s) return nullptr;
-    return std::make_shared<const ElementSet>(score::within(*column_, *eligible_, s->limits));
+    // Sentence, preview and selection ask for the same set, many times a second.
+    if (!last_ || last_of_ != column_ || last_limits_ != s->limits) {
+        last_ = std::make_shared<const ElementSet>(score::within(*column_, *eligible_, s->limits));
+        last_of_ = column_;
+        last_limits_ = s->limits;
+    }
+    return last_;
 }
 
 QString RuleCard::value_of(std::uint64_t element) const {

@@ -104,6 +104,10 @@ class RuleCard : public QWidget {
     std::shared_ptr<const ElementSet> eligible_;
     std::shared_ptr<const score::Column> column_;
     score::Profile profile_;
+    // The set that taken() gave last, and what it belongs to.
+    mutable site::SetPtr last_;
+    mutable std::shared_ptr<const score::Column> last_of_;
+    mutable score::Limits last_limits_;
 };
 
 }  // namespace pristine::app

@@ -14,6 +14,7 @@ namespace pristine::score {
 struct Limits {
     double lo = 0, hi = 0;
     bool lo_open = false, hi_open = false, outside = false;
+    bool operator==(const Limits&) const = default;
 };
 /// ">3", ">=3", "<0.5", "<=0.5", "3..35", "!3..35". Throws Error(Usage).
 Limits parse_limits(const std::string& text);
