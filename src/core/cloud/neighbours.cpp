@@ -440,9 +440,11 @@ class NeighbourIndex::Search {
 
 // GCC 12 takes the undefined operands inside its own AVX-512 header for uninitialised variables (its bug
 // 105593).
+#ifndef __clang__
 #pragma GCC diagnostic push
 #pragma GCC diagnostic ignored "-Wuninitialized"
 #pragma GCC diagnostic ignored "-Wmaybe-uninitialized"
+#endif
     // The list of up to 16 in one register each for distances and numbers: an insertion shifts both under a
     // mask and never branches.
     __attribute__((target("avx512f"))) void scan_avx512(std::uint32_t first, std::uint32_t last,
@@ -484,7 +486,9 @@ class NeighbourIndex::Search {
         _mm512_store_si512(index_.data(), numbers);
         limit_ = squared_[k_ - 1];
     }
+#ifndef __clang__
 #pragma GCC diagnostic pop
+#endif
 
     void insert(float d, std::uint32_t i) {
         unsigned at = k_ - 1;

@@ -41,7 +41,9 @@ const Score& find(const std::string& id) {
 Parameters complete(const Score& score, const Parameters& given) {
     Parameters all;
     for (const Parameter& p : score.parameters) all[p.name] = p.usual;
-    for (const auto& [name, value] : given) {
+    for (const auto& one : given) {
+        const std::string& name = one.first;
+        const double value = one.second;
         const auto p = std::find_if(score.parameters.begin(), score.parameters.end(),
                                     [&](const Parameter& k) { return k.name == name; });
         if (p == score.parameters.end())
