@@ -9,6 +9,7 @@
 #include "core/base/file.h"
 #include "core/base/parallel.h"
 #include "core/io/las/las_header.h"
+#include "demo/dice.h"
 #include "demo/scene.h"
 
 namespace pristine::demo {
@@ -25,26 +26,6 @@ constexpr double kLowest = -62, kHighest = 78;  // elevation of rays, degrees
 constexpr std::size_t kColumnsAtOnce = 64;
 
 constexpr Vec3 kStations[2] = {{0.3, 4.2, 1.62}, {-0.8, 23.4, 1.58}};  // local
-
-// SplitMix64: small, good, and the same everywhere.
-class Dice {
-  public:
-    explicit Dice(std::uint64_t seed) : state_(seed) {}
-    double uniform() {
-        state_ += 0x9E3779B97F4A7C15u;
-        std::uint64_t z = state_;
-        z = (z ^ (z >> 30)) * 0xBF58476D1CE4E5B9u;
-        z = (z ^ (z >> 27)) * 0x94D049BB133111EBu;
-        return static_cast<double>((z ^ (z >> 31)) >> 11) * 0x1.0p-53;
-    }
-    double normal() {
-        const double u = std::max(uniform(), 1e-300);
-        return std::sqrt(-2 * std::log(u)) * std::cos(2 * std::numbers::pi * uniform());
-    }
-
-  private:
-    std::uint64_t state_;
-};
 
 struct Raster {
     std::uint64_t columns = 0, rows = 0;

@@ -52,7 +52,7 @@ void add_person(std::vector<Solid>& s, const Person& p) {
     s.push_back(sphere(at(0, -0.01, 1.66), 0.118 * k, Kind::Worker, p.helmet));
 }
 
-void add_cart(std::vector<Solid>& s, Vec3 at) {
+void put_cart(std::vector<Solid>& s, Vec3 at) {
     const Rgb red{176, 52, 42}, steel{110, 112, 118}, tyre{34, 34, 36};
     s.push_back(box(at + Vec3{-0.45, -0.35, 0.38}, at + Vec3{0.45, 0.35, 0.85}, Kind::Cart, red));
     for (const double x : {-0.3, 0.3})
@@ -168,13 +168,48 @@ double brick_shade(double along, double up) {
     return 0.86 + 0.28 * noise(std::floor(x) * 7.3, course * 3.1);
 }
 
+double distance_to(const Solid& s, Vec3 p) {
+    if (s.shape == Solid::Shape::Sphere) return std::fabs(norm(p - s.a) - s.b.x);
+    // Outside: how far on each axis beyond the faces; inside: the nearest face.
+    Vec3 beyond;
+    if (s.shape == Solid::Shape::Box) {
+        for (int a = 0; a < 3; ++a) beyond[a] = std::max(s.a[a] - p[a], p[a] - s.b[a]);
+    } else {
+        beyond = {std::hypot(p.x - s.a.x, p.y - s.a.y) - s.b.x, -1e300,
+                  std::max(s.a.z - p.z, p.z - s.a.z - s.b.z)};
+    }
+    const double most = std::max({beyond.x, beyond.y, beyond.z});
+    if (most <= 0) return -most;
+    return norm({std::max(0.0, beyond.x), std::max(0.0, beyond.y), std::max(0.0, beyond.z)});
+}
+
 }  // namespace
+
+void add_person(std::vector<Solid>& s, Vec3 feet, double height, Rgb vest, Rgb helmet) {
+    add_person(s, Person{feet, height, vest, helmet});
+}
+
+void add_cart(std::vector<Solid>& s, Vec3 at) {
+    put_cart(s, at);
+}
+
+std::vector<Solid> make_chamber() {
+    std::vector<Solid> s;
+    add_chamber(s);
+    return s;
+}
+
+double distance_to(const std::vector<Solid>& solids, Vec3 p) {
+    double nearest = INFINITY;
+    for (const Solid& s : solids) nearest = std::min(nearest, distance_to(s, p));
+    return nearest;
+}
 
 std::vector<Solid> make_scene(int station) {
     std::vector<Solid> s;
     add_chamber(s);
     for (const Person& p : people(station)) add_person(s, p);
-    add_cart(s, station == 0 ? Vec3{1.75, 13.2, 0} : Vec3{-1.2, 18.4, 0});
+    put_cart(s, station == 0 ? Vec3{1.75, 13.2, 0} : Vec3{-1.2, 18.4, 0});
     return s;
 }
 

@@ -33,6 +33,14 @@ struct Hit {
 /// The chamber and what stands in it while the given station (0 or 1) is scanned.
 std::vector<Solid> make_scene(int station);
 
+/// The chamber alone.
+std::vector<Solid> make_chamber();
+/// Somebody 1.6 to 1.9 m tall, standing.
+void add_person(std::vector<Solid>&, Vec3 feet, double height, Rgb vest, Rgb helmet);
+void add_cart(std::vector<Solid>&, Vec3 at);
+/// From a place to the nearest surface of a solid, metres.
+double distance_to(const std::vector<Solid>&, Vec3);
+
 /// The first solid that a ray meets.
 std::optional<Hit> cast(const std::vector<Solid>&, Vec3 origin, Vec3 direction);
 

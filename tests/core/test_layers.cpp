@@ -13,7 +13,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> kCoreOrder{"base",    "geometry", "elements", "cloud", "topology",
+const std::vector<std::string> kCoreOrder{"base",    "geometry", "elements", "cloud", "terrain", "topology",
                                           "mesh",    "surface",  "select",   "score", "repair",
                                           "measure", "io",       "site",     "store", "report"};
 

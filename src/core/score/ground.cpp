@@ -1,12 +1,52 @@
-// Height above the ground under each point, by the ground model of select/ground.h.
+// Height above the ground: of a site with one ground at each place, or of floors above each other.
 
 #include <cmath>
+#include <numbers>
 
 #include "core/base/units.h"
 #include "core/score/score.h"
 #include "core/select/ground.h"
+#include "core/terrain/terrain.h"
 
 namespace pristine::score {
+namespace {
+
+Column above_ground(const Input& in, const Parameters& p, Progress& progress) {
+    terrain::Options options;
+    options.metres_per_unit = length_unit(in.cloud.unit()).metres;
+    options.steepest = p.at("steepest");
+    options.largest_object = p.at("object") * options.metres_per_unit;
+    const terrain::Terrain ground(in.cloud, in.eligible, options, progress);
+    Column c;
+    c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
+        const cloud::PositionPage points = in.cloud.positions(page);
+        in.eligible.for_each_in_page(page, [&](std::size_t i) {
+            if (const auto h = ground.above(in.cloud.grid().world(points.x[i], points.y[i], points.z[i])))
+                values[i] = static_cast<float>(*h);
+        });
+    });
+    return c;
+}
+
+Column above_floor(const Input& in, const Parameters& p, Progress& progress) {
+    select::GroundOptions options;
+    options.metres_per_unit = length_unit(in.cloud.unit()).metres;
+    options.steepest = std::tan(p.at("steepest") * std::numbers::pi / 180);
+    options.least_area = p.at("area");
+    const select::GroundModel ground(in.cloud, in.eligible, options, progress);
+    Column c;
+    c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
+        const cloud::PositionPage points = in.cloud.positions(page);
+        in.eligible.for_each_in_page(page, [&](std::size_t i) {
+            const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]);
+            if (const auto h = ground.below(w.x, w.y, w.z, ground.column()))
+                values[i] = static_cast<float>(w.z - *h);
+        });
+    });
+    return c;
+}
+
+}  // namespace
 
 void add_ground(std::vector<Score>& s) {
     s.push_back(
@@ -14,29 +54,26 @@ void add_ground(std::vector<Score>& s) {
          "Height above ground",
          "length",
          "stands on the ground or hangs over it",
-         "ground (about 0), or strays below it (negative)",
-         "Under dense vegetation, on roofs of more than the least area (taken for floors), and where the "
-         "ground is steeper than allowed.",
-         {{"steepest", "Steepest ground", "angle", "Steeper is taken for a wall", 35, 1, 80, false},
-          {"area", "Smallest ground", "", "Square metres; a smaller level is no ground", 3, 0.1, 1e5, false}},
+         "ground (about 0, faces of the ground too), or noise below it (negative)",
+         "Under vegetation without a gap, and for things larger than the largest object: they are taken for "
+         "ground. Heaps smaller than it that rise steeply all round are taken for objects.",
+         {{"steepest", "Steepest ground", "angle",
+           "Against the general lie of the land; steeper is a face or the side of something", 35, 5, 80, false},
+          {"object", "Largest object", "length", "Side of the largest thing that is no ground", 25, 1, 1000,
+           false}},
          {},
-         [](const Input& in, const Parameters& p, Progress& progress) {
-             select::GroundOptions options;
-             options.metres_per_unit = length_unit(in.cloud.unit()).metres;
-             options.steepest = std::tan(p.at("steepest") * 3.14159265358979323846 / 180);
-             options.least_area = p.at("area");
-             const select::GroundModel ground(in.cloud, in.eligible, options, progress);
-             Column c;
-             c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
-                 const cloud::PositionPage points = in.cloud.positions(page);
-                 in.eligible.for_each_in_page(page, [&](std::size_t i) {
-                     const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]);
-                     if (const auto h = ground.below(w.x, w.y, w.z, ground.column()))
-                         values[i] = static_cast<float>(w.z - *h);
-                 });
-             });
-             return c;
-         }});
+         above_ground});
+    s.push_back({"floor",
+                 "Height above floor",
+                 "length",
+                 "stands on a floor or hangs over it",
+                 "floor (about 0), or strays below it (negative)",
+                 "Roofs, tables and shelves of more than the least area are floors too.",
+                 {{"steepest", "Steepest floor", "angle", "Steeper is taken for a wall", 35, 1, 80, false},
+                  {"area", "Smallest floor", "", "Square metres; a smaller level is no floor", 3, 0.1, 1e5,
+                   false}},
+                 {},
+                 above_floor});
 }
 
 }  // namespace pristine::score

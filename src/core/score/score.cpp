@@ -18,6 +18,7 @@ const std::vector<Score>& scores() {
         add_spacing(s);
         add_groups(s);
         add_ground(s);
+        add_seen_through(s);
         add_shape(s);
         add_range(s);
         add_colour(s);

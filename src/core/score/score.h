@@ -71,6 +71,7 @@ void add_spacing(std::vector<Score>&);
 void add_groups(std::vector<Score>&);
 void add_plane(std::vector<Score>&);
 void add_ground(std::vector<Score>&);
+void add_seen_through(std::vector<Score>&);
 void add_shape(std::vector<Score>&);
 void add_duplicates(std::vector<Score>&);
 

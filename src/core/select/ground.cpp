@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "core/base/parallel.h"
+#include "core/geometry/plane_under.h"
 
 namespace pristine::select {
 namespace {
@@ -88,37 +89,6 @@ void candidates(const float* z, std::size_t n, float slice, std::vector<Level>& 
         }
         out.push_back({sum / static_cast<float>(count), -1, false});
     }
-}
-
-// Height at (0, 0) of the plane z = a + b x + c y under these places; none when they do not make a plane.
-std::optional<double> plane_under(const std::vector<Vec3>& places, double scale) {
-    double a = 0, b = 0, c = 0;
-    for (int round = 0; round < 5; ++round) {
-        double w0 = 0, x1 = 0, y1 = 0, xx = 0, xy = 0, yy = 0, z0 = 0, zx = 0, zy = 0;
-        for (const Vec3& p : places) {
-            const double over = round == 0 ? 0 : (p.z - a - b * p.x - c * p.y) / scale;
-            const double w = over > 0 ? 1 / (1 + 9 * over * over) : 1 / (1 + over * over);
-            w0 += w;
-            x1 += w * p.x;
-            y1 += w * p.y;
-            xx += w * p.x * p.x;
-            xy += w * p.x * p.y;
-            yy += w * p.y * p.y;
-            z0 += w * p.z;
-            zx += w * p.z * p.x;
-            zy += w * p.z * p.y;
-        }
-        // Cramer's rule on the normal equations, centred for the digits.
-        const double mx = x1 / w0, my = y1 / w0, mz = z0 / w0;
-        const double sxx = xx - w0 * mx * mx, sxy = xy - w0 * mx * my, syy = yy - w0 * my * my;
-        const double szx = zx - w0 * mz * mx, szy = zy - w0 * mz * my;
-        const double determinant = sxx * syy - sxy * sxy;
-        if (!(determinant > 1e-9 * (sxx + syy) * (sxx + syy))) return std::nullopt;
-        b = (szx * syy - szy * sxy) / determinant;
-        c = (szy * sxx - szx * sxy) / determinant;
-        a = mz - b * mx - c * my;
-    }
-    return a;
 }
 
 }  // namespace
@@ -325,7 +295,7 @@ void GroundModel::drop_what_stands_out(Progress& progress) {
                                 near.push_back({static_cast<double>(x - cx), static_cast<double>(y - cy),
                                                 static_cast<double>(*h)});
                     const auto plane = near.size() < 8 ? std::nullopt : plane_under(near, limit);
-                    const double over = plane ? static_cast<double>(l.z) - *plane : 0;
+                    const double over = plane ? static_cast<double>(l.z) - plane->a : 0;
                     out[at(cx, cy)].push_back(over > limit || (l.lone && std::fabs(over) > limit / 2));
                 }
     });

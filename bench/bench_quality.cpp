@@ -1,0 +1,93 @@
+// How right the rules are: what each finds and what it takes wrongly, on trial sites whose truth is known.
+//
+//   bench_quality [FIRST_SEED LAST_SEED [SIZE [TRIAL...]]]
+//
+// Seeds 1 to 3 were used while the rules were made; what is reported comes from others.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <cstdlib>
+
+#include "core/score/recipe.h"
+#include "demo/trials.h"
+
+using namespace pristine;
+using demo::Truth;
+
+namespace {
+
+struct Counts {
+    std::uint64_t of[6] = {}, taken[6] = {};
+    double share(Truth t) const {
+        const auto k = static_cast<std::size_t>(t);
+        return of[k] ? 100.0 * static_cast<double>(taken[k]) / static_cast<double>(of[k]) : NAN;
+    }
+};
+
+Counts count(const ElementSet& taken, const std::vector<Truth>& truth) {
+    Counts c;
+    for (std::size_t i = 0; i < truth.size(); ++i) {
+        const auto k = static_cast<std::size_t>(truth[i]);
+        ++c.of[k];
+        c.taken[k] += taken.contains(i);
+    }
+    return c;
+}
+
+double seconds_of(const std::function<void()>& work) {
+    const auto from = std::chrono::steady_clock::now();
+    work();
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count();
+}
+
+std::vector<std::string> rules_for(const std::string& trial) {
+    if (trial == "strays") return {"stray >3"};
+    if (trial == "passers") return {"through >0"};
+    if (trial == "sky") return {"colour[red=176,green=203,blue=236] <=12"};
+    return {"ground !-0.25..0.12"};
+}
+
+void report(const std::string& trial, std::uint64_t seed, double size) {
+    std::vector<Truth> truth;
+    const auto cloud = demo::cloud_of(demo::make_trial(trial, seed, size), truth);
+    score::Recipe recipe;
+    for (const std::string& r : rules_for(trial)) recipe.push_back(score::parse_step(r));
+    ElementSet gone(cloud->size());
+    const double seconds = seconds_of([&] {
+        for (const score::Removal& r : score::run(recipe, *cloud, ElementSet::all(cloud->size())))
+            gone = gone | r.elements;
+    });
+    const Counts c = count(gone, truth);
+    const bool land = trial != "strays" && trial != "passers" && trial != "sky";
+    fmt::print("{:<13} seed {:>3} {:>8} points {:6.1f} s  ", trial, seed, cloud->size(), seconds);
+    if (land)
+        fmt::print("type I {:6.3f} %  type II {:6.3f} %  sum {:6.3f} %  noise kept {:6.2f} %\n",
+                   c.share(Truth::Ground), 100 - c.share(Truth::Object),
+                   c.share(Truth::Ground) + 100 - c.share(Truth::Object), 100 - c.share(Truth::Noise));
+    else
+        fmt::print("found {:7.3f} %  taken wrongly {:7.4f} %{}\n",
+                   c.share(trial == "passers" ? Truth::Object : Truth::Noise), c.share(Truth::Ground),
+                   trial == "passers" ? fmt::format("  thin kept {:7.3f} %", 100 - c.share(Truth::Thin))
+                                      : std::string());
+    std::fflush(stdout);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    const auto number = [&](int i, double usual) { return argc > i ? std::atof(argv[i]) : usual; };
+    const auto first = static_cast<std::uint64_t>(number(1, 4)), last = static_cast<std::uint64_t>(number(2, 8));
+    const double size = number(3, 1);
+    std::vector<std::string> trials(argv + std::min(argc, 4), argv + argc);
+    if (trials.empty()) trials = demo::trial_names();
+    try {
+        for (const std::string& t : trials)
+            for (std::uint64_t seed = first; seed <= last; ++seed) report(t, seed, size);
+    } catch (const std::exception& e) {
+        fmt::print(stderr, "{}\n", e.what());
+        return 1;
+    }
+}

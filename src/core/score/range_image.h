@@ -1,0 +1,44 @@
+// What a station measured in each direction: the nearest and the farthest range round it, in cells of equal
+// angle.
+
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "core/geometry/vec.h"
+
+namespace pristine::score {
+
+class RangeImage {
+  public:
+    struct Sight {
+        float near = 0, far = 0;  ///< over the cell and its neighbours, data unit; far < near: too little seen
+    };
+    /// Cells a little larger than the usual spacing of the directions, which is measured.
+    /// `points`: from the station. O(n).
+    explicit RangeImage(const std::vector<std::array<float, 3>>& points);
+
+    Sight sight(const Vec3& from_station) const;
+    /// Angle across a cell, radians.
+    double cell() const { return cell_; }
+    std::size_t size() const { return near_.size(); }
+
+  private:
+    struct Place {
+        int row = 0;
+        std::uint32_t column = 0;
+    };
+    void set_cell(double cell);
+    Place place(double x, double y, double z) const;
+    std::uint32_t column_in(int row, double azimuth) const;
+    std::size_t at(const Place& p) const { return first_[static_cast<std::size_t>(p.row)] + p.column; }
+    template <class Visit>
+    void for_neighbours(int row, double azimuth, Visit&& visit) const;
+
+    double cell_ = 0.02;
+    std::vector<std::size_t> first_;  // cell of each row, rows by elevation
+    std::vector<float> near_, far_;
+};
+
+}  // namespace pristine::score

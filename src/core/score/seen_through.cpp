@@ -1,0 +1,260 @@
+// What one station measured but another saw straight through: people who walked on, vehicles that drove off.
+//
+// Method. A range image for each station. A point is a candidate when another station measured nothing within
+// a margin in front of or at it along the same line of sight and all round it, but something behind. Cubes of
+// space gather the candidates of a scan; where they make a shape so narrow that the other station's beams may
+// have missed it (wires, edges), they prove nothing. From cubes that prove something, candidates that touch
+// them follow, and then points beside them that no other station measured either: soles, what was in shadow.
+
+#include <Eigen/Eigenvalues>
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <memory>
+#include <unordered_map>
+
+#include "core/base/parallel.h"
+#include "core/base/units.h"
+#include "core/cloud/column.h"
+#include "core/score/range_image.h"
+#include "core/score/score.h"
+
+namespace pristine::score {
+namespace {
+
+constexpr double kCube = 0.1;       // metres
+constexpr int kFewPoints = 4;       // in the cubes round one, to speak of a width
+constexpr double kCellsAcross = 2;  // a shape this wide cannot have been missed
+constexpr int kStepsBeside = 2;     // cubes from what is proved to what only touches it
+
+struct Seen {
+    float behind = NAN;  // least distance behind the point that another station measured; 0: it confirms it
+    float cell = 0;      // size of a cell of that station at the point
+};
+
+// Stations, who measured which point, and what each station saw.
+class Sights {
+  public:
+    Sights(const Input& in, Progress& progress) : in_(in) {
+        const std::size_t n = in.cloud.stations().size();
+        scan_ = cloud::fetch_column(in.cloud, "scan", progress);
+        std::vector<std::vector<std::array<float, 3>>> points(n);
+        // One list a station and page, put together in order.
+        const auto parts = parallel::map<std::vector<std::vector<std::array<float, 3>>>>(
+            in.cloud.page_count(), [&](std::size_t p) {
+                progress.check();
+                std::vector<std::vector<std::array<float, 3>>> of(n);
+                const cloud::PositionPage page = in.cloud.positions(p);
+                in.eligible.for_each_in_page(p, [&](std::size_t i) {
+                    const std::size_t s = station_of(p, i);
+                    if (s >= n) return;
+                    const Vec3 d = in.cloud.grid().world(page.x[i], page.y[i], page.z[i]) -
+                                   in.cloud.stations()[s].position;
+                    of[s].push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.z)});
+                });
+                return of;
+            });
+        for (std::size_t s = 0; s < n; ++s) {
+            std::vector<std::array<float, 3>> all;
+            for (const auto& part : parts) all.insert(all.end(), part[s].begin(), part[s].end());
+            images_.emplace_back(all);
+        }
+    }
+    std::size_t station_of(std::size_t page, std::size_t i) const {
+        const double s = scan_->base + static_cast<double>(scan_->values.page(page)[i]);
+        return s >= 0 ? static_cast<std::size_t>(s) : SIZE_MAX;
+    }
+    Seen look(std::size_t own, const Vec3& world, double margin) const {
+        Seen seen;
+        for (std::size_t s = 0; s < images_.size(); ++s) {
+            if (s == own) continue;
+            const Vec3 d = world - in_.cloud.stations()[s].position;
+            const RangeImage::Sight sight = images_[s].sight(d);
+            if (sight.far < sight.near) continue;
+            const double range = norm(d), behind = static_cast<double>(sight.near) - range;
+            if (behind > margin) {
+                if (std::isnan(seen.behind) || (seen.behind > 0 && behind > static_cast<double>(seen.behind)))
+                    seen = {static_cast<float>(behind), static_cast<float>(images_[s].cell() * range)};
+            } else if (static_cast<double>(sight.far) >= range - margin) {
+                return {0, 0};
+            }
+        }
+        return seen;
+    }
+
+  private:
+    const Input& in_;
+    std::shared_ptr<const cloud::FetchedColumn> scan_;
+    std::vector<RangeImage> images_;
+};
+
+struct Cube {
+    double n = 0, x = 0, y = 0, z = 0, xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
+    float cell = 0, behind = 0;  // largest cell; largest distance behind
+    bool proved = false;
+};
+
+// Cubes of one scan, by place.
+class Cubes {
+  public:
+    explicit Cubes(double side) : side_(side) {}
+    using Key = std::array<std::int32_t, 3>;
+    Key key(const Vec3& local) const {
+        return {static_cast<std::int32_t>(std::floor(local.x / side_)), static_cast<std::int32_t>(std::floor(local.y / side_)),
+                static_cast<std::int32_t>(std::floor(local.z / side_))};
+    }
+    void add(const Vec3& p, const Seen& seen) {
+        Cube& c = cubes_[key(p)];
+        c.n += 1;
+        c.x += p.x, c.y += p.y, c.z += p.z;
+        c.xx += p.x * p.x, c.xy += p.x * p.y, c.xz += p.x * p.z;
+        c.yy += p.y * p.y, c.yz += p.y * p.z, c.zz += p.z * p.z;
+        c.cell = std::max(c.cell, seen.cell);
+        c.behind = std::max(c.behind, seen.behind);
+    }
+    // Decides which cubes prove something, and lets candidates that touch them follow.
+    void decide(const Progress& progress) {
+        std::vector<Key> front;
+        for (auto& [k, c] : cubes_) {
+            progress.check();
+            if ((c.proved = wide(k, c))) front.push_back(k);
+        }
+        while (!front.empty()) {
+            const Key k = front.back();
+            front.pop_back();
+            around(k, [&](const Key& o) {
+                const auto it = cubes_.find(o);
+                if (it == cubes_.end() || it->second.proved) return;
+                it->second.proved = true;
+                front.push_back(o);
+            });
+        }
+    }
+    // How far behind, where candidates were proved within some cubes; 0: nowhere.
+    float proved_near(const Vec3& local, int steps) const {
+        const Key k = key(local);
+        float best = 0;
+        for (int dz = -steps; dz <= steps; ++dz)
+            for (int dy = -steps; dy <= steps; ++dy)
+                for (int dx = -steps; dx <= steps; ++dx) {
+                    const auto it = cubes_.find({k[0] + dx, k[1] + dy, k[2] + dz});
+                    if (it != cubes_.end() && it->second.proved) best = std::max(best, it->second.behind);
+                }
+        return best;
+    }
+
+  private:
+    struct Hash {
+        std::size_t operator()(const Key& k) const {
+            std::uint64_t h = 0;
+            for (const std::int32_t v : k) h = (h ^ static_cast<std::uint32_t>(v)) * 0x9E3779B97F4A7C15ull;
+            return static_cast<std::size_t>(h ^ h >> 31);
+        }
+    };
+    template <class Visit>
+    static void around(const Key& k, Visit&& visit) {
+        for (int dz = -1; dz <= 1; ++dz)
+            for (int dy = -1; dy <= 1; ++dy)
+                for (int dx = -1; dx <= 1; ++dx)
+                    if (dx || dy || dz) visit(Key{k[0] + dx, k[1] + dy, k[2] + dz});
+    }
+    bool wide(const Key& k, const Cube& own) const {
+        Cube s = own;
+        around(k, [&](const Key& o) {
+            const auto it = cubes_.find(o);
+            if (it == cubes_.end()) return;
+            const Cube& c = it->second;
+            s.n += c.n;
+            s.x += c.x, s.y += c.y, s.z += c.z;
+            s.xx += c.xx, s.xy += c.xy, s.xz += c.xz, s.yy += c.yy, s.yz += c.yz, s.zz += c.zz;
+        });
+        if (s.n < kFewPoints) return false;
+        const double mx = s.x / s.n, my = s.y / s.n, mz = s.z / s.n;
+        Eigen::Matrix3d m;
+        m << s.xx / s.n - mx * mx, s.xy / s.n - mx * my, s.xz / s.n - mx * mz, 0, s.yy / s.n - my * my,
+            s.yz / s.n - my * mz, 0, 0, s.zz / s.n - mz * mz;
+        m(1, 0) = m(0, 1), m(2, 0) = m(0, 2), m(2, 1) = m(1, 2);
+        Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver;
+        solver.computeDirect(m, Eigen::EigenvaluesOnly);
+        // A strip of width w spreads by w / sqrt(12).
+        const double width = std::sqrt(12 * std::max(0.0, solver.eigenvalues()(1)));
+        return width >= kCellsAcross * static_cast<double>(own.cell);
+    }
+    double side_;
+    std::unordered_map<Key, Cube, Hash> cubes_;
+};
+
+std::string why_not(const cloud::PointCloud& c) {
+    if (c.stations().size() < 2) return "The cloud does not have two stations at least";
+    if (!c.records()->layout().find("scan")) return "The cloud does not say which station measured which point";
+    return {};
+}
+
+Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
+    const double margin = p.at("margin");
+    const double side = kCube / length_unit(in.cloud.unit()).metres;
+    const Sights sights(in, progress);
+    progress.advance(0.3);
+    const std::size_t stations = in.cloud.stations().size();
+    const Vec3 origin = in.cloud.stations().front().position;
+    struct Candidate {
+        std::uint16_t station;
+        Vec3 at;
+        Seen seen;
+    };
+    std::vector<std::vector<Candidate>> candidates(in.cloud.page_count());
+    Column c;
+    c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
+        const cloud::PositionPage points = in.cloud.positions(page);
+        in.eligible.for_each_in_page(page, [&](std::size_t i) {
+            const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]);
+            const std::size_t own = sights.station_of(page, i);
+            if (own >= stations) return;
+            const Seen seen = sights.look(own, w, margin);
+            values[i] = seen.behind;
+            if (seen.behind > 0) candidates[page].push_back({static_cast<std::uint16_t>(own), w - origin, seen});
+        });
+    });
+    std::vector<Cubes> cubes(stations, Cubes(side));
+    for (const auto& of_page : candidates)
+        for (const Candidate& k : of_page) cubes[k.station].add(k.at, k.seen);
+    parallel::for_each(stations, [&](std::size_t s) { cubes[s].decide(progress); });
+    const Column first = std::move(c);
+    Column out;
+    out.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
+        const auto before = first.values.page(page);
+        const cloud::PositionPage points = in.cloud.positions(page);
+        in.eligible.for_each_in_page(page, [&](std::size_t i) {
+            values[i] = before[i];
+            if (before[i] == 0) return;
+            const std::size_t own = sights.station_of(page, i);
+            if (own >= stations) return;
+            const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]) - origin;
+            const bool candidate = before[i] > 0;
+            const float behind = cubes[own].proved_near(w, candidate ? 0 : kStepsBeside - 1);
+            if (behind > 0)
+                values[i] = candidate ? before[i] : behind;
+            else if (candidate)
+                values[i] = 0;
+        });
+    });
+    return out;
+}
+
+}  // namespace
+
+void add_seen_through(std::vector<Score>& s) {
+    s.push_back({"through",
+                 "Seen through",
+                 "length",
+                 "another station looked straight through it and measured something so far behind: it moved",
+                 "another station measured a surface here (0)",
+                 "Things that stood still at the same place for all stations; glass; stations that are not well "
+                 "registered. Without a value: no other station looked there.",
+                 {{"margin", "Margin", "length", "Nearer than this counts as the same surface", 0.08, 0.005, 10,
+                   false}},
+                 why_not,
+                 seen_through});
+}
+
+}  // namespace pristine::score

@@ -1,0 +1,56 @@
+// What the steps of terrain.h share: cells of plan with their heights.
+
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "core/terrain/terrain.h"
+
+namespace pristine::terrain {
+
+struct Plane {
+    float a = 0, b = 0, c = 0;  ///< height = a + b (x - middle of the cell) + c (y - middle of the cell)
+};
+
+struct Cell {
+    enum class State : std::uint8_t { Empty, Object, Ground, Filled } state = State::Empty;
+    bool broken = false;    ///< ground of another height meets it
+    float low = 0;          ///< height of its lowest clump, relative to Grid::z0
+    float lie = 0;          ///< the same against the lie of the land
+    float face = 0;         ///< height above the plane up to which it holds an upright face
+    std::int32_t region = -1;
+    Plane plane;
+};
+
+struct Sample {
+    std::uint32_t cell;
+    float x, y, z;  ///< x, y from the middle of the cell, z from Grid::z0
+};
+
+struct Grid {
+    double side = 1, x0 = 0, y0 = 0, z0 = 0;
+    int nx = 0, ny = 0;
+    double metre = 1;  ///< data units of a metre
+    std::vector<Cell> cells;
+    std::vector<Sample> samples;      ///< by cell, ascending height in each
+    std::vector<std::size_t> first;   ///< samples of cell c: [first[c], first[c + 1])
+
+    std::size_t at(int x, int y) const {
+        return static_cast<std::size_t>(y) * static_cast<std::size_t>(nx) + static_cast<std::size_t>(x);
+    }
+    bool holds(int x, int y) const { return x >= 0 && y >= 0 && x < nx && y < ny; }
+};
+
+/// Cells, samples and the height of each cell's lowest clump that is borne out.
+void gather(Grid&, const cloud::PointCloud&, const ElementSet& eligible, const Options&, Progress&);
+/// Fills Cell::lie.
+void find_lie_of_land(Grid&, const Options&, Progress&);
+/// Marks cells of objects.
+void take_objects_off(Grid&, const Options&, Progress&);
+/// Planes of ground cells, faces, and what lies under objects.
+void fit_planes(Grid&, const Options&, Progress&);
+/// Fills Cell::face.
+void find_faces(Grid&, const Options&, Progress&);
+
+}  // namespace pristine::terrain

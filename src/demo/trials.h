@@ -1,0 +1,31 @@
+// Sites that rules are tried on, each from a seed; tools/quality and tests count what a rule finds of the
+// truth.
+
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/cloud/point_cloud.h"
+#include "demo/world.h"
+
+namespace pristine::demo {
+
+struct Trial {
+    std::string name;
+    std::vector<TrialPoint> points;
+    std::vector<Vec3> stations;  ///< from kSiteOrigin
+};
+
+/// Names in the order in which they are reported: flat, flat_air, slope, slope_air, terraces, terraces_air,
+/// pictures; strays; passers; sky.
+const std::vector<std::string>& trial_names();
+/// `size`: 1 for what is reported, less for tests. Throws Error(Usage) for an unknown name.
+Trial make_trial(const std::string& name, std::uint64_t seed, double size = 1);
+
+/// As a cloud at kSiteOrigin with stations and records x, y, z, scan; `truth` receives that of each element.
+std::shared_ptr<const cloud::PointCloud> cloud_of(const Trial&, std::vector<Truth>& truth);
+
+}  // namespace pristine::demo
