@@ -11,7 +11,7 @@ namespace pristine::terrain {
 namespace {
 
 constexpr int kMostCells = 16'000'000;
-constexpr double kPointsInCell = 6;               // wanted
+constexpr double kPointsInCell = 5;               // wanted
 constexpr double kSmallest = 0.2, kLargest = 2;   // cells, metres
 constexpr double kClump = 0.3;                    // metres without a point end a clump
 

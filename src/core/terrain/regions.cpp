@@ -20,6 +20,7 @@ constexpr std::uint32_t kFragment = 12;  // cells; larger regions are judged by 
 constexpr double kStorey = 1.5;          // metres by which neighbouring fragments of one thing may differ
 constexpr double kRimOver = 0.1;         // metres that ground beside an object may stand above its surroundings
 constexpr double kRimReach = 1.2;        // metres; what differs by more is another level
+constexpr int kRimRounds = 3;
 constexpr int kAttachRounds = 6;
 constexpr int kMostRounds = 30;
 constexpr int kPitCells = 3;           // sunk on all sides and no larger: noise below the ground
@@ -283,8 +284,7 @@ void take_objects_off(Grid& g, const Options& options, Progress& progress) {
     peel(g, options, progress);
     join_fragments(g);
     peel(g, options, progress);
-    take_rims_off(g);
-    take_rims_off(g);
+    for (int round = 0; round < kRimRounds; ++round) take_rims_off(g);
 }
 
 }  // namespace pristine::terrain
