@@ -25,7 +25,7 @@ namespace {
 constexpr double kCube = 0.1;       // metres
 constexpr int kFewPoints = 4;       // in the cubes round one, to speak of a width
 constexpr double kCellsAcross = 2;  // a shape this wide cannot have been missed
-constexpr int kStepsBeside = 2;     // cubes from what is proved to what only touches it
+constexpr double kOneSurface = 0.15;   // of the range: what differs by less round a direction is one surface
 
 struct Seen {
     float behind = NAN;  // least distance behind the point that another station measured; 0: it confirms it
@@ -75,9 +75,11 @@ class Sights {
             if (behind > margin) {
                 if (std::isnan(seen.behind) || (seen.behind > 0 && behind > static_cast<double>(seen.behind)))
                     seen = {static_cast<float>(behind), static_cast<float>(images_[s].cell() * range)};
-            } else if (static_cast<double>(sight.far) >= range - margin) {
+            } else if (static_cast<double>(sight.far) >= range - margin &&
+                       static_cast<double>(sight.far - sight.near) <= kOneSurface * range + margin) {
                 return {0, 0};
             }
+            // Else something stood in front of it, or an edge runs through there: nothing can be said.
         }
         return seen;
     }
@@ -231,7 +233,7 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
             if (own >= stations) return;
             const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]) - origin;
             const bool candidate = before[i] > 0;
-            const float behind = cubes[own].proved_near(w, candidate ? 0 : kStepsBeside - 1);
+            const float behind = cubes[own].proved_near(w, candidate ? 0 : 1);
             if (behind > 0)
                 values[i] = candidate ? before[i] : behind;
             else if (candidate)

@@ -1,14 +1,23 @@
 // How far a point keeps from its neighbours, by itself and against what is usual round it.
 
+#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/parallel.h"
+#include "core/base/units.h"
 #include "core/score/neighbour_values.h"
+#include "core/score/surroundings.h"
 
 namespace pristine::score {
 namespace {
 
 using cloud::NeighbourIndex;
+
+constexpr unsigned kPlaneNeighbours = 8;
+constexpr double kWider = 8;                        // times the spacing: side of the cubes compared with
+constexpr double kUneven = 0.2, kInPlane = 0.05;    // unevenness that counts in full; least share that counts
+constexpr double kFinestCube = 0.03125, kLeastSpacing = 0.001;  // metres
 
 float mean_distance(const NeighbourIndex::Nearest& nearest) {
     double sum = 0;
@@ -31,25 +40,69 @@ Column spacing(const Input& in, const Parameters& p, Progress& progress) {
     return in_place(in, index, spacings(index, static_cast<unsigned>(p.at("neighbours")), progress));
 }
 
-// Against the median of the neighbours' own spacings: that follows any density, since both sides scale alike.
+// How far a point lies off the plane of its neighbours, and they off it, against how far away they are: 0 in a
+// plane, about a third among points strewn in space.
+double unevenness(const NeighbourIndex& index, std::size_t i, const NeighbourIndex::Nearest& nearest) {
+    const auto p = index.position(i);
+    const auto offset = [&](std::uint32_t j) {
+        const auto o = index.position(j);
+        return Eigen::Vector3d(static_cast<double>(o[0] - p[0]), static_cast<double>(o[1] - p[1]),
+                               static_cast<double>(o[2] - p[2]));
+    };
+    const auto n = static_cast<double>(nearest.index.size());
+    Eigen::Vector3d middle = Eigen::Vector3d::Zero();
+    double away = 0;
+    for (const std::uint32_t j : nearest.index) {
+        middle += offset(j);
+        away += offset(j).norm();
+    }
+    if (away == 0) return 0;
+    middle /= n;
+    Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
+    for (const std::uint32_t j : nearest.index) {
+        const Eigen::Vector3d d = offset(j) - middle;
+        spread += d * d.transpose();
+    }
+    Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver;
+    solver.computeDirect(spread / n);
+    const double off = middle.dot(solver.eigenvectors().col(0));
+    return std::sqrt(off * off + std::max(0.0, solver.eigenvalues()(0))) * n / away;
+}
+
+// Spacing against what is usual in a much wider place. There surfaces outnumber strays by far, so that strays
+// among strays stand out too; and it follows any density, since sparse surfaces are sparse all round. What lies
+// in the plane of its neighbours is the rim of a thinly measured surface rather than a stray.
 Column stray(const Input& in, const Parameters& p, Progress& progress) {
     const auto k = static_cast<unsigned>(p.at("neighbours"));
     const NeighbourIndex index(in.cloud, in.eligible, progress);
-    const std::vector<float> own = spacings(index, k, progress);
-    std::vector<float> ratio(index.size(), NAN);
+    const double metre = 1 / length_unit(in.cloud.unit()).metres;
+    std::vector<float> own(index.size(), NAN), uneven(index.size(), 0);
     index.for_each_nearest(
-        k,
+        std::max(k, kPlaneNeighbours),
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {
-            std::array<float, 64> round{};
-            const std::size_t n = nearest.index.size();
-            if (n == 0) return;
-            for (std::size_t j = 0; j < n; ++j) round[j] = own[nearest.index[j]];
-            const auto middle = round.begin() + static_cast<std::ptrdiff_t>(n / 2);
-            std::nth_element(round.begin(), middle, round.begin() + static_cast<std::ptrdiff_t>(n));
-            // Points on top of each other have no spacing; nothing is a stray among them.
-            ratio[i] = *middle > 0 ? own[i] / *middle : own[i] > 0 ? INFINITY : 1.0f;
+            own[i] = mean_distance({nearest.squared.first(std::min<std::size_t>(k, nearest.squared.size())), {}});
+            if (nearest.index.size() >= 3) uneven[i] = static_cast<float>(unevenness(index, i, nearest));
         },
         progress);
+    std::vector<Vec3> places(index.size());
+    std::vector<float> logs(index.size());
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        places[i] = in.cloud.position(index.element(i));
+        logs[i] = static_cast<float>(
+            std::log(std::max(kLeastSpacing * metre, std::isfinite(own[i]) ? static_cast<double>(own[i]) : 0.0)));
+    }
+    const Surroundings round(places, logs, kFinestCube * metre);
+    std::vector<float> ratio(index.size(), NAN);
+    parallel::for_ranges(ratio.size(), 65536, [&](std::size_t from, std::size_t to) {
+        progress.check();
+        for (std::size_t i = from; i < to; ++i) {
+            if (!std::isfinite(own[i])) continue;
+            const auto d = static_cast<double>(own[i]);
+            const double usual = std::exp(round.mean(i, round.level_for(kWider * d)));
+            ratio[i] = static_cast<float>(
+                d / usual * std::clamp(static_cast<double>(uneven[i]) / kUneven, kInPlane, 1.0));
+        }
+    });
     return in_place(in, index, ratio);
 }
 
@@ -72,10 +125,11 @@ void add_spacing(std::vector<Score>& s) {
         {"stray",
          "Strays",
          "times",
-         "its neighbours are much farther from it than they are from each other: a stray",
-         "as close to its neighbours as they are to each other (about 1)",
-         "Strays that hang together in a group of more than the neighbours looked at: use the group size.",
-         {neighbours_parameter(16)},
+         "so many times farther from its neighbours than is usual round it, and not in one plane with them: a "
+         "stray (above 2.5)",
+         "as close to its neighbours as is usual round it (1 and less)",
+         "Where strays outnumber the points of surfaces; single wires far from everything.",
+         {neighbours_parameter(4)},
          {},
          stray});
     s.push_back({"spacing",
