@@ -105,14 +105,41 @@ TEST_CASE("SpacingAndStraysEqualTheSlowWay") {
                      stray = s.of("stray", {{"neighbours", 9}});
         only_members(s, spacing);
         only_members(s, stray);
+        std::vector<double> own;
+        for (std::size_t m = 0; m < s.members.size(); ++m) own.push_back(s.spacing(m, 9));
         for (std::size_t m = 0; m < s.members.size(); m += 17) {
             CHECK(value(spacing, s.members[m]) == Approx(s.spacing(m, 6)).epsilon(1e-3).margin(1e-4));
+            // Cubes of the world that are at least eight spacings wide: this one and those round it.
+            const double level = std::clamp(std::ceil(std::log2(8 * own[m] / 0.03125)), 0.0, 13.0),
+                         side = 0.03125 * std::exp2(level);
+            double sum = 0, n = 0;
+            for (std::size_t j = 0; j < s.at.size(); ++j) {
+                bool near = true;
+                for (int a = 0; a < 3; ++a)
+                    near &= std::fabs(std::floor(s.at[j][a] / side) - std::floor(s.at[m][a] / side)) <= 1;
+                if (!near) continue;
+                n += 1;
+                sum += std::log(std::max(0.001, own[j]));
+            }
             const auto d = s.others(m);
-            std::vector<double> round;
-            for (std::size_t j = 0; j < 9; ++j) round.push_back(s.spacing(d[j].second, 9));
-            std::nth_element(round.begin(), round.begin() + 4, round.end());
-            // Neighbours at nearly the same distance may be exchanged by rounding: then a median near by.
-            CHECK(value(stray, s.members[m]) == Approx(s.spacing(m, 9) / round[4]).epsilon(0.02));
+            Eigen::Vector3d middle = Eigen::Vector3d::Zero();
+            const auto to = [&](std::size_t j) {
+                const Vec3 v = s.at[d[j].second] - s.at[m];
+                return Eigen::Vector3d(v.x, v.y, v.z);
+            };
+            double away = 0;
+            for (std::size_t j = 0; j < 9; ++j) {
+                middle += to(j) / 9;
+                away += to(j).norm() / 9;
+            }
+            Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
+            for (std::size_t j = 0; j < 9; ++j) spread += (to(j) - middle) * (to(j) - middle).transpose() / 9;
+            Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> e(spread);
+            const double off = middle.dot(e.eigenvectors().col(0)),
+                         uneven = std::sqrt(off * off + std::max(0.0, e.eigenvalues()(0))) / away;
+            // Neighbours at nearly the same distance may be exchanged by rounding: then a plane near by.
+            CHECK(value(stray, s.members[m]) ==
+                  Approx(own[m] / std::exp(sum / n) * std::clamp(uneven / 0.2, 0.05, 1.0)).epsilon(0.05));
         }
     }
 }
@@ -190,11 +217,11 @@ TEST_CASE("ShapesOfSurroundingsEqualTheSlowWay") {
     }
 }
 
-TEST_CASE("PlaneHeightsFieldsAndGroundAreThoseOfEachPoint") {
+TEST_CASE("PlaneHeightsFieldsAndFloorAreThoseOfEachPoint") {
     const Small s(Shape::Clusters, 70'000, 3);
     const Column plane = s.of("plane", {{"x", 412300}, {"y", 5218930}, {"z", 50}, {"nx", 1}, {"nz", 2}});
     const Column height = s.of("height"), east = s.of("east"), intensity = s.of("intensity");
-    const Column ground = s.of("ground");
+    const Column floor = s.of("floor");
     select::GroundOptions options;
     options.steepest = std::tan(35 * 3.14159265358979323846 / 180);
     const select::GroundModel model(*s.cloud, s.eligible, options);
@@ -209,9 +236,9 @@ TEST_CASE("PlaneHeightsFieldsAndGroundAreThoseOfEachPoint") {
         CHECK(value(intensity, s.members[m]) == (*s.cloud->intensity())[s.members[m]]);
         const auto h = model.below(w.x, w.y, w.z, model.column());
         if (h)
-            CHECK(value(ground, s.members[m]) == Approx(w.z - *h).margin(1e-4));
+            CHECK(value(floor, s.members[m]) == Approx(w.z - *h).margin(1e-4));
         else
-            CHECK(std::isnan(value(ground, s.members[m])));
+            CHECK(std::isnan(value(floor, s.members[m])));
     }
     CHECK_THROWS_AS(s.of("plane", {{"nz", 0}}), Error);
     CHECK_THROWS_AS(s.of("time"), Error);   // no such column
@@ -269,7 +296,7 @@ TEST_CASE("DuplicatesLeaveOneInEachPlace") {
 
 TEST_CASE("ScoresDoNotDependOnTheNumberOfWorkersAndCanBeCancelled") {
     const Small s(Shape::Clusters, 40'000, 8);
-    for (const char* id : {"stray", "group", "ground", "scattered"}) {
+    for (const char* id : {"stray", "group", "floor", "ground", "scattered"}) {
         CAPTURE(id);
         const auto with = [&](std::size_t workers) {
             const parallel::WorkerLimit limit(workers);

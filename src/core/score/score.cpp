@@ -21,6 +21,9 @@ const std::vector<Score>& scores() {
         add_seen_through(s);
         add_shape(s);
         add_range(s);
+        add_incidence(s);
+        add_gridded(s);
+        add_other_cloud(s);
         add_colour(s);
         add_plane(s);
         add_duplicates(s);

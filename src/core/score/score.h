@@ -37,6 +37,9 @@ struct Column {
 struct Input {
     const cloud::PointCloud& cloud;
     const ElementSet& eligible;  ///< only these points get a value, and only they count for others
+    /// What scores that compare look at; null: nothing.
+    const cloud::PointCloud* other = nullptr;
+    const ElementSet* other_members = nullptr;
 };
 
 struct Score {
@@ -51,6 +54,7 @@ struct Score {
     /// Throws Error, Cancelled. Progress over the present stretch.
     std::function<Column(const Input&, const Parameters&, Progress&)> compute;
     bool logarithmic = false;  ///< values are positive and spread over orders of magnitude
+    bool needs_other = false;  ///< Input::other must be given
 };
 
 /// All of them, in the order in which they are offered.
@@ -72,6 +76,9 @@ void add_groups(std::vector<Score>&);
 void add_plane(std::vector<Score>&);
 void add_ground(std::vector<Score>&);
 void add_seen_through(std::vector<Score>&);
+void add_gridded(std::vector<Score>&);
+void add_incidence(std::vector<Score>&);
+void add_other_cloud(std::vector<Score>&);
 void add_shape(std::vector<Score>&);
 void add_duplicates(std::vector<Score>&);
 

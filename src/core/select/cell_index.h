@@ -28,6 +28,7 @@ class CellIndex {
     /// Box of the members, world.
     const Box3& bounds() const { return bounds_; }
     std::span<Entry> entries() { return entries_; }
+    std::span<const Entry> entries() const { return entries_; }
 
     /// Calls visit(first, last) with the entries of each non-empty cube that touches the 27 round a place
     /// relative to origin(); stops when it returns true. Indices into entries().

@@ -174,8 +174,7 @@ void fill(Grid& g, const Options& options, Progress& progress) {
                     sum = {sum.a + h, sum.b + o.plane.b, sum.c + o.plane.c};
                     n += 1;
                 }
-            // Slopes do not run on for ever.
-            cell.plane = {sum.a / n, 0.8f * sum.b / n, 0.8f * sum.c / n};
+            cell.plane = {sum.a / n, sum.b / n, sum.c / n};
             cell.broken = hi - lo > limit;
             cell.state = Cell::State::Filled;
             fresh.push_back({g.at(x, y), cell});

@@ -189,8 +189,16 @@ void join_regions(Grid& g, const Options& options, Progress& progress) {
     attach(g, step, progress);
 }
 
+// Whether nothing at all was measured from a cell on this way.
+bool runs_out(const Grid& g, int x, int y, const int (&way)[2]) {
+    for (int u = x + way[0], v = y + way[1]; g.holds(u, v); u += way[0], v += way[1])
+        if (g.cells[g.at(u, v)].state != Cell::State::Empty) return false;
+    return true;
+}
+
 struct Rim {
     double up = 0, down = 0, level = 0;  // weights of what lies round it
+    double edge = 0;                     // of ways on which the site ends
     double depth = 0;                    // weighted sum of how far it is sunk
     std::uint32_t cells = 0;
 };
@@ -208,7 +216,11 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
             for (const auto& way : kWays) {
                 std::size_t o = 0;
                 const int steps = next_alive(g, x, y, way, most, c.region, o);
-                if (steps == 0) continue;
+                if (steps == 0) {
+                    // Nobody knows what the highest terrace of a site is joined to.
+                    if (runs_out(g, x, y, way)) r.edge += 0.5;
+                    continue;
+                }
                 const double run = g.side * steps * std::hypot(way[0], way[1]);
                 const double over = static_cast<double>(c.lie - g.cells[o].lie);
                 const double level = kMargin * g.metre + kFarSlope * run, w = 1.0 / steps;
@@ -222,7 +234,7 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
 bool is_object(const Rim& r, double metre) {
     const double all = r.up + r.down + r.level;
     if (all == 0) return false;
-    if (r.up >= kRimShare * all) return true;
+    if (r.up >= kRimShare * (all + r.edge)) return true;
     return r.cells <= kPitCells && r.down >= 0.9 * all && r.depth >= metre * all;
 }
 
