@@ -1,7 +1,13 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <atomic>
+
 #include "cli/command.h"
 #include "core/base/file.h"
+#include "core/base/memory.h"
+#include "core/base/parallel.h"
+#include "core/cloud/join.h"
 #include "core/io/keep.h"
 #include "core/score/recipe.h"
 
@@ -15,6 +21,8 @@ struct Request {
     std::vector<std::string> rules, inputs;
     std::string recipe, output, mark, removed, ledger;
     bool keep = false;
+    unsigned jobs = 0;     // 0: as many as the cores and the memory allow
+    double buffer = 0;     // of tiles, data unit; 0: each input stands alone
     Common common;
 };
 
@@ -37,11 +45,23 @@ io::Dropped dropped_of(const std::string& mark) {
                                : io::Dropped::LeftOut;
 }
 
+using CloudPtr = std::shared_ptr<const cloud::PointCloud>;
+
+// What a recipe takes of a cloud, seen together with what lies within the buffer round it.
+std::vector<score::Removal> removals_of(const score::Recipe& recipe, const CloudPtr& cloud,
+                                        const std::vector<CloudPtr>& others, double buffer, Progress& progress) {
+    if (others.empty()) return score::run(recipe, *cloud, ElementSet::all(cloud->size()), progress);
+    const cloud::WithNeighbours joined(cloud, others, buffer, progress);
+    auto removals = score::run(recipe, joined.cloud(), ElementSet::all(joined.cloud().size()), progress);
+    for (score::Removal& r : removals) r.elements = joined.own_part(r.elements);
+    return removals;
+}
+
 // Cleans one file; what is printed of it.
 json clean(const score::Recipe& recipe, const std::string& input, const std::string& output, const Request& r,
-           Progress& progress) {
+           const std::vector<CloudPtr>& others, Progress& progress) {
     const auto cloud = read_input(input, r.common, progress).cloud;
-    const auto removals = score::run(recipe, *cloud, ElementSet::all(cloud->size()), progress);
+    const auto removals = removals_of(recipe, cloud, others, r.buffer, progress);
     ElementSet gone(cloud->size());
     json entries = json::array();
     for (const score::Removal& e : removals) {
@@ -82,31 +102,75 @@ void run_one(const Request& r) {
     if (!r.removed.empty()) refuse_overwriting_input(r.inputs, r.removed);
     json j;
     const score::Recipe recipe = recipe_of(r);
-    with_progress([&](Progress& p) { j = clean(recipe, r.inputs[0], r.output, r, p); });
+    with_progress([&](Progress& p) { j = clean(recipe, r.inputs[0], r.output, r, {}, p); });
     print(r.common, j, text_of(j));
+}
+
+// So many inputs at once as the cores and the memory allow; a point takes about 60 bytes while neighbours are
+// looked for.
+std::size_t jobs_for(const Request& r) {
+    if (r.jobs > 0) return r.jobs;
+    std::uint64_t largest = 1;
+    for (const std::string& input : r.inputs) {
+        std::error_code unknown;
+        const auto bytes = fs::file_size(input, unknown);
+        if (!unknown) largest = std::max<std::uint64_t>(largest, bytes);
+    }
+    return std::clamp<std::size_t>(static_cast<std::size_t>(memory_budget() / (3 * largest)), 1,
+                                   parallel::workers());
+}
+
+// The other inputs, for buffers; what cannot be read is reported where it is cleaned.
+std::vector<CloudPtr> read_all(const Request& r, Progress& progress) {
+    std::vector<CloudPtr> clouds;
+    for (const std::string& input : r.inputs) {
+        try {
+            clouds.push_back(read_input(input, r.common, progress).cloud);
+        } catch (const Error&) {
+            clouds.push_back(nullptr);
+        }
+    }
+    return clouds;
 }
 
 // One bad input does not stop the rest.
 void run_all(const Request& r, const std::string& folder) {
     const score::Recipe recipe = recipe_of(r);
     fs::create_directories(folder);
-    json results = json::array();
+    std::vector<json> results(r.inputs.size());
+    with_progress([&](Progress& progress) {
+        const std::vector<CloudPtr> tiles = r.buffer > 0 ? read_all(r, progress) : std::vector<CloudPtr>();
+        std::atomic<std::size_t> next{0}, done{0};
+        const auto work = [&](std::size_t) {
+            for (std::size_t i = next++; i < r.inputs.size(); i = next++) {
+                const std::string& input = r.inputs[i];
+                const std::string output = (fs::path(folder) / fs::path(input).filename()).string();
+                std::vector<CloudPtr> others;
+                for (std::size_t k = 0; k < tiles.size(); ++k)
+                    if (k != i && tiles[k]) others.push_back(tiles[k]);
+                Progress own;
+                try {
+                    progress.check();
+                    refuse_overwriting_input({input}, output);
+                    results[i] = clean(recipe, input, output, r, others, own);
+                } catch (const Cancelled&) {
+                    throw;
+                } catch (const std::exception& e) {
+                    results[i] = {{"input", input}, {"error", e.what()}};
+                }
+                progress.advance(static_cast<double>(++done) / static_cast<double>(r.inputs.size()));
+            }
+        };
+        parallel::for_each(std::min(jobs_for(r), r.inputs.size()), work);
+    });
     std::string text;
     std::size_t failed = 0;
-    with_progress([&](Progress& p) {
-        for (const std::string& input : r.inputs) {
-            const std::string output = (fs::path(folder) / fs::path(input).filename()).string();
-            try {
-                refuse_overwriting_input({input}, output);
-                results.push_back(clean(recipe, input, output, r, p));
-                text += text_of(results.back());
-            } catch (const Error& e) {
-                ++failed;
-                results.push_back({{"input", input}, {"error", e.what()}});
-                text += fmt::format("{}: {}\n", input, e.what());
-            }
-        }
-    });
+    for (const json& j : results) {
+        failed += j.contains("error");
+        text += j.contains("error") ? fmt::format("{}: {}\n", j["input"].get<std::string>(),
+                                                  j["error"].get<std::string>())
+                                    : text_of(j);
+    }
     print(r.common, {{"results", results}, {"failed", failed}}, text);
     if (failed > 0)
         throw Error(ErrorCode::Format,
@@ -141,6 +205,11 @@ void add_run(CLI::App& app) {
     sub->add_option("IN", r->inputs, "Input files")->required();
     sub->add_option("--out-dir", *folder, "Folder for the results, under the names of the inputs")
         ->required();
+    sub->add_option("--jobs", r->jobs, "So many files at once; usually as many as cores and memory allow");
+    sub->add_option("--buffer", r->buffer,
+                    "The inputs are tiles of one site: each is judged together with what others hold within "
+                    "this distance of it (unit of the data)")
+        ->check(CLI::NonNegativeNumber);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_all(*r, *folder); });
 }

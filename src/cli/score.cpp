@@ -11,6 +11,7 @@ namespace pristine::cli {
 namespace {
 
 using nlohmann::json;
+using CloudPtr = std::shared_ptr<const cloud::PointCloud>;
 
 json parameter_json(const score::Parameter& p) {
     return {{"name", p.name}, {"title", p.title}, {"unit", p.unit}, {"default", p.usual},
@@ -59,7 +60,7 @@ void write_values(const score::Column& column, const cloud::PointCloud& c, const
 }
 
 struct Request {
-    std::string id, input, values;
+    std::string id, input, values, reference;
     std::vector<std::string> parameters;
     Common common;
 };
@@ -82,7 +83,11 @@ void run(const Request& r) {
         const auto c = read_input(r.input, r.common, progress).cloud;
         progress.stretch(0.5, 1, s.title);
         const ElementSet all = ElementSet::all(c->size());
-        const score::Column column = score::compute(s, {*c, all}, given, progress);
+        CloudPtr other;
+        if (!r.reference.empty()) other = read_input(r.reference, r.common, progress).cloud;
+        const ElementSet members = ElementSet::all(other ? other->size() : 0);
+        const score::Column column =
+            score::compute(s, {*c, all, other.get(), other ? &members : nullptr}, given, progress);
         profile = score::profile(column);
         if (s.unit == "length") unit = c->unit().empty() ? "unit of the data" : c->unit();
         if (!r.values.empty()) write_values(column, *c, r.values, r.common.force);
@@ -120,6 +125,7 @@ void add_score(CLI::App& app) {
     sub->add_option("IN", r->input, "Input file")->required();
     sub->add_option("-p,--parameter", r->parameters, "name=number; may be given several times");
     sub->add_option("--values", r->values, "Write one little-endian float32 for each record, in file order");
+    sub->add_option("--reference", r->reference, "The other cloud, for scores that compare");
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });
 }
