@@ -79,7 +79,8 @@ void report(const std::string& trial, std::uint64_t seed, double size) {
 
 int main(int argc, char** argv) {
     const auto number = [&](int i, double usual) { return argc > i ? std::atof(argv[i]) : usual; };
-    const auto first = static_cast<std::uint64_t>(number(1, 4)), last = static_cast<std::uint64_t>(number(2, 8));
+    const auto first = static_cast<std::uint64_t>(number(1, 4)),
+               last = static_cast<std::uint64_t>(number(2, 8));
     const double size = number(3, 1);
     std::vector<std::string> trials(argv + std::min(argc, 4), argv + argc);
     if (trials.empty()) trials = demo::trial_names();

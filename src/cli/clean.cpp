@@ -21,8 +21,8 @@ struct Request {
     std::vector<std::string> rules, inputs;
     std::string recipe, output, mark, removed, ledger;
     bool keep = false;
-    unsigned jobs = 0;     // 0: as many as the cores and the memory allow
-    double buffer = 0;     // of tiles, data unit; 0: each input stands alone
+    unsigned jobs = 0;  // 0: as many as the cores and the memory allow
+    double buffer = 0;  // of tiles, data unit; 0: each input stands alone
     Common common;
 };
 
@@ -49,7 +49,8 @@ using CloudPtr = std::shared_ptr<const cloud::PointCloud>;
 
 // What a recipe takes of a cloud, seen together with what lies within the buffer round it.
 std::vector<score::Removal> removals_of(const score::Recipe& recipe, const CloudPtr& cloud,
-                                        const std::vector<CloudPtr>& others, double buffer, Progress& progress) {
+                                        const std::vector<CloudPtr>& others, double buffer,
+                                        Progress& progress) {
     if (others.empty()) return score::run(recipe, *cloud, ElementSet::all(cloud->size()), progress);
     const cloud::WithNeighbours joined(cloud, others, buffer, progress);
     auto removals = score::run(recipe, joined.cloud(), ElementSet::all(joined.cloud().size()), progress);
@@ -167,9 +168,9 @@ void run_all(const Request& r, const std::string& folder) {
     std::size_t failed = 0;
     for (const json& j : results) {
         failed += j.contains("error");
-        text += j.contains("error") ? fmt::format("{}: {}\n", j["input"].get<std::string>(),
-                                                  j["error"].get<std::string>())
-                                    : text_of(j);
+        text += j.contains("error")
+                    ? fmt::format("{}: {}\n", j["input"].get<std::string>(), j["error"].get<std::string>())
+                    : text_of(j);
     }
     print(r.common, {{"results", results}, {"failed", failed}}, text);
     if (failed > 0)

@@ -55,7 +55,8 @@ struct Furnisher {
     }
     void building(double a, double b, double high) {
         const Vec3 p = level_place(a, b);
-        const double x = std::min(p.x, w.size - a - 1), y = std::min(p.y, w.size - b - 1), z = foot(x, y, a, b);
+        const double x = std::min(p.x, w.size - a - 1), y = std::min(p.y, w.size - b - 1),
+                     z = foot(x, y, a, b);
         w.solids.push_back(block({x, y, z - 1}, {x + a, y + b, z + high}));
     }
     void vehicle() {
@@ -65,7 +66,10 @@ struct Furnisher {
         w.solids.push_back(block({p.x + 1, p.y + 0.1, z + 0.95}, {p.x + 3.6, p.y + 1.7, z + 1.5}));
         for (const double u : {0.8, 3.6})
             for (const double v : {0.1, 1.7})
-                w.solids.push_back({Solid::Shape::Sphere, {p.x + u, p.y + v, z + 0.34}, {0.34, 0, 0}, Kind::Cart,
+                w.solids.push_back({Solid::Shape::Sphere,
+                                    {p.x + u, p.y + v, z + 0.34},
+                                    {0.34, 0, 0},
+                                    Kind::Cart,
                                     {30, 30, 30}});
     }
     void machine() {
@@ -90,13 +94,14 @@ struct Furnisher {
     void tree() {
         const Vec3 p = place();
         const double tall = dice.between(4, 11), r = tall * dice.between(0.22, 0.32);
-        w.solids.push_back({Solid::Shape::Cylinder, p - Vec3{0, 0, 0.5}, {dice.between(0.1, 0.25), 0, tall}, Kind::Cart,
+        w.solids.push_back({Solid::Shape::Cylinder,
+                            p - Vec3{0, 0, 0.5},
+                            {dice.between(0.1, 0.25), 0, tall},
+                            Kind::Cart,
                             {90, 70, 50}});
         w.crowns.push_back({p + Vec3{0, 0, tall}, r, 1.6});
     }
-    void pole() {
-        w.solids.push_back({Solid::Shape::Cylinder, place(), {0.08, 0, 6}, Kind::Cart, kPaint});
-    }
+    void pole() { w.solids.push_back({Solid::Shape::Cylinder, place(), {0.08, 0, 6}, Kind::Cart, kPaint}); }
     template <class Make>
     void many(int n, Make make) {
         for (int i = 0; i < n; ++i) make();
@@ -107,8 +112,9 @@ World flat_land(std::uint64_t seed) {
     World w;
     const double s = static_cast<double>(seed % 1000);
     w.height = [s](double x, double y) {
-        double z = 0.25 * std::sin(0.11 * x + s) + 0.2 * std::sin(0.13 * y - s) + 0.01 * std::sin(5 * x) * std::sin(4 * y);
-        if (std::fabs(y - 40) < 3.5) z -= 0.12;                        // a road between kerbs
+        double z = 0.25 * std::sin(0.11 * x + s) + 0.2 * std::sin(0.13 * y - s) +
+                   0.01 * std::sin(5 * x) * std::sin(4 * y);
+        if (std::fabs(y - 40) < 3.5) z -= 0.12;                          // a road between kerbs
         const double ditch = std::fabs(x - 15 - 2 * std::sin(0.1 * y));  // 0.9 m deep
         if (ditch < 1.4) z -= 0.9 * (1 - ditch / 1.4);
         return z;
@@ -177,7 +183,8 @@ World pit(std::uint64_t seed) {
         double x, y, high;
     };
     std::vector<Heap> heaps;
-    for (int i = 0; i < 4; ++i) heaps.push_back({dice.between(38, 74), dice.between(6, 74), dice.between(2, 5)});
+    for (int i = 0; i < 4; ++i)
+        heaps.push_back({dice.between(38, 74), dice.between(6, 74), dice.between(2, 5)});
     const double s = static_cast<double>(seed % 1000);
     w.height = [heaps, s](double x, double y) {
         double z = 0.3 * std::sin(0.1 * x + s) + 0.03 * std::sin(4 * x) * std::sin(3 * y);
@@ -253,7 +260,8 @@ void sweep(Trial& t, std::size_t station, std::uint64_t beams, std::uint64_t see
         for (std::uint64_t r = 0; r < rows; ++r) {
             const double a = 2 * std::numbers::pi * (static_cast<double>(c) + 0.3 * dice.uniform()) /
                              static_cast<double>(columns);
-            const double e = -1.08 + 2.44 * (static_cast<double>(r) + 0.3 * dice.uniform()) / static_cast<double>(rows);
+            const double e =
+                -1.08 + 2.44 * (static_cast<double>(r) + 0.3 * dice.uniform()) / static_cast<double>(rows);
             const Vec3 d{std::cos(e) * std::sin(a), std::cos(e) * std::cos(a), std::sin(e)};
             visit(d, dice, out);
         }
@@ -298,7 +306,9 @@ Trial strays(std::uint64_t seed, double size) {
 
 // Rails along the floor, wires across, props: thin, and always there.
 void add_thin(std::vector<Solid>& s, Dice& dice) {
-    const auto thin = [&](Vec3 a, Vec3 b) { s.push_back({Solid::Shape::Box, a, b, Kind::Ladder, {92, 94, 98}}); };
+    const auto thin = [&](Vec3 a, Vec3 b) {
+        s.push_back({Solid::Shape::Box, a, b, Kind::Ladder, {92, 94, 98}});
+    };
     for (const double x : {-0.7, 0.7}) thin({x, -2, 0.02}, {x + 0.06, 27, 0.14});
     for (int i = 0; i < 4; ++i) {
         const double y = dice.between(1, 26), z = dice.between(2.2, 4.6), r = dice.between(0.004, 0.02);
@@ -306,7 +316,11 @@ void add_thin(std::vector<Solid>& s, Dice& dice) {
     }
     for (int i = 0; i < 5; ++i) {
         const double x = dice.between(-2.8, 2.8), y = dice.between(1, 26);
-        s.push_back({Solid::Shape::Cylinder, {x, y, 0}, {dice.between(0.02, 0.04), 0, 4.4}, Kind::Ladder, {92, 94, 98}});
+        s.push_back({Solid::Shape::Cylinder,
+                     {x, y, 0},
+                     {dice.between(0.02, 0.04), 0, 4.4},
+                     Kind::Ladder,
+                     {92, 94, 98}});
     }
 }
 
@@ -331,9 +345,9 @@ Trial passers(std::uint64_t seed, double size) {
             const Vec3 p = t.stations[s] + d * (hit->range + kRangeNoise * dice.normal());
             const Kind k = hit->solid->kind;
             out.push_back({p, colour_at(*hit, p), static_cast<std::uint16_t>(s),
-                           k == Kind::Ladder                          ? Truth::Thin
+                           k == Kind::Ladder                      ? Truth::Thin
                            : k == Kind::Worker || k == Kind::Cart ? Truth::Object
-                                                                      : Truth::Ground});
+                                                                  : Truth::Ground});
         });
     }
     return t;
@@ -355,7 +369,8 @@ Trial sky(std::uint64_t seed, double size) {
             if (!cast(scene, t.stations[s], beside)) {
                 const double share = dice.between(0.7, 1), glow = 8 * dice.normal();
                 const Rgb blue{176 + glow, 203 + glow, 236 + glow};
-                c = {c.r + share * (blue.r - c.r), c.g + share * (blue.g - c.g), c.b + share * (blue.b - c.b)};
+                c = {c.r + share * (blue.r - c.r), c.g + share * (blue.g - c.g),
+                     c.b + share * (blue.b - c.b)};
                 truth = Truth::Noise;
             }
             out.push_back({p, c, static_cast<std::uint16_t>(s), truth});
@@ -422,7 +437,8 @@ std::shared_ptr<const cloud::PointCloud> cloud_of(const Trial& t, std::vector<Tr
     const auto order = made->order();
     for (std::size_t p = 0; p < made->page_count(); ++p) {
         const auto original = order->page(p);
-        for (std::size_t i = 0; i < original.size(); ++i) truth[p * kPageSize + i] = t.points[original[i]].truth;
+        for (std::size_t i = 0; i < original.size(); ++i)
+            truth[p * kPageSize + i] = t.points[original[i]].truth;
     }
     return made;
 }

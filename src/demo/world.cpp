@@ -62,7 +62,7 @@ std::vector<TrialPoint> measure(std::uint64_t beams, std::uint64_t seed, Beam&& 
 }
 
 Truth truth_of(Kind kind) {
-    return kind == Kind::Ladder                             ? Truth::Thin
+    return kind == Kind::Ladder                         ? Truth::Thin
            : kind == Kind::Worker || kind == Kind::Cart ? Truth::Object
                                                         : Truth::Ground;
 }
@@ -111,8 +111,8 @@ std::vector<TrialPoint> fly_over(const World& w, std::uint64_t pulses, double no
     });
 }
 
-std::vector<TrialPoint> scan_from(const World& w, const std::vector<Vec3>& stations,
-                                  std::uint64_t beams_each, double noise, std::uint64_t seed) {
+std::vector<TrialPoint> scan_from(const World& w, const std::vector<Vec3>& stations, std::uint64_t beams_each,
+                                  double noise, std::uint64_t seed) {
     std::vector<TrialPoint> all;
     const auto rows = static_cast<std::uint64_t>(std::sqrt(static_cast<double>(beams_each) * 0.35)) + 1;
     const std::uint64_t columns = beams_each / rows + 1;
@@ -122,17 +122,15 @@ std::vector<TrialPoint> scan_from(const World& w, const std::vector<Vec3>& stati
                 const double azimuth = 2 * std::numbers::pi *
                                        (static_cast<double>(i / rows) + 0.3 * dice.uniform()) /
                                        static_cast<double>(columns);
-                const double elevation =
-                    -1.1 + 2.2 * (static_cast<double>(i % rows) + 0.3 * dice.uniform()) / static_cast<double>(rows);
-                const Vec3 d{std::cos(elevation) * std::sin(azimuth),
-                             std::cos(elevation) * std::cos(azimuth), std::sin(elevation)};
+                const double elevation = -1.1 + 2.2 * (static_cast<double>(i % rows) + 0.3 * dice.uniform()) /
+                                                    static_cast<double>(rows);
+                const Vec3 d{std::cos(elevation) * std::sin(azimuth), std::cos(elevation) * std::cos(azimuth),
+                             std::sin(elevation)};
                 WorldHit hit;
                 if (!cast(w, stations[s], d, 90, dice, hit)) return;
                 if (hit.at.x < 0 || hit.at.x > w.size || hit.at.y < 0 || hit.at.y > w.size) return;
-                out.push_back({hit.at + d * (noise * dice.normal()),
-                               {},
-                               static_cast<std::uint16_t>(s),
-                               hit.truth});
+                out.push_back(
+                    {hit.at + d * (noise * dice.normal()), {}, static_cast<std::uint16_t>(s), hit.truth});
             });
         all.insert(all.end(), one.begin(), one.end());
     }
@@ -161,9 +159,9 @@ std::vector<TrialPoint> from_pictures(const World& w, std::uint64_t points, doub
         out.push_back({{x, y, z + noise * dice.normal() + 0.6 * noise * bumps(x, y, seed)},
                        {},
                        0,
-                       !object              ? Truth::Ground
+                       !object            ? Truth::Ground
                        : over > kTouching ? Truth::Object
-                                            : Truth::Either});
+                                          : Truth::Either});
     });
 }
 

@@ -36,7 +36,8 @@ struct Land {
                 points.push_back({{x, y, height(x, y) + high}, {}, 0, Truth::Object});
         // Nothing was seen beneath.
         std::erase_if(points, [&](const demo::TrialPoint& p) {
-            return p.truth == Truth::Ground && p.at.x > x0 && p.at.x < x0 + a && p.at.y > y0 && p.at.y < y0 + b;
+            return p.truth == Truth::Ground && p.at.x > x0 && p.at.x < x0 + a && p.at.y > y0 &&
+                   p.at.y < y0 + b;
         });
     }
     void build() {
@@ -116,7 +117,8 @@ TEST_CASE("TheGroundIsNotFoundWhereThereIsNone") {
     CHECK_FALSE(none.above(demo::kSiteOrigin + Vec3{20, 20, 0}));
     Progress cancelled;
     cancelled.cancel();
-    CHECK_THROWS_AS(terrain::Terrain(*land.cloud, ElementSet::all(land.cloud->size()), {}, cancelled), Cancelled);
+    CHECK_THROWS_AS(terrain::Terrain(*land.cloud, ElementSet::all(land.cloud->size()), {}, cancelled),
+                    Cancelled);
 }
 
 TEST_CASE("RulesAreRightOnTrialSites") {
@@ -151,7 +153,9 @@ TEST_CASE("WhatStoodAtOnePlaceForAllStationsIsNotSeenThrough") {
         return from + d * ((10 - from.y) / d.y);
     };
     const Vec3 ball{0, 5, 1.5};
-    const auto add = [&](Vec3 p, std::uint16_t scan, Truth truth) { t.points.push_back({p, {}, scan, truth}); };
+    const auto add = [&](Vec3 p, std::uint16_t scan, Truth truth) {
+        t.points.push_back({p, {}, scan, truth});
+    };
     for (int i = 0; i < 40'000; ++i) {
         const Vec3 goal{-4 + 8 * u(dice), 10, 3 * u(dice)};
         for (const std::uint16_t s : {0, 1}) {
@@ -183,7 +187,8 @@ TEST_CASE("WhatStoodAtOnePlaceForAllStationsIsNotSeenThrough") {
     }
     CHECK(found > 0.98 * static_cast<double>(balls));
     // One station alone cannot tell.
-    CHECK_THROWS_AS(score::compute(score::find("through"),
-                                   {*test::random_cloud(100, test::Shape::Terrain, 1), ElementSet::all(100)}, {}),
-                    Error);
+    CHECK_THROWS_AS(
+        score::compute(score::find("through"),
+                       {*test::random_cloud(100, test::Shape::Terrain, 1), ElementSet::all(100)}, {}),
+        Error);
 }

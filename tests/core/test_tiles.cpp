@@ -19,10 +19,12 @@ namespace {
 struct Tiles {
     std::vector<demo::Trial> trials;
     std::vector<std::vector<std::size_t>> number;
-    Tiles(const demo::Trial& whole, int n, double size) : trials(static_cast<std::size_t>(n * n)), number(trials.size()) {
+    Tiles(const demo::Trial& whole, int n, double size)
+        : trials(static_cast<std::size_t>(n * n)), number(trials.size()) {
         for (std::size_t i = 0; i < whole.points.size(); ++i) {
             const auto cell = [&](double v) { return std::clamp(static_cast<int>(v / size * n), 0, n - 1); };
-            const auto t = static_cast<std::size_t>(cell(whole.points[i].at.y) * n + cell(whole.points[i].at.x));
+            const auto t =
+                static_cast<std::size_t>(cell(whole.points[i].at.y) * n + cell(whole.points[i].at.x));
             trials[t].points.push_back(whole.points[i]);
             number[t].push_back(i);
         }
@@ -30,7 +32,8 @@ struct Tiles {
 };
 
 // Numbers of the points of a set, in the order they came.
-std::vector<std::size_t> numbers(const cloud::PointCloud& c, const ElementSet& set, const std::vector<std::size_t>& of) {
+std::vector<std::size_t> numbers(const cloud::PointCloud& c, const ElementSet& set,
+                                 const std::vector<std::size_t>& of) {
     std::vector<std::size_t> out;
     const auto order = c.order();
     for (std::size_t p = 0; p < c.page_count(); ++p) {
@@ -46,12 +49,14 @@ TEST_CASE("OneFileAndSixteenTilesGiveTheSameSet") {
     demo::Trial whole = demo::make_trial("flat_air", 4, 0.08);
     std::vector<demo::Truth> ignored;
     const auto one = demo::cloud_of(whole, ignored);
-    for (const char* rule : {"stray >2", "spacing >0.4", "group[gap=0.7] <=5", "density[radius=0.8] <=3", "scattered >0.4"}) {
+    for (const char* rule :
+         {"stray >2", "spacing >0.4", "group[gap=0.7] <=5", "density[radius=0.8] <=3", "scattered >0.4"}) {
         CAPTURE(rule);
         const score::Recipe recipe{score::parse_step(rule)};
         std::vector<std::size_t> all(whole.points.size());
         for (std::size_t i = 0; i < all.size(); ++i) all[i] = i;
-        auto expected = numbers(*one, score::run(recipe, *one, ElementSet::all(one->size()))[0].elements, all);
+        auto expected =
+            numbers(*one, score::run(recipe, *one, ElementSet::all(one->size()))[0].elements, all);
         std::sort(expected.begin(), expected.end());
         const Tiles tiles(whole, 4, 80);
         std::vector<std::shared_ptr<const cloud::PointCloud>> clouds;

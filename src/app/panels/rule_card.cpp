@@ -1,6 +1,7 @@
 #include "app/panels/rule_card.h"
 
 #include <QComboBox>
+#include <QElapsedTimer>
 #include <QFormLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -10,6 +11,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
@@ -19,6 +21,7 @@ namespace pristine::app {
 namespace {
 
 constexpr double kMargin = 8, kBottom = 18;
+constexpr double kAtOnce = 1.0;  // seconds: what takes no longer is computed again after every change
 
 }  // namespace
 
@@ -143,6 +146,13 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     meaning_->setObjectName(QStringLiteral("soft"));
     meaning_->setWordWrap(true);
     layout->addWidget(meaning_);
+    other_label_ = new QLabel(tr("Compared with"), this);
+    other_ = new QComboBox(this);
+    other_->setObjectName(QStringLiteral("ruleOther"));
+    other_->setAccessibleName(other_label_->text());
+    layout->addWidget(other_label_);
+    layout->addWidget(other_);
+    connect(other_, &QComboBox::activated, this, &RuleCard::compute);
     parameters_ = new QFormLayout;
     layout->addLayout(parameters_);
     state_ = new QLabel(this);
@@ -183,6 +193,18 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     combine_->addItems({tr("instead of what is selected"), tr("or: added to what is selected"),
                         tr("but not: taken off what is selected"), tr("and: only what is selected too")});
     layout->addWidget(combine_);
+    auto* more = new QHBoxLayout;
+    colour_ = new QPushButton(tr("Colour by it"), this);
+    colour_->setObjectName(QStringLiteral("ruleColour"));
+    colour_->setCheckable(true);
+    colour_->setToolTip(tr("The stage shows each point in the colour of its value"));
+    more->addWidget(colour_);
+    extreme_ = new QPushButton(tr("Fly to the most extreme"), this);
+    extreme_->setObjectName(QStringLiteral("ruleExtreme"));
+    extreme_->setToolTip(
+        tr("Looks at the places of the range that are farthest from the usual, one after the other"));
+    more->addWidget(extreme_);
+    layout->addLayout(more);
     take_ = new QPushButton(tr("Select these"), this);
     take_->setObjectName(QStringLiteral("ruleTake"));
     layout->addWidget(take_);
@@ -208,6 +230,119 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
         emit chosen();
     });
     connect(take_, &QPushButton::clicked, this, &RuleCard::chosen);
+    connect(colour_, &QPushButton::toggled, this, &RuleCard::colour_changed);
+    connect(extreme_, &QPushButton::clicked, this, &RuleCard::fly_to_extreme);
+}
+
+std::shared_ptr<const cloud::FetchedColumn> RuleCard::colours() const {
+    if (!open_ || !column_ || !colour_->isChecked()) return nullptr;
+    auto c = std::make_shared<cloud::FetchedColumn>();
+    c->base = column_->base;
+    c->values = column_->values;
+    c->lo = static_cast<float>(profile_.bin_lo - column_->base);
+    c->hi = static_cast<float>(profile_.bin_hi - column_->base);
+    return c;
+}
+
+QString RuleCard::title() const {
+    const QString unit =
+        score_ && score_->unit == "length" ? Lengths(*document_->site()).suffix().trimmed() : QString();
+    return unit.isEmpty() ? which_->currentText()
+                          : QStringLiteral("%1 [%2]").arg(which_->currentText(), unit);
+}
+
+// Items that a score can compare with.
+void RuleCard::fill_others() {
+    const quint64 before = other_->currentData().toULongLong();
+    other_->clear();
+    for (const site::ItemPtr& i : document_->site()->items)
+        if (i->id != document_->site()->active)
+            other_->addItem(QString::fromStdString(i->name), quint64{i->id});
+    if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
+    const bool wanted = score_ && score_->needs_other;
+    other_->setVisible(wanted);
+    other_label_->setVisible(wanted);
+}
+
+std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
+    const auto s = step();
+    if (!open_ || !s || !cloud_) return {};
+    std::vector<std::vector<Vec3>> lines;
+    const Box3 box = cloud_->robust_bounds();
+    for (const double limit : {s->limits.lo, s->limits.hi}) {
+        if (!std::isfinite(limit) || box.empty()) continue;
+        if (s->score == "range") {
+            for (const cloud::Station& station : cloud_->stations()) {
+                lines.emplace_back();
+                for (int k = 0; k <= 96; ++k) {
+                    const double a = k * std::numbers::pi / 48;
+                    lines.back().push_back(station.position +
+                                           Vec3{limit * std::cos(a), limit * std::sin(a), 0});
+                }
+            }
+        } else if (s->score == "height" || s->score == "east" || s->score == "north") {
+            const int axis = s->score == "height" ? 2
+                             : s->score == "east" ? 0
+                                                  : 1,
+                      u = (axis + 1) % 3, v = (axis + 2) % 3;
+            lines.emplace_back();
+            for (const int corner : {0, 1, 3, 2, 0}) {
+                Vec3 p;
+                p[axis] = limit;
+                p[u] = corner & 1 ? box.hi[u] : box.lo[u];
+                p[v] = corner & 2 ? box.hi[v] : box.lo[v];
+                lines.back().push_back(p);
+            }
+        } else if (s->score == "plane") {
+            // A square of the plane, moved by the limit along the normal.
+            const auto at = [&](const char* n) { return s->parameters.at(n); };
+            const Vec3 n = normalized({at("nx"), at("ny"), at("nz")});
+            const Vec3 a = normalized(std::fabs(n.z) < 0.9 ? cross(n, {0, 0, 1}) : cross(n, {1, 0, 0})),
+                       b = cross(n, a);
+            const Vec3 foot = Vec3{at("x"), at("y"), at("z")};
+            const Vec3 c = box.centre() + n * (dot(foot - box.centre(), n) + limit);
+            const double half = 0.5 * box.diagonal();
+            lines.push_back({c + a * half + b * half, c - a * half + b * half, c - a * half - b * half,
+                             c + a * half - b * half, c + a * half + b * half});
+        }
+    }
+    return lines;
+}
+
+// The farthest from the usual among what is taken; those near one that was shown already are passed over.
+void RuleCard::fly_to_extreme() {
+    const auto set = taken();
+    if (!set || set->empty()) return;
+    constexpr std::size_t kPlaces = 64;
+    std::vector<std::pair<double, std::uint64_t>> best;
+    const auto far = [&](std::uint64_t e) {
+        const double v = column_->base + static_cast<double>(column_->values[e]);
+        return std::isfinite(v) ? std::fabs(v - profile_.median) : 0;
+    };
+    set->for_each([&](std::uint64_t e) {
+        const double d = far(e);
+        if (best.size() == 32 * kPlaces && d <= best.front().first) return;
+        best.push_back({d, e});
+        std::push_heap(best.begin(), best.end(), std::greater<>());
+        if (best.size() > 32 * kPlaces) {
+            std::pop_heap(best.begin(), best.end(), std::greater<>());
+            best.pop_back();
+        }
+    });
+    std::sort(best.begin(), best.end(), std::greater<>());
+    const double apart = 2 / Lengths(*document_->site()).metres();
+    std::vector<Vec3> places;
+    for (const auto& one : best) {
+        const Vec3 w = cloud_->position(one.second);
+        if (std::all_of(places.begin(), places.end(), [&](const Vec3& p) { return norm(p - w) > apart; }))
+            places.push_back(w);
+        if (places.size() == kPlaces) break;
+    }
+    const Vec3 at = places[extreme_at_++ % places.size()];
+    Box3 box;
+    box.add(at - Vec3{apart, apart, apart} * 0.5);
+    box.add(at + Vec3{apart, apart, apart} * 0.5);
+    emit fly(box);
 }
 
 double RuleCard::per_shown() const {
@@ -232,9 +367,18 @@ void RuleCard::choose(const QString& score_id) {
     choose_score();
 }
 
+// So many that a step is about a millimetre.
+int RuleCard::decimals() const {
+    return Lengths(*document_->site()).data(1) * Lengths(*document_->site()).metres() < 0.01 ? 0 : 3;
+}
+
 void RuleCard::choose_score() {
     emit begun();
     score_ = &score::find(which_->currentData().toString().toStdString());
+    unit_ = document_->site()->unit;
+    fill_others();
+    for (auto* box : {lo_, hi_})
+        box->setDecimals(score_->unit == "length" ? decimals() : score_->unit == "points" ? 0 : 3);
     while (parameters_->rowCount() > 0) parameters_->removeRow(0);
     boxes_.clear();
     const Lengths lengths(*document_->site());
@@ -246,7 +390,7 @@ void RuleCard::choose_score() {
         box->setObjectName(QStringLiteral("rule.") + QString::fromStdString(p.name));
         box->setAccessibleName(tr(p.title.c_str()));
         box->setToolTip(tr(p.help.c_str()));
-        box->setDecimals(p.whole ? 0 : 3);
+        box->setDecimals(p.whole ? 0 : is_length ? decimals() : 2);
         box->setRange(p.least * factor, p.most * factor);
         box->setSingleStep(p.whole ? 1 : 0.05);
         box->setSuffix(is_length ? lengths.suffix() : p.unit == "angle" ? tr("°") : QString());
@@ -264,11 +408,28 @@ void RuleCard::choose_score() {
 
 void RuleCard::refresh() {
     if (!open_) return;
+    fill_others();
     const site::ItemPtr item = document_->site()->active_item();
-    if ((item ? item->cloud : nullptr) != cloud_) compute();
+    if (document_->site()->unit != unit_) return choose_score();
+    if ((item ? item->cloud : nullptr) != cloud_) return compute();
+    if (!item || !column_) return;
+    auto now = std::make_shared<const ElementSet>(site::eligible(*item));
+    if (*now == *eligible_) return;
+    // What is out does not count; values of the others are those of before until they are computed anew.
+    const bool more = !(*now - *eligible_).empty();
+    if (more || seconds_ < kAtOnce) return compute_keeping(true);
+    eligible_ = std::move(now);
+    last_ = nullptr;
+    state_->setText(
+        tr("The values are those from before the last change; choose the score again to compute them anew."));
+    say();
 }
 
 void RuleCard::compute() {
+    compute_keeping(false);
+}
+
+void RuleCard::compute_keeping(bool range) {
     if (!open_ || !score_) return;
     const site::ItemPtr item = document_->site()->active_item();
     column_ = nullptr;
@@ -289,19 +450,29 @@ void RuleCard::compute() {
     const auto result = std::make_shared<Result>();
     const auto eligible = std::make_shared<const ElementSet>(site::eligible(*item));
     const unsigned version = ++version_;
+    const site::ItemPtr other =
+        score_->needs_other ? document_->site()->item(other_->currentData().toULongLong()) : nullptr;
+    QElapsedTimer clock;
+    clock.start();
     state_->setText(tr("Computing…"));
     jobs_->start(
         tr("Computing: %1").arg(which_->currentText()),
         [=, score = score_](Progress& p) {
-            result->column = score::compute(*score, {*item->cloud, *eligible}, given, p);
+            const ElementSet members = other ? site::eligible(*other) : ElementSet();
+            result->column = score::compute(
+                *score,
+                {*item->cloud, *eligible, other ? other->cloud.get() : nullptr, other ? &members : nullptr},
+                given, p);
             result->profile = score::profile(result->column, score->logarithmic);
         },
-        [this, result, eligible, version] {
+        [this, result, eligible, version, clock, range] {
             if (version != version_) return;
+            seconds_ = static_cast<double>(clock.elapsed()) / 1000;
+            extreme_at_ = 0;
             column_ = std::make_shared<const score::Column>(std::move(result->column));
             profile_ = std::move(result->profile);
             eligible_ = eligible;
-            show_values();
+            show_values(range);
         },
         [this, version](const QString& why) {
             if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
@@ -309,10 +480,13 @@ void RuleCard::compute() {
 }
 
 // A first range: what stands far off the usual, on the side where the long tail is.
-void RuleCard::show_values() {
+void RuleCard::show_values(bool keep_range) {
     histogram_->set(profile_);
     if (profile_.count == 0) return state_->setText(tr("No point has a value here."));
     state_->clear();
+    if (colour_->isChecked()) emit colour_changed();
+    // After a decision the range stays, and nothing is selected anew unasked.
+    if (keep_range) return say();
     const double reach = std::max(6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo));
     const bool above = profile_.max - profile_.median >= profile_.median - profile_.min;
     const double k = per_shown();

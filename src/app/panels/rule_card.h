@@ -8,6 +8,8 @@
 #include <optional>
 
 #include "app/panels/lengths.h"
+#include "core/cloud/column.h"
+#include "core/geometry/vec.h"
 #include "core/score/limits.h"
 #include "core/score/recipe.h"
 #include "core/site/site.h"
@@ -69,6 +71,13 @@ class RuleCard : public QWidget {
     site::Combine combine() const;
     /// What it takes now; null while its score is computed.
     site::SetPtr taken() const;
+    /// The values as the stage colours by them; null: it does not.
+    std::shared_ptr<const cloud::FetchedColumn> colours() const;
+    /// Name of the score, with the unit of its values as they are shown.
+    QString title() const;
+    double per_shown() const;  ///< data units of one shown unit, for lengths
+    /// Where the limits lie in the world, as lines: rings round stations, a plane, a level band.
+    std::vector<std::vector<Vec3>> limit_lines() const;
     /// "stray 4.21": the value of a point of the item in work, with its meaning; empty: none.
     QString value_of(std::uint64_t element) const;
 
@@ -77,15 +86,20 @@ class RuleCard : public QWidget {
     void chosen();   ///< taken() is meant
     void begun();    ///< another score: what is selected now is what it goes together with
     void closed();
+    void colour_changed();  ///< colours() has
+    void fly(const Box3& place);
 
   private:
     void choose_score();
     void compute();
-    void show_values();
+    void compute_keeping(bool range);
+    void show_values(bool keep_range);
     void range_edited();
     void say();
     QString range_text(const score::Limits&) const;
-    double per_shown() const;  // data units of one shown unit, for lengths
+    int decimals() const;
+    void fill_others();
+    void fly_to_extreme();
     Document* document_;
     Jobs* jobs_;
     QComboBox *which_, *combine_;
@@ -94,7 +108,12 @@ class RuleCard : public QWidget {
     std::vector<QDoubleSpinBox*> boxes_;
     RangeHistogram* histogram_;
     QDoubleSpinBox *lo_, *hi_;
-    QPushButton *outside_, *take_;
+    QPushButton *outside_, *take_, *colour_, *extreme_;
+    QComboBox* other_;  // the item compared with
+    QLabel* other_label_;
+    std::string unit_;    // of the site, when the boxes were made
+    double seconds_ = 0;  // that the last computation took
+    std::size_t extreme_at_ = 0;
     bool open_ = false, filling_ = false;
     unsigned version_ = 0;
     // What the values belong to.

@@ -112,6 +112,7 @@ QWidget* MainWindow::build_rail() {
                                   {"select.brush", "select.ball_brush"},
                                   {"select.ball", "select.cylinder", "select.box", "select.plane",
                                    "select.painted_plane", "select.level"},
+                                  {"select.rule"},
                                   {"view.section", "view.line", "view.clip", "view.pick"}};
     QStringList all;
     for (const QStringList& g : groups) all << QString() << g;
@@ -246,8 +247,12 @@ void MainWindow::connect_parts() {
     connect(rule_, &RuleCard::closed, this, [this] {
         card_->show();
         show_scene();
+        follow_lines();
         commands_.refresh();
     });
+    connect(rule_, &RuleCard::colour_changed, this,
+            [this] { show_scene_of(drawn_site_ ? drawn_site_ : document_->site()); });
+    connect(rule_, &RuleCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
     connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
     connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);
@@ -296,8 +301,21 @@ void MainWindow::show_scene_of(const site::SitePtr& s) {
     section_->refresh(s, ghosts);
     panorama_->refresh(s);
     show_wipe(s);
-    stage_->set_scene(std::make_shared<const render::Scene>(
-        render::scene_of(*s, ghosts, [this](const site::Item& i) { return document_->column_of(i); })));
+    // A rule in hand may colour the item in work by its values; the item's own style stays as it is.
+    const auto by_rule = rule_->colours();
+    const auto column_of = [&](const site::Item& i) {
+        return by_rule && i.id == s->active ? by_rule : document_->column_of(i);
+    };
+    site::Site shown = *s;
+    if (by_rule)
+        for (site::ItemPtr& i : shown.items)
+            if (i->id == s->active) {
+                auto coloured = std::make_shared<site::Item>(*i);
+                coloured->style.colour_by = site::ColourBy::Column;
+                coloured->style.own_range = false;
+                i = std::move(coloured);
+            }
+    stage_->set_scene(std::make_shared<const render::Scene>(render::scene_of(shown, ghosts, column_of)));
     show_legend();
 }
 
@@ -325,6 +343,7 @@ void MainWindow::show_legend() {
         for (const render::DrawItem& d : stage_->scene().items())
             if (d.id == item->id) range = render::colour_range(d);
     if (!range) return legend_->set({}, false, std::nullopt);
+    if (rule_->colours()) return legend_->set(rule_->title(), false, range, rule_->per_shown());
     const site::Style& style = item->style;
     const bool grey = style.colour_by == site::ColourBy::Intensity && item->cloud->intensity();
     const bool height = !grey && style.colour_by != site::ColourBy::Column;
@@ -416,7 +435,7 @@ void MainWindow::decide(bool keep_only) {
     d.reason = keep_only ? tr("Everything else").toStdString() : card_->reason().toStdString();
     d.how = (tool ? tool->title.toLower() : tr("selection")).toStdString() +
             (card_->visible_only() ? ", visible only" : ", through");
-    if (s->selection && s->selection == rule_selection_) d.how = "rule " + rule_how_.toStdString();
+    if (s->selection && s->selection == rule_selection_) d.how = rule_how_.toStdString();
     if (keep_only) d.how = "keep only what was selected by " + d.how;
     d.picture = document_->numbers().picture;
     const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();

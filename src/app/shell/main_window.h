@@ -13,6 +13,7 @@
 #include "app/shell/jobs.h"
 #include "app/stage/stage.h"
 #include "app/tools/tool.h"
+#include "core/score/recipe.h"
 
 class QPushButton;
 
@@ -44,6 +45,10 @@ class MainWindow : public QMainWindow {
     void select_lines(const std::filesystem::path&);
     /// As objects of the site.
     void add_lines(const std::filesystem::path&);
+    /// Writes the rules in the ledger of the item in work.
+    void save_recipe(const std::filesystem::path&);
+    /// Runs a recipe on the item in work; each step becomes an entry of its ledger.
+    void run_recipe(const std::filesystem::path&);
 
     Document& document() { return *document_; }
     Stage& stage() { return *stage_; }
@@ -132,6 +137,11 @@ class MainWindow : public QMainWindow {
     void toggle_rule();
     void preview_rule();
     void select_by_rule();
+    void say_value_at(Stage*, PixelPoint);
+    score::Recipe rules_of_ledger() const;
+    void choose_save_recipe();
+    void choose_run_recipe();
+    static constexpr const char* kRulePrefix = "rule ";  // of an entry that one rule made
     void line_drawn(const DrawnLine&);
     void edit_line(std::uint64_t id);
     void follow_lines();

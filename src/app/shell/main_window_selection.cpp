@@ -219,13 +219,26 @@ void MainWindow::add_more_select_commands() {
          tr("By a rule…"),
          tr("A number for each point, such as how far it is from its neighbours or from the ground, and the "
             "range of it that is taken"),
-         "",
+         "rule",
          QKeySequence(Qt::Key_S),
          tr("-Select"),
          [this] { toggle_rule(); },
          [this] { return needs_item(); },
          [this] { return rule_ && rule_->is_open(); },
          {}});
+    add(
+        "site.save_recipe", tr("Save the rules as a recipe…"),
+        tr("The rules in the ledger of the item in work, to be run on other scans, here or by 'pristine "
+           "run'"),
+        {}, tr("Site"), [this] { choose_save_recipe(); },
+        [this] {
+            if (const QString why = needs_item(); !why.isEmpty()) return why;
+            return rules_of_ledger().empty() ? tr("Nothing was removed by a rule yet.") : QString();
+        });
+    add(
+        "site.run_recipe", tr("Run a recipe…"),
+        tr("Runs saved rules on the item in work; each becomes an entry of the ledger that can be lifted"),
+        {}, tr("Site"), [this] { choose_run_recipe(); }, [this] { return needs_item(); });
     add(
         "select.inside_lines", tr("Inside the closed lines that are shown"),
         tr("Selects what lies inside them in plan"), {}, tr("Select"), [this] { select_inside_lines(); },

@@ -204,43 +204,6 @@ void MainWindow::plane_settings_changed() {
         select_solid(live->stage, live->solid, live->combine, live->before);
 }
 
-void MainWindow::toggle_rule() {
-    if (rule_->is_open()) return rule_->close_card();
-    card_->hide();
-    rule_->open();
-    commands_.refresh();
-}
-
-// A glance at what the selection will be, without a commit: it follows the mouse.
-void MainWindow::preview_rule() {
-    const site::SetPtr set = rule_->taken();
-    const site::SitePtr s = document_->site();
-    if (!set || !s->active_item()) return;
-    site::Site before = *s;
-    if (s->selection && s->selection == rule_selection_) before.selection = rule_before_;
-    try {
-        show_scene_of(site::select(before, *set, rule_->combine()));
-    } catch (const Error& e) {
-        say_refused(QString::fromStdString(e.what()));
-    }
-}
-
-void MainWindow::select_by_rule() {
-    const site::SetPtr set = rule_->taken();
-    const auto step = rule_->step();
-    const site::SitePtr s = document_->site();
-    if (!set || !step || !s->active_item()) return;
-    // Dragging on changes the rule's own selection; it does not add to it.
-    if (s->selection != rule_selection_ || !s->selection) rule_before_ = s->selection;
-    document_->apply(tr("Select %1 points by a rule").arg(grouped(set->count())), [&](const site::Site& now) {
-        site::Site before = now;
-        before.selection = rule_before_;
-        return site::select(before, *set, rule_->combine());
-    });
-    rule_selection_ = document_->site()->selection;
-    rule_how_ = QString::fromStdString(score::text_of(*step));
-}
-
 void MainWindow::line_drawn(const DrawnLine& drawn) {
     const site::SitePtr s = document_->site();
     const site::LinePtr old = s->line(drawn.id);
@@ -277,6 +240,7 @@ void MainWindow::follow_lines() {
     }
     section_->stage().set_guides(shown);
     if (section_->is_open()) shown.push_back(section_->outline());
+    for (auto& l : rule_->limit_lines()) shown.push_back(std::move(l));
     stage_->set_guides(std::move(shown));
 }
 

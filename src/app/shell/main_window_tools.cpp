@@ -255,6 +255,9 @@ void MainWindow::connect_stage(Stage* stage) {
     connect(stage, &Stage::line_drawn, this, &MainWindow::line_drawn);
     connect(stage, &Stage::refused, this, &MainWindow::say_refused);
     connect(stage, &Stage::pointed, status_, &StatusLine::set_position);
+    connect(stage, &Stage::pointed_at, this, [this, stage](double x, double y) {
+        say_value_at(stage, {x, y});
+    });
 }
 
 site::Combine MainWindow::combine_for(Qt::KeyboardModifiers modifiers) const {

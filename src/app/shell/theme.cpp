@@ -40,6 +40,9 @@ const QHash<QString, QString>& drawings() {
          "1.8'/>"},
         {"pick",
          "<path d='M12 3.5v5M12 15.5v5M3.5 12h5M15.5 12h5'/><circle cx='12' cy='12' r='1.2' fill='%1'/>"},
+        {"rule",
+         "<path d='M4 20.5V13M8 20.5V6M12 20.5V10M16 20.5v-4M20 20.5v-2'/><path d='M13.8 3.5v17' "
+         "stroke-dasharray='2 1.6'/>"},
         {"guard",
          "<path d='M12 3.5 19 6v6c0 4.5-3.2 7.2-7 8.5-3.8-1.3-7-4-7-8.5V6Z' stroke-dasharray='1.6 2.2'/>"},
         {"apart",

@@ -285,6 +285,7 @@ void Stage::wheelEvent(QWheelEvent* e) {
 }
 
 void Stage::point_at(PixelPoint p) {
+    emit pointed_at(p.x, p.y);
     const auto shown = worker_.picture();
     if (shown && shown->scene == scene_)
         if (const auto id = shown->id_near(static_cast<int>(p.x), static_cast<int>(p.y), 3)) {

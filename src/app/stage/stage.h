@@ -76,6 +76,7 @@ class Stage : public QWidget {
     void camera_changed();
     /// World position under the pointer; `there` is false over the background.
     void pointed(bool there, double x, double y, double z);
+    void pointed_at(double x, double y);  ///< pixel under the pointer
     void settled_now();
 
   protected:

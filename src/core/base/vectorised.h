@@ -1,4 +1,5 @@
-// Marks a function that the compiler makes twice, for plain machines and for those with AVX2, chosen at run time.
+// Marks a function that the compiler makes twice, for plain machines and for those with AVX2, chosen at run
+// time.
 
 #pragma once
 

@@ -92,8 +92,9 @@ WithNeighbours::WithNeighbours(std::shared_ptr<const PointCloud> own,
     add(*own_, nullptr);
     for (const auto& other : others) {
         if (!alike(*own_, *other))
-            throw Error(ErrorCode::Usage, "The tiles do not have the same grid of coordinates and the same columns",
-                        {}, "Convert them to one format first, or run without a buffer.");
+            throw Error(ErrorCode::Usage,
+                        "The tiles do not have the same grid of coordinates and the same columns", {},
+                        "Convert them to one format first, or run without a buffer.");
         const Box3 o = other->bounds();
         if (o.empty() || o.lo.x > box.hi.x || o.hi.x < box.lo.x || o.lo.y > box.hi.y || o.hi.y < box.lo.y)
             continue;

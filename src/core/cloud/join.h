@@ -1,4 +1,5 @@
-// A cloud together with the parts of others that lie near it: what rules look at when a site was cut into tiles.
+// A cloud together with the parts of others that lie near it: what rules look at when a site was cut into
+// tiles.
 
 #pragma once
 

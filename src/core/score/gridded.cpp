@@ -1,4 +1,5 @@
-// Scans that keep their grid of rows and columns: what a beam met against what its neighbours in the grid met.
+// Scans that keep their grid of rows and columns: what a beam met against what its neighbours in the grid
+// met.
 
 #include <algorithm>
 #include <array>
@@ -43,8 +44,8 @@ class ScanGrids {
         for (const Grid& g : grids_) cells += std::uint64_t{g.rows} * g.columns;
         if (!fits_memory(4 * cells + 12 * in.cloud.size()))
             throw Error(ErrorCode::Unsupported,
-                        "The grids of the scans take " + bytes_text(4 * cells) + ", more memory than is left", {},
-                        "Hide what does not matter, or allow more memory.");
+                        "The grids of the scans take " + bytes_text(4 * cells) + ", more memory than is left",
+                        {}, "Hide what does not matter, or allow more memory.");
         for (Grid& g : grids_) g.element.assign(std::size_t{g.rows} * g.columns, kEmpty);
         where_.assign(in.cloud.size(), {});
         each([&](std::uint32_t s, std::uint32_t r, std::uint32_t c, std::uint32_t e) {
@@ -82,8 +83,8 @@ class ScanGrids {
     std::vector<Place> where_;
 };
 
-// How much the range jumps on both sides of a point at once, against what it does one cell farther on: along a
-// slanting surface it changes evenly, across the rim of a thing it jumps from and to surfaces that do not.
+// How much the range jumps on both sides of a point at once, against what it does one cell farther on: along
+// a slanting surface it changes evenly, across the rim of a thing it jumps from and to surfaces that do not.
 double jump(const ScanGrids& g, std::uint64_t e) {
     double most = NAN;
     const double here = g.range(e);
@@ -93,7 +94,8 @@ double jump(const ScanGrids& g, std::uint64_t e) {
         bool all = true;
         for (const int side : {0, 1}) {
             const int way = side == 0 ? -1 : 1;
-            const std::uint32_t one = g.beside(e, way * dr, way * dc), two = g.beside(e, 2 * way * dr, 2 * way * dc);
+            const std::uint32_t one = g.beside(e, way * dr, way * dc),
+                                two = g.beside(e, 2 * way * dr, 2 * way * dc);
             if (!(all = all && one != kEmpty && two != kEmpty)) break;
             inner[static_cast<std::size_t>(side)] = (g.range(one) - here) * way;
             outer[static_cast<std::size_t>(side)] = std::fabs(g.range(two) - g.range(one));

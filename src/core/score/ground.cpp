@@ -58,22 +58,23 @@ void add_ground(std::vector<Score>& s) {
          "Under vegetation without a gap, and for things larger than the largest object: they are taken for "
          "ground. Heaps smaller than it that rise steeply all round are taken for objects.",
          {{"steepest", "Steepest ground", "angle",
-           "Against the general lie of the land; steeper is a face or the side of something", 35, 5, 80, false},
+           "Against the general lie of the land; steeper is a face or the side of something", 35, 5, 80,
+           false},
           {"object", "Largest object", "length", "Side of the largest thing that is no ground", 25, 1, 1000,
            false}},
          {},
          above_ground});
-    s.push_back({"floor",
-                 "Height above floor",
-                 "length",
-                 "stands on a floor or hangs over it",
-                 "floor (about 0), or strays below it (negative)",
-                 "Roofs, tables and shelves of more than the least area are floors too.",
-                 {{"steepest", "Steepest floor", "angle", "Steeper is taken for a wall", 35, 1, 80, false},
-                  {"area", "Smallest floor", "", "Square metres; a smaller level is no floor", 3, 0.1, 1e5,
-                   false}},
-                 {},
-                 above_floor});
+    s.push_back(
+        {"floor",
+         "Height above floor",
+         "length",
+         "stands on a floor or hangs over it",
+         "floor (about 0), or strays below it (negative)",
+         "Roofs, tables and shelves of more than the least area are floors too.",
+         {{"steepest", "Steepest floor", "angle", "Steeper is taken for a wall", 35, 1, 80, false},
+          {"area", "Smallest floor", "", "Square metres; a smaller level is no floor", 3, 0.1, 1e5, false}},
+         {},
+         above_floor});
 }
 
 }  // namespace pristine::score

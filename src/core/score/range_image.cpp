@@ -27,8 +27,8 @@ void RangeImage::set_cell(double cell) {
     first_.assign(1, 0);
     for (int r = 0; r < rows; ++r) {
         const double middle = -kPi / 2 + (r + 0.5) * kPi / rows;
-        first_.push_back(first_.back() +
-                         static_cast<std::size_t>(std::max(3.0, std::ceil(2 * kPi * std::cos(middle) / cell))));
+        first_.push_back(first_.back() + static_cast<std::size_t>(
+                                             std::max(3.0, std::ceil(2 * kPi * std::cos(middle) / cell))));
     }
 }
 
@@ -61,7 +61,8 @@ RangeImage::RangeImage(const std::vector<std::array<float, 3>>& points) {
     set_cell(kCoarse);
     std::vector<std::uint32_t> count(first_.back(), 0);
     const auto each = [&](auto&& visit) {
-        for (const auto& p : points) visit(static_cast<double>(p[0]), static_cast<double>(p[1]), static_cast<double>(p[2]));
+        for (const auto& p : points)
+            visit(static_cast<double>(p[0]), static_cast<double>(p[1]), static_cast<double>(p[2]));
     };
     each([&](double x, double y, double z) { ++count[at(place(x, y, z))]; });
     std::erase(count, 0u);
@@ -82,7 +83,8 @@ RangeImage::RangeImage(const std::vector<std::array<float, 3>>& points) {
         for (std::size_t r = from; r < to; ++r) {
             const std::size_t n = first_[r + 1] - first_[r];
             for (std::size_t c = 0; c < n; ++c) {
-                const double azimuth = ((static_cast<double>(c) + 0.5) / static_cast<double>(n) - 0.5) * 2 * kPi;
+                const double azimuth =
+                    ((static_cast<double>(c) + 0.5) / static_cast<double>(n) - 0.5) * 2 * kPi;
                 float lo = INFINITY, hi = -INFINITY;
                 int held = 0;
                 for_neighbours(static_cast<int>(r), azimuth, [&](std::size_t k) {

@@ -13,7 +13,8 @@ namespace pristine::score {
 class RangeImage {
   public:
     struct Sight {
-        float near = 0, far = 0;  ///< over the cell and its neighbours, data unit; far < near: too little seen
+        float near = 0,
+              far = 0;  ///< over the cell and its neighbours, data unit; far < near: too little seen
     };
     /// Cells a little larger than the usual spacing of the directions, which is measured.
     /// `points`: from the station. O(n).

@@ -22,10 +22,10 @@
 namespace pristine::score {
 namespace {
 
-constexpr double kCube = 0.1;       // metres
-constexpr int kFewPoints = 4;       // in the cubes round one, to speak of a width
-constexpr double kCellsAcross = 2;  // a shape this wide cannot have been missed
-constexpr double kOneSurface = 0.15;   // of the range: what differs by less round a direction is one surface
+constexpr double kCube = 0.1;         // metres
+constexpr int kFewPoints = 4;         // in the cubes round one, to speak of a width
+constexpr double kCellsAcross = 2;    // a shape this wide cannot have been missed
+constexpr double kOneSurface = 0.15;  // of the range: what differs by less round a direction is one surface
 
 struct Seen {
     float behind = NAN;  // least distance behind the point that another station measured; 0: it confirms it
@@ -40,20 +40,20 @@ class Sights {
         scan_ = cloud::fetch_column(in.cloud, "scan", progress);
         std::vector<std::vector<std::array<float, 3>>> points(n);
         // One list a station and page, put together in order.
-        const auto parts = parallel::map<std::vector<std::vector<std::array<float, 3>>>>(
-            in.cloud.page_count(), [&](std::size_t p) {
-                progress.check();
-                std::vector<std::vector<std::array<float, 3>>> of(n);
-                const cloud::PositionPage page = in.cloud.positions(p);
-                in.eligible.for_each_in_page(p, [&](std::size_t i) {
-                    const std::size_t s = station_of(p, i);
-                    if (s >= n) return;
-                    const Vec3 d = in.cloud.grid().world(page.x[i], page.y[i], page.z[i]) -
-                                   in.cloud.stations()[s].position;
-                    of[s].push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.z)});
-                });
-                return of;
+        const auto parts = parallel::map<
+            std::vector<std::vector<std::array<float, 3>>>>(in.cloud.page_count(), [&](std::size_t p) {
+            progress.check();
+            std::vector<std::vector<std::array<float, 3>>> of(n);
+            const cloud::PositionPage page = in.cloud.positions(p);
+            in.eligible.for_each_in_page(p, [&](std::size_t i) {
+                const std::size_t s = station_of(p, i);
+                if (s >= n) return;
+                const Vec3 d =
+                    in.cloud.grid().world(page.x[i], page.y[i], page.z[i]) - in.cloud.stations()[s].position;
+                of[s].push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.z)});
             });
+            return of;
+        });
         for (std::size_t s = 0; s < n; ++s) {
             std::vector<std::array<float, 3>> all;
             for (const auto& part : parts) all.insert(all.end(), part[s].begin(), part[s].end());
@@ -102,7 +102,8 @@ class Cubes {
     explicit Cubes(double side) : side_(side) {}
     using Key = std::array<std::int32_t, 3>;
     Key key(const Vec3& local) const {
-        return {static_cast<std::int32_t>(std::floor(local.x / side_)), static_cast<std::int32_t>(std::floor(local.y / side_)),
+        return {static_cast<std::int32_t>(std::floor(local.x / side_)),
+                static_cast<std::int32_t>(std::floor(local.y / side_)),
                 static_cast<std::int32_t>(std::floor(local.z / side_))};
     }
     void add(const Vec3& p, const Seen& seen) {
@@ -188,7 +189,8 @@ class Cubes {
 
 std::string why_not(const cloud::PointCloud& c) {
     if (c.stations().size() < 2) return "The cloud does not have two stations at least";
-    if (!c.records()->layout().find("scan")) return "The cloud does not say which station measured which point";
+    if (!c.records()->layout().find("scan"))
+        return "The cloud does not say which station measured which point";
     return {};
 }
 
@@ -214,7 +216,8 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
             if (own >= stations) return;
             const Seen seen = sights.look(own, w, margin);
             values[i] = seen.behind;
-            if (seen.behind > 0) candidates[page].push_back({static_cast<std::uint16_t>(own), w - origin, seen});
+            if (seen.behind > 0)
+                candidates[page].push_back({static_cast<std::uint16_t>(own), w - origin, seen});
         });
     });
     std::vector<Cubes> cubes(stations, Cubes(side));
@@ -246,17 +249,18 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
 }  // namespace
 
 void add_seen_through(std::vector<Score>& s) {
-    s.push_back({"through",
-                 "Seen through",
-                 "length",
-                 "another station looked straight through it and measured something so far behind: it moved",
-                 "another station measured a surface here (0)",
-                 "Things that stood still at the same place for all stations; glass; stations that are not well "
-                 "registered. Without a value: no other station looked there.",
-                 {{"margin", "Margin", "length", "Nearer than this counts as the same surface", 0.08, 0.005, 10,
-                   false}},
-                 why_not,
-                 seen_through});
+    s.push_back(
+        {"through",
+         "Seen through",
+         "length",
+         "another station looked straight through it and measured something so far behind: it moved",
+         "another station measured a surface here (0)",
+         "Things that stood still at the same place for all stations; glass; stations that are not well "
+         "registered. Without a value: no other station looked there.",
+         {{"margin", "Margin", "length", "Nearer than this counts as the same surface", 0.08, 0.005, 10,
+           false}},
+         why_not,
+         seen_through});
 }
 
 }  // namespace pristine::score

@@ -15,8 +15,8 @@ namespace {
 using cloud::NeighbourIndex;
 
 constexpr unsigned kPlaneNeighbours = 8;
-constexpr double kWider = 8;                        // times the spacing: side of the cubes compared with
-constexpr double kUneven = 0.2, kInPlane = 0.05;    // unevenness that counts in full; least share that counts
+constexpr double kWider = 8;                      // times the spacing: side of the cubes compared with
+constexpr double kUneven = 0.2, kInPlane = 0.05;  // unevenness that counts in full; least share that counts
 constexpr double kFinestCube = 0.03125, kLeastSpacing = 0.001;  // metres
 
 float mean_distance(const NeighbourIndex::Nearest& nearest) {
@@ -40,8 +40,8 @@ Column spacing(const Input& in, const Parameters& p, Progress& progress) {
     return in_place(in, index, spacings(index, static_cast<unsigned>(p.at("neighbours")), progress));
 }
 
-// How far a point lies off the plane of its neighbours, and they off it, against how far away they are: 0 in a
-// plane, about a third among points strewn in space.
+// How far a point lies off the plane of its neighbours, and they off it, against how far away they are: 0 in
+// a plane, about a third among points strewn in space.
 double unevenness(const NeighbourIndex& index, std::size_t i, const NeighbourIndex::Nearest& nearest) {
     const auto p = index.position(i);
     const auto offset = [&](std::uint32_t j) {
@@ -70,8 +70,8 @@ double unevenness(const NeighbourIndex& index, std::size_t i, const NeighbourInd
 }
 
 // Spacing against what is usual in a much wider place. There surfaces outnumber strays by far, so that strays
-// among strays stand out too; and it follows any density, since sparse surfaces are sparse all round. What lies
-// in the plane of its neighbours is the rim of a thinly measured surface rather than a stray.
+// among strays stand out too; and it follows any density, since sparse surfaces are sparse all round. What
+// lies in the plane of its neighbours is the rim of a thinly measured surface rather than a stray.
 Column stray(const Input& in, const Parameters& p, Progress& progress) {
     const auto k = static_cast<unsigned>(p.at("neighbours"));
     const NeighbourIndex index(in.cloud, in.eligible, progress);
@@ -80,7 +80,8 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
     index.for_each_nearest(
         std::max(k, kPlaneNeighbours),
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {
-            own[i] = mean_distance({nearest.squared.first(std::min<std::size_t>(k, nearest.squared.size())), {}});
+            own[i] =
+                mean_distance({nearest.squared.first(std::min<std::size_t>(k, nearest.squared.size())), {}});
             if (nearest.index.size() >= 3) uneven[i] = static_cast<float>(unevenness(index, i, nearest));
         },
         progress);
@@ -88,8 +89,8 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
     std::vector<float> logs(index.size());
     for (std::size_t i = 0; i < places.size(); ++i) {
         places[i] = in.cloud.position(index.element(i));
-        logs[i] = static_cast<float>(
-            std::log(std::max(kLeastSpacing * metre, std::isfinite(own[i]) ? static_cast<double>(own[i]) : 0.0)));
+        logs[i] = static_cast<float>(std::log(
+            std::max(kLeastSpacing * metre, std::isfinite(own[i]) ? static_cast<double>(own[i]) : 0.0)));
     }
     const Surroundings round(places, logs, kFinestCube * metre);
     std::vector<float> ratio(index.size(), NAN);
@@ -121,17 +122,17 @@ Column in_place(const Input& in, const NeighbourIndex& index, const std::vector<
 }
 
 void add_spacing(std::vector<Score>& s) {
-    s.push_back(
-        {"stray",
-         "Strays",
-         "times",
-         "so many times farther from its neighbours than is usual round it, and not in one plane with them: a "
-         "stray (above 2.5)",
-         "as close to its neighbours as is usual round it (1 and less)",
-         "Where strays outnumber the points of surfaces; single wires far from everything.",
-         {neighbours_parameter(4)},
-         {},
-         stray});
+    s.push_back({"stray",
+                 "Strays",
+                 "times",
+                 "so many times farther from its neighbours than is usual round it, and not in one plane "
+                 "with them: a "
+                 "stray (above 2.5)",
+                 "as close to its neighbours as is usual round it (1 and less)",
+                 "Where strays outnumber the points of surfaces; single wires far from everything.",
+                 {neighbours_parameter(4)},
+                 {},
+                 stray});
     s.push_back({"spacing",
                  "Mean distance to neighbours",
                  "length",

@@ -158,8 +158,9 @@ void find_faces(Grid& g, const Options& options, Progress& progress) {
             }
             const double length = std::hypot(hi_x - lo_x, hi_y - lo_y) * g.side;
             const double nothing = votes[0], higher = votes[1], no_higher = votes[2];
-            const bool face = length > kLong * reach ? no_higher < nothing + higher
-                                                     : length > kShort * g.metre && higher > nothing + no_higher;
+            const bool face = length > kLong * reach
+                                  ? no_higher < nothing + higher
+                                  : length > kShort * g.metre && higher > nothing + no_higher;
             if (!face) continue;
             for (const auto& [u, v] : chain) g.cells[g.at(u, v)].face = uprights[g.at(u, v)].top;
         }

@@ -11,9 +11,9 @@ namespace pristine::terrain {
 namespace {
 
 constexpr int kMostCells = 16'000'000;
-constexpr double kPointsInCell = 5;               // wanted
-constexpr double kSmallest = 0.2, kLargest = 2;   // cells, metres
-constexpr double kClump = 0.3;                    // metres without a point end a clump
+constexpr double kPointsInCell = 5;              // wanted
+constexpr double kSmallest = 0.2, kLargest = 2;  // cells, metres
+constexpr double kClump = 0.3;                   // metres without a point end a clump
 
 using Samples = std::vector<Sample>;
 
@@ -127,8 +127,7 @@ bool borne_out(const Grid& g, const std::vector<Clumps>& clumps, int cx, int cy,
             const Clumps& o = clumps[g.at(x, y)];
             if (o.n == 0) continue;
             ++looked_at;
-            const float reach =
-                gap + 1.3f * static_cast<float>(g.side * std::hypot(x - cx, y - cy));
+            const float reach = gap + 1.3f * static_cast<float>(g.side * std::hypot(x - cx, y - cy));
             for (int k = 0; k < o.n; ++k)
                 if (std::fabs(o.foot[k] - foot) <= reach) {
                     ++backed;

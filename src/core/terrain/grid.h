@@ -15,10 +15,10 @@ struct Plane {
 
 struct Cell {
     enum class State : std::uint8_t { Empty, Object, Ground, Filled } state = State::Empty;
-    bool broken = false;    ///< ground of another height meets it
-    float low = 0;          ///< height of its lowest clump, relative to Grid::z0
-    float lie = 0;          ///< the same against the lie of the land
-    float face = 0;         ///< height above the plane up to which it holds an upright face
+    bool broken = false;  ///< ground of another height meets it
+    float low = 0;        ///< height of its lowest clump, relative to Grid::z0
+    float lie = 0;        ///< the same against the lie of the land
+    float face = 0;       ///< height above the plane up to which it holds an upright face
     std::int32_t region = -1;
     Plane plane;
 };
@@ -33,8 +33,8 @@ struct Grid {
     int nx = 0, ny = 0;
     double metre = 1;  ///< data units of a metre
     std::vector<Cell> cells;
-    std::vector<Sample> samples;      ///< by cell, ascending height in each
-    std::vector<std::size_t> first;   ///< samples of cell c: [first[c], first[c + 1])
+    std::vector<Sample> samples;     ///< by cell, ascending height in each
+    std::vector<std::size_t> first;  ///< samples of cell c: [first[c], first[c + 1])
 
     std::size_t at(int x, int y) const {
         return static_cast<std::size_t>(y) * static_cast<std::size_t>(nx) + static_cast<std::size_t>(x);

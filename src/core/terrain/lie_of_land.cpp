@@ -23,8 +23,10 @@ struct Node {
 
 void find_lie_of_land(Grid& g, const Options& options, Progress& progress) {
     const double step = options.largest_object * g.metre;
-    const int nx = static_cast<int>(g.nx * g.side / step) + 2, ny = static_cast<int>(g.ny * g.side / step) + 2;
-    const int reach = std::max(1, static_cast<int>(step / g.side)), stride = std::max(1, 2 * reach / kPlacesAcross);
+    const int nx = static_cast<int>(g.nx * g.side / step) + 2,
+              ny = static_cast<int>(g.ny * g.side / step) + 2;
+    const int reach = std::max(1, static_cast<int>(step / g.side)),
+              stride = std::max(1, 2 * reach / kPlacesAcross);
     std::vector<Node> nodes(static_cast<std::size_t>(nx) * static_cast<std::size_t>(ny));
     parallel::for_each(nodes.size(), [&](std::size_t k) {
         progress.check();
@@ -35,8 +37,8 @@ void find_lie_of_land(Grid& g, const Options& options, Progress& progress) {
         for (int v = std::max(0, cy - reach); v <= std::min(g.ny - 1, cy + reach); v += stride)
             for (int u = std::max(0, cx - reach); u <= std::min(g.nx - 1, cx + reach); u += stride)
                 if (const Cell& c = g.cells[g.at(u, v)]; c.state == Cell::State::Ground)
-                    places.push_back({(u + 0.5) * g.side - x, (v + 0.5) * g.side - y,
-                                      static_cast<double>(c.low)});
+                    places.push_back(
+                        {(u + 0.5) * g.side - x, (v + 0.5) * g.side - y, static_cast<double>(c.low)});
         if (static_cast<double>(places.size()) < kFewPlaces) return;
         const auto plane = plane_under(places, 0.08 * step, 8);
         if (!plane || std::hypot(plane->b, plane->c) > kSteepestLie) return;

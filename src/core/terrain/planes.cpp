@@ -127,7 +127,8 @@ void find_breaks(Grid& g, Progress& progress) {
             for (int u = x - 1; u <= x + 1; ++u) {
                 if (!g.holds(u, v) || !ground(g.cells[g.at(u, v)])) continue;
                 const Plane& o = g.cells[g.at(u, v)].plane;
-                const auto dx = static_cast<float>((u - x) * g.side / 2), dy = static_cast<float>((v - y) * g.side / 2);
+                const auto dx = static_cast<float>((u - x) * g.side / 2),
+                           dy = static_cast<float>((v - y) * g.side / 2);
                 const float mine = cell.plane.a + cell.plane.b * dx + cell.plane.c * dy,
                             other = o.a - o.b * dx - o.c * dy;
                 if (std::fabs(mine - other) > limit) cell.broken = true;

@@ -11,19 +11,19 @@
 namespace pristine::terrain {
 namespace {
 
-constexpr double kMargin = 0.06;       // metres that neighbours may differ on any ground
-constexpr double kRimShare = 0.7;      // of its rim an object stands above what surrounds it
-constexpr double kFarSlope = 0.36;     // rise over run that still counts as level across a gap
-constexpr double kInnerShare = 0.8;    // of its neighbours meet a cell inside a region
-constexpr int kGapCells = 4;           // that a region runs on across
+constexpr double kMargin = 0.06;         // metres that neighbours may differ on any ground
+constexpr double kRimShare = 0.7;        // of its rim an object stands above what surrounds it
+constexpr double kFarSlope = 0.36;       // rise over run that still counts as level across a gap
+constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside a region
+constexpr int kGapCells = 4;             // that a region runs on across
 constexpr std::uint32_t kFragment = 12;  // cells; larger regions are judged by themselves
 constexpr double kStorey = 1.5;          // metres by which neighbouring fragments of one thing may differ
-constexpr double kRimOver = 0.1;         // metres that ground beside an object may stand above its surroundings
-constexpr double kRimReach = 1.2;        // metres; what differs by more is another level
+constexpr double kRimOver = 0.1;   // metres that ground beside an object may stand above its surroundings
+constexpr double kRimReach = 1.2;  // metres; what differs by more is another level
 constexpr int kRimRounds = 3;
 constexpr int kAttachRounds = 6;
 constexpr int kMostRounds = 30;
-constexpr int kPitCells = 3;           // sunk on all sides and no larger: noise below the ground
+constexpr int kPitCells = 3;  // sunk on all sides and no larger: noise below the ground
 constexpr int kWays[8][2] = {{1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1}, {0, -1}, {1, -1}};
 
 bool alive(const Cell& c) {
@@ -72,9 +72,9 @@ struct Step {
     }
 };
 
-// Cells most of whose surroundings meet them, near and a little farther. Only these carry a region on: cells at
-// the foot of a thing whose lowest point happens to lie half way up, and edges that pictures have smeared, must
-// not lead from the ground onto its roof.
+// Cells most of whose surroundings meet them, near and a little farther. Only these carry a region on: cells
+// at the foot of a thing whose lowest point happens to lie half way up, and edges that pictures have smeared,
+// must not lead from the ground onto its roof.
 std::vector<char> inner_cells(const Grid& g, const Step& step, Progress& progress) {
     std::vector<char> inner(g.cells.size(), 0);
     parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
@@ -93,8 +93,8 @@ std::vector<char> inner_cells(const Grid& g, const Step& step, Progress& progres
                     const int u = x + 2 * way[0], v = y + 2 * way[1];
                     if (!g.holds(u, v) || !alive(g.cells[g.at(u, v)])) continue;
                     ++found;
-                    met += step.meets(g.cells[c], g.cells[g.at(u, v)],
-                                      2 * g.side * std::hypot(way[0], way[1]));
+                    met +=
+                        step.meets(g.cells[c], g.cells[g.at(u, v)], 2 * g.side * std::hypot(way[0], way[1]));
                 }
                 inner[c] = found >= 3 && met >= kInnerShare * found;
             }
@@ -102,8 +102,8 @@ std::vector<char> inner_cells(const Grid& g, const Step& step, Progress& progres
     return inner;
 }
 
-// Cells that are not inside a region follow the one whose height is nearest, from the regions outwards, as far
-// as they lie within the slope of the inner cell that they are led on from: no climbing step by step.
+// Cells that are not inside a region follow the one whose height is nearest, from the regions outwards, as
+// far as they lie within the slope of the inner cell that they are led on from: no climbing step by step.
 void attach(Grid& g, const Step& step, Progress& progress) {
     std::vector<std::uint32_t> anchor(g.cells.size());
     std::iota(anchor.begin(), anchor.end(), 0u);
@@ -256,8 +256,8 @@ void peel(Grid& g, const Options& options, Progress& progress) {
     }
 }
 
-// Cells beside an object hold its foot, a smeared edge, the lowest leaves. Such a cell is ground only if it lies
-// no higher than the ground round it that touches no object.
+// Cells beside an object hold its foot, a smeared edge, the lowest leaves. Such a cell is ground only if it
+// lies no higher than the ground round it that touches no object.
 void take_rims_off(Grid& g) {
     std::vector<char> beside(g.cells.size(), 0);
     for (int y = 0; y < g.ny; ++y)

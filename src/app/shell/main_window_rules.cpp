@@ -1,0 +1,148 @@
+// Rules in the window: the rule card, and recipes that are saved from the ledger and run again.
+
+#include <QFileDialog>
+#include <QSettings>
+
+#include "app/panels/rule_card.h"
+#include "app/panels/status_line.h"
+#include "app/panels/work_card.h"
+#include "app/shell/main_window.h"
+#include "app/shell/theme.h"
+#include "core/base/file.h"
+#include "core/score/recipe.h"
+
+namespace pristine::app {
+
+void MainWindow::toggle_rule() {
+    if (rule_->is_open()) return rule_->close_card();
+    card_->hide();
+    rule_->open();
+    commands_.refresh();
+}
+
+// A glance at what the selection will be, without a commit: it follows the mouse.
+void MainWindow::preview_rule() {
+    const site::SetPtr set = rule_->taken();
+    const site::SitePtr s = document_->site();
+    if (!set || !s->active_item()) return;
+    site::Site before = *s;
+    if (s->selection && s->selection == rule_selection_) before.selection = rule_before_;
+    try {
+        show_scene_of(site::select(before, *set, rule_->combine()));
+        follow_lines();
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
+void MainWindow::select_by_rule() {
+    const site::SetPtr set = rule_->taken();
+    const auto step = rule_->step();
+    const site::SitePtr s = document_->site();
+    if (!set || !step || !s->active_item()) return;
+    // Dragging on changes the rule's own selection; it does not add to it.
+    if (s->selection != rule_selection_ || !s->selection) rule_before_ = s->selection;
+    document_->apply(tr("Select %1 points by a rule").arg(grouped(set->count())), [&](const site::Site& now) {
+        site::Site before = now;
+        before.selection = rule_before_;
+        return site::select(before, *set, rule_->combine());
+    });
+    rule_selection_ = document_->site()->selection;
+    const QString rule = QString::fromStdString(score::text_of(*step));
+    // Only a rule by itself can be run again from the ledger.
+    const bool alone = rule_->combine() == site::Combine::New || !rule_before_;
+    rule_how_ =
+        alone ? QString::fromLatin1(kRulePrefix) + rule : tr("a selection combined with %1").arg(rule);
+}
+
+// Value of the point under the pointer, while a rule is in hand.
+void MainWindow::say_value_at(Stage* stage, PixelPoint p) {
+    QString text;
+    if (rule_->is_open())
+        if (const auto id = stage->seen_at(p)) {
+            const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
+            if (stage->scene().items()[ref.item].id == document_->site()->active)
+                text = rule_->value_of(std::uint64_t{ref.page} * kPageSize + (*id & 0xFFFFu));
+        }
+    stage->setToolTip(text);
+}
+
+// The active rules of the ledger of the item in work, in order.
+score::Recipe MainWindow::rules_of_ledger() const {
+    score::Recipe recipe;
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return recipe;
+    for (const site::LedgerEntry& e : item->ledger) {
+        if (!e.active || e.how.rfind(kRulePrefix, 0) != 0) continue;
+        score::Step step = score::parse_step(e.how.substr(std::char_traits<char>::length(kRulePrefix)));
+        step.reason = e.reason;
+        recipe.push_back(std::move(step));
+    }
+    return recipe;
+}
+
+void MainWindow::choose_save_recipe() {
+    const QString file =
+        QFileDialog::getSaveFileName(this, tr("Save the rules as a recipe"),
+                                     QSettings().value("folder").toString(), tr("Recipes (*.json)"));
+    if (!file.isEmpty()) save_recipe(file.toStdString());
+}
+
+void MainWindow::save_recipe(const std::filesystem::path& file) {
+    try {
+        const score::Recipe recipe = rules_of_ledger();
+        OutputFile out(file, true);
+        out.write(score::json_of(recipe));
+        out.finish();
+        status_->say(tr("%n rule(s) saved as %1", "", static_cast<int>(recipe.size()))
+                         .arg(QString::fromStdString(file.filename().string())),
+                     false);
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
+void MainWindow::choose_run_recipe() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Run a recipe"), QSettings().value("folder").toString(),
+                                     tr("Recipes (*.json);;All files (*)"));
+    if (!file.isEmpty()) run_recipe(file.toStdString());
+}
+
+// Each step becomes an entry of its own, that can be lifted by itself.
+void MainWindow::run_recipe(const std::filesystem::path& file) {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return say_refused(needs_item());
+    score::Recipe recipe;
+    try {
+        const InputFile in(file);
+        recipe = score::recipe_from_json(in.read_string(0, in.size()));
+    } catch (const Error& e) {
+        return say_refused(QString::fromStdString(e.what()));
+    }
+    const auto removals = std::make_shared<std::vector<score::Removal>>();
+    jobs_->start(
+        tr("Running %1").arg(QString::fromStdString(file.filename().string())),
+        [=](Progress& p) { *removals = score::run(recipe, *item->cloud, site::eligible(*item), p); },
+        [this, item, removals, file] {
+            std::uint64_t gone = 0;
+            for (const score::Removal& r : *removals) gone += r.elements.count();
+            if (gone == 0) return say_refused(tr("The recipe finds nothing here."));
+            document_->apply(tr("Remove %1 points by the recipe %2")
+                                 .arg(grouped(gone), QString::fromStdString(file.stem().string())),
+                             [&](const site::Site& s) {
+                                 site::SitePtr now = site::activate(s, item->id);
+                                 for (const score::Removal& r : *removals) {
+                                     if (r.elements.empty()) continue;
+                                     site::Decision d;
+                                     d.reason = r.reason;
+                                     d.how = kRulePrefix + r.rule;
+                                     now = site::select(*now, r.elements, site::Combine::New);
+                                     now = site::remove_selection(*now, d);
+                                 }
+                                 return now;
+                             });
+        });
+}
+
+}  // namespace pristine::app
