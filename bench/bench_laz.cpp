@@ -25,7 +25,9 @@ int main(int argc, char** argv) {
     layout.record_bytes = h.record_bytes;
     const io::laz::LazRecords records(file, layout, scheme, chunks);
     const auto n = static_cast<double>(h.point_count) / 1e6;
-    const auto decode = [&] { parallel::for_each(chunks.size(), [&](std::size_t k) { records.decode(chunks[k]); }); };
+    const auto decode = [&] {
+        parallel::for_each(chunks.size(), [&](std::size_t k) { records.decode(chunks[k]); });
+    };
     double one = 0;
     {
         const parallel::WorkerLimit limit(1);

@@ -12,6 +12,7 @@
 #include <cstdlib>
 
 #include "core/score/recipe.h"
+#include "core/tunnel/lining.h"
 #include "demo/trials.h"
 
 using namespace pristine;
@@ -77,16 +78,41 @@ void report(const std::string& trial, std::uint64_t seed, double size) {
 
 }  // namespace
 
+void report_tunnel(std::uint64_t seed, double size) {
+    std::vector<Truth> truth;
+    const auto cloud = demo::cloud_of(demo::make_tunnel(seed, size), truth);
+    const ElementSet all = ElementSet::all(cloud->size());
+    const std::vector<Vec3> line{demo::kSiteOrigin, demo::kSiteOrigin + Vec3{0, demo::kTunnelLength, 0}};
+    ElementSet inside(cloud->size());
+    double volume = 0;
+    const double seconds = seconds_of([&] {
+        const score::Input in{*cloud, all, nullptr, nullptr, &line};
+        inside =
+            score::within(score::compute(score::find("lining"), in, {}), all, score::parse_limits(">0.05"));
+        volume = mesh::signed_volume(tunnel::Lining(*cloud, all, line, {}).mesh(true, true));
+    });
+    const Counts c = count(inside, truth);
+    fmt::print(
+        "{:<13} seed {:>3} {:>8} points {:6.1f} s  inside found {:7.3f} %  lining kept {:7.3f} %  volume off "
+        "{:+.3f} %\n",
+        "tunnel", seed, cloud->size(), seconds, c.share(Truth::Object), 100 - c.share(Truth::Ground),
+        100 * (volume / demo::tunnel_volume() - 1));
+}
+
 int main(int argc, char** argv) {
     const auto number = [&](int i, double usual) { return argc > i ? std::atof(argv[i]) : usual; };
     const auto first = static_cast<std::uint64_t>(number(1, 4)),
                last = static_cast<std::uint64_t>(number(2, 8));
     const double size = number(3, 1);
     std::vector<std::string> trials(argv + std::min(argc, 4), argv + argc);
-    if (trials.empty()) trials = demo::trial_names();
+    if (trials.empty()) {
+        trials = demo::trial_names();
+        trials.push_back("tunnel");
+    }
     try {
         for (const std::string& t : trials)
-            for (std::uint64_t seed = first; seed <= last; ++seed) report(t, seed, size);
+            for (std::uint64_t seed = first; seed <= last; ++seed)
+                t == "tunnel" ? report_tunnel(seed, size) : report(t, seed, size);
     } catch (const std::exception& e) {
         fmt::print(stderr, "{}\n", e.what());
         return 1;

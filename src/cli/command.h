@@ -50,5 +50,6 @@ void add_scores(CLI::App&);
 void add_score(CLI::App&);
 void add_clean(CLI::App&);
 void add_run(CLI::App&);
+void add_tunnel(CLI::App&);
 
 }  // namespace pristine::cli

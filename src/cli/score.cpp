@@ -4,6 +4,7 @@
 
 #include "cli/command.h"
 #include "core/base/file.h"
+#include "core/io/lines/lines.h"
 #include "core/score/limits.h"
 #include "core/score/score.h"
 
@@ -60,7 +61,7 @@ void write_values(const score::Column& column, const cloud::PointCloud& c, const
 }
 
 struct Request {
-    std::string id, input, values, reference;
+    std::string id, input, values, reference, centreline;
     std::vector<std::string> parameters;
     Common common;
 };
@@ -86,8 +87,12 @@ void run(const Request& r) {
         CloudPtr other;
         if (!r.reference.empty()) other = read_input(r.reference, r.common, progress).cloud;
         const ElementSet members = ElementSet::all(other ? other->size() : 0);
-        const score::Column column =
-            score::compute(s, {*c, all, other.get(), other ? &members : nullptr}, given, progress);
+        std::vector<io::MapLine> lines;
+        if (!r.centreline.empty()) lines = io::read_lines(r.centreline);
+        const score::Column column = score::compute(s,
+                                                    {*c, all, other.get(), other ? &members : nullptr,
+                                                     lines.empty() ? nullptr : &lines.front().points},
+                                                    given, progress);
         profile = score::profile(column);
         if (s.unit == "length") unit = c->unit().empty() ? "unit of the data" : c->unit();
         if (!r.values.empty()) write_values(column, *c, r.values, r.common.force);
@@ -126,6 +131,7 @@ void add_score(CLI::App& app) {
     sub->add_option("-p,--parameter", r->parameters, "name=number; may be given several times");
     sub->add_option("--values", r->values, "Write one little-endian float32 for each record, in file order");
     sub->add_option("--reference", r->reference, "The other cloud, for scores that compare");
+    sub->add_option("--centreline", r->centreline, "File with a line, for scores that go by one");
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });
 }

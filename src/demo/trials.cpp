@@ -399,6 +399,61 @@ Trial make_trial(const std::string& name, std::uint64_t seed, double size) {
     throw Error(ErrorCode::Usage, "There is no trial '" + name + "'");
 }
 
+double tunnel_volume() {
+    const double r = kTunnelRadius, h = -kTunnelFloor, half = std::acos(h / r);
+    return kTunnelLength * (std::numbers::pi * r * r - (r * r * half - h * std::sqrt(r * r - h * h)));
+}
+
+namespace {
+
+// Range to the lining, from inside.
+double lining_range(Vec3 o, Vec3 d) {
+    const double a = d.x * d.x + d.z * d.z, b = o.x * d.x + o.z * d.z,
+                 c = o.x * o.x + o.z * o.z - kTunnelRadius * kTunnelRadius;
+    double t = a > 0 ? (-b + std::sqrt(b * b - a * c)) / a : INFINITY;
+    if (d.z < 0) t = std::min(t, (kTunnelFloor - o.z) / d.z);
+    return t;
+}
+
+std::vector<Solid> fittings(Dice& dice) {
+    std::vector<Solid> s{block({2.2, -1, 0.4}, {2.45, 60, 0.65}), block({-0.25, -1, 2.2}, {0.25, 60, 2.7}),
+                         block({-2.75, -1, -0.5}, {-2.6, 60, -0.2})};
+    for (double y = 3; y < 50; y += 8) s.push_back(block({-2.2, y, 1.2}, {-1.9, y + 0.6, 1.5}));
+    for (int i = 0; i < 4; ++i)
+        add_person(s, {dice.between(-1.6, 1.6), dice.between(2, 48), kTunnelFloor}, dice.between(1.62, 1.88),
+                   kOrange, kYellow);
+    return s;
+}
+
+}  // namespace
+
+Trial make_tunnel(std::uint64_t seed, double size) {
+    Trial t{"tunnel", {}, {}};
+    for (const double y : {4.0, 14.0, 25.0, 36.0, 46.0}) t.stations.push_back({0.3, y, 0.1});
+    Dice people(seed * 29 + 3);
+    const std::vector<Solid> scene = fittings(people);
+    for (std::size_t s = 0; s < t.stations.size(); ++s)
+        sweep(t, s, count(400'000, size), seed, [&](Vec3 d, Dice& dice, std::vector<TrialPoint>& out) {
+            const Vec3 o = t.stations[s];
+            double range = lining_range(o, d);
+            Truth truth = Truth::Ground;
+            if (const auto hit = cast(scene, o, d); hit && hit->range < range) {
+                range = hit->range;
+                truth = Truth::Object;
+            } else if (dice.uniform() < 0.0003) {
+                range += dice.between(0.3, 4);
+                truth = Truth::Noise;
+            }
+            const Vec3 p = o + d * (range + kRangeNoise * dice.normal());
+            if (p.y < 0 || p.y > kTunnelLength) return;
+            if (truth == Truth::Object &&
+                (kTunnelRadius - std::hypot(p.x, p.z) < kTouching || p.z - kTunnelFloor < kTouching))
+                truth = Truth::Either;
+            out.push_back({p, {}, static_cast<std::uint16_t>(s), truth});
+        });
+    return t;
+}
+
 std::shared_ptr<const cloud::PointCloud> cloud_of(const Trial& t, std::vector<Truth>& truth) {
     using cloud::FieldType;
     cloud::RecordLayout layout{"trial",

@@ -25,6 +25,13 @@ const std::vector<std::string>& trial_names();
 /// `size`: 1 for what is reported, less for tests. Throws Error(Usage) for an unknown name.
 Trial make_trial(const std::string& name, std::uint64_t seed, double size = 1);
 
+/// A tunnel with a flat floor, 50 m along y from the origin of the trial, with pipes, a duct and people in
+/// it; points of the lining are Ground, what is inside Object, noise behind the lining Noise.
+Trial make_tunnel(std::uint64_t seed, double size = 1);
+inline constexpr double kTunnelRadius = 3, kTunnelFloor = -1.8, kTunnelLength = 50;
+/// What it encloses, cubic metres, in closed form.
+double tunnel_volume();
+
 /// As a cloud at kSiteOrigin with stations and records x, y, z, scan; `truth` receives that of each element.
 std::shared_ptr<const cloud::PointCloud> cloud_of(const Trial&, std::vector<Truth>& truth);
 

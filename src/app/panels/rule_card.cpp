@@ -259,7 +259,14 @@ void RuleCard::fill_others() {
         if (i->id != document_->site()->active)
             other_->addItem(QString::fromStdString(i->name), quint64{i->id});
     if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
-    const bool wanted = score_ && score_->needs_other;
+    if (score_ && score_->needs_line) {
+        other_->clear();
+        for (const site::LinePtr& l : document_->site()->lines)
+            other_->addItem(QString::fromStdString(l->name), quint64{l->id});
+        if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
+    }
+    other_label_->setText(score_ && score_->needs_line ? tr("Line inside the tunnel") : tr("Compared with"));
+    const bool wanted = score_ && (score_->needs_other || score_->needs_line);
     other_->setVisible(wanted);
     other_label_->setVisible(wanted);
 }
@@ -269,15 +276,15 @@ std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
     if (!open_ || !s || !cloud_) return {};
     std::vector<std::vector<Vec3>> lines;
     const Box3 box = cloud_->robust_bounds();
-    for (const double limit : {s->limits.lo, s->limits.hi}) {
-        if (!std::isfinite(limit) || box.empty()) continue;
+    for (const double value : {s->limits.lo, s->limits.hi}) {
+        if (box.empty() || !std::isfinite(value)) continue;
         if (s->score == "range") {
             for (const cloud::Station& station : cloud_->stations()) {
                 lines.emplace_back();
                 for (int k = 0; k <= 96; ++k) {
                     const double a = k * std::numbers::pi / 48;
                     lines.back().push_back(station.position +
-                                           Vec3{limit * std::cos(a), limit * std::sin(a), 0});
+                                           Vec3{value * std::cos(a), value * std::sin(a), 0});
                 }
             }
         } else if (s->score == "height" || s->score == "east" || s->score == "north") {
@@ -288,7 +295,7 @@ std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
             lines.emplace_back();
             for (const int corner : {0, 1, 3, 2, 0}) {
                 Vec3 p;
-                p[axis] = limit;
+                p[axis] = value;
                 p[u] = corner & 1 ? box.hi[u] : box.lo[u];
                 p[v] = corner & 2 ? box.hi[v] : box.lo[v];
                 lines.back().push_back(p);
@@ -300,7 +307,7 @@ std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
             const Vec3 a = normalized(std::fabs(n.z) < 0.9 ? cross(n, {0, 0, 1}) : cross(n, {1, 0, 0})),
                        b = cross(n, a);
             const Vec3 foot = Vec3{at("x"), at("y"), at("z")};
-            const Vec3 c = box.centre() + n * (dot(foot - box.centre(), n) + limit);
+            const Vec3 c = box.centre() + n * (dot(foot - box.centre(), n) + value);
             const double half = 0.5 * box.diagonal();
             lines.push_back({c + a * half + b * half, c - a * half + b * half, c - a * half - b * half,
                              c + a * half - b * half, c + a * half + b * half});
@@ -452,6 +459,8 @@ void RuleCard::compute_keeping(bool range) {
     const unsigned version = ++version_;
     const site::ItemPtr other =
         score_->needs_other ? document_->site()->item(other_->currentData().toULongLong()) : nullptr;
+    const site::LinePtr line =
+        score_->needs_line ? document_->site()->line(other_->currentData().toULongLong()) : nullptr;
     QElapsedTimer clock;
     clock.start();
     state_->setText(tr("Computing…"));
@@ -459,10 +468,10 @@ void RuleCard::compute_keeping(bool range) {
         tr("Computing: %1").arg(which_->currentText()),
         [=, score = score_](Progress& p) {
             const ElementSet members = other ? site::eligible(*other) : ElementSet();
-            result->column = score::compute(
-                *score,
-                {*item->cloud, *eligible, other ? other->cloud.get() : nullptr, other ? &members : nullptr},
-                given, p);
+            result->column = score::compute(*score,
+                                            {*item->cloud, *eligible, other ? other->cloud.get() : nullptr,
+                                             other ? &members : nullptr, line ? &line->points : nullptr},
+                                            given, p);
             result->profile = score::profile(result->column, score->logarithmic);
         },
         [this, result, eligible, version, clock, range] {

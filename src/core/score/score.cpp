@@ -24,6 +24,7 @@ const std::vector<Score>& scores() {
         add_incidence(s);
         add_gridded(s);
         add_other_cloud(s);
+        add_lining(s);
         add_colour(s);
         add_plane(s);
         add_duplicates(s);

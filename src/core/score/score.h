@@ -40,6 +40,7 @@ struct Input {
     /// What scores that compare look at; null: nothing.
     const cloud::PointCloud* other = nullptr;
     const ElementSet* other_members = nullptr;
+    const std::vector<Vec3>* line = nullptr;  ///< a line of the site, for scores that go by one
 };
 
 struct Score {
@@ -54,6 +55,7 @@ struct Score {
     /// Throws Error, Cancelled. Progress over the present stretch.
     std::function<Column(const Input&, const Parameters&, Progress&)> compute;
     bool logarithmic = false;  ///< values are positive and spread over orders of magnitude
+    bool needs_line = false;   ///< Input::line must be given
     bool needs_other = false;  ///< Input::other must be given
 };
 
@@ -79,6 +81,7 @@ void add_seen_through(std::vector<Score>&);
 void add_gridded(std::vector<Score>&);
 void add_incidence(std::vector<Score>&);
 void add_other_cloud(std::vector<Score>&);
+void add_lining(std::vector<Score>&);
 void add_shape(std::vector<Score>&);
 void add_duplicates(std::vector<Score>&);
 

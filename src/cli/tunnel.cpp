@@ -1,0 +1,128 @@
+#include <fmt/format.h>
+
+#include "cli/command.h"
+#include "core/base/file.h"
+#include "core/base/units.h"
+#include "core/io/keep.h"
+#include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_ply.h"
+#include "core/score/limits.h"
+#include "core/score/score.h"
+#include "core/tunnel/lining.h"
+
+namespace pristine::cli {
+namespace {
+
+using nlohmann::json;
+
+struct Request {
+    std::string input, line, output, inside, lining, report;
+    double spacing = 0.2, lift = 0, fitting = 0, tolerance = 0, interval = 10;
+    bool open_ends = false, open_holes = false;
+    Common common;
+};
+
+// The points deeper inside than the tolerance.
+ElementSet inside_of(const cloud::PointCloud& c, const tunnel::Lining& lining, double tolerance,
+                     Progress& progress) {
+    const ElementSet all = ElementSet::all(c.size());
+    const score::Input in{c, all};
+    score::Column depth;
+    depth.values = score::for_members(in, progress, [&](std::size_t p, std::vector<float>& values) {
+        const auto stretches = lining.axis().near(world_box(c.info(p).bounds, c.grid()));
+        const cloud::PositionPage page = c.positions(p);
+        for (std::size_t i = 0; i < page.size(); ++i)
+            if (const auto d = lining.depth(c.grid().world(page.x[i], page.y[i], page.z[i]), &stretches))
+                values[i] = static_cast<float>(*d);
+    });
+    score::Limits limits;
+    limits.lo = tolerance;
+    limits.lo_open = true;
+    limits.hi = INFINITY;
+    return score::within(depth, all, limits);
+}
+
+json holes_json(const tunnel::Lining& lining) {
+    json holes = json::array();
+    for (const tunnel::Hole& h : lining.holes())
+        holes.push_back({{"chainage", h.chainage}, {"angle", h.angle_deg}, {"area", h.area}});
+    return holes;
+}
+
+void run(const Request& r) {
+    refuse_overwriting_input({r.input, r.line}, r.output);
+    json j;
+    std::string text;
+    with_progress([&](Progress& progress) {
+        const auto lines = io::read_lines(r.line);
+        if (lines.empty()) throw Error(ErrorCode::Format, "There is no line in the file", r.line);
+        const auto c = read_input(r.input, r.common, progress).cloud;
+        const double metre = 1 / length_unit(c->unit()).metres;
+        tunnel::Options options;
+        options.spacing = r.spacing;
+        options.lift = r.lift;
+        options.metres_per_unit = 1 / metre;
+        if (r.fitting > 0) options.widest_fitting = r.fitting / metre;
+        const tunnel::Lining lining(*c, ElementSet::all(c->size()), lines.front().points, options, progress);
+        const ElementSet inside =
+            inside_of(*c, lining, r.tolerance > 0 ? r.tolerance : 0.05 * metre, progress);
+        const mesh::TriMesh mesh = lining.mesh(!r.open_holes, !r.open_ends);
+        io::write_mesh_ply(mesh, r.output, r.common.force);
+        io::WriteOptions options_out;
+        options_out.replace = r.common.force;
+        if (!r.inside.empty())
+            io::write_cloud({{c, io::keep_only(*c, inside, progress)}}, r.inside, options_out, progress);
+        if (!r.lining.empty())
+            io::write_cloud({{c, io::keep_all_but(*c, inside, progress)}}, r.lining, options_out, progress);
+        const bool closed = mesh::open_edges(mesh) == 0;
+        json table = json::array();
+        std::string csv = "from,to,volume,area\n";
+        for (const auto& i : lining.volumes(r.interval)) {
+            table.push_back({{"from", i.from}, {"to", i.to}, {"volume", i.volume}, {"area", i.area}});
+            csv += fmt::format("{:.3f},{:.3f},{:.4f},{:.4f}\n", i.from, i.to, i.volume, i.area);
+        }
+        if (!r.report.empty()) {
+            OutputFile out(r.report, r.common.force);
+            out.write(csv);
+            out.finish();
+        }
+        j = {{"lining_points", c->size() - inside.count()},
+             {"inside_points", inside.count()},
+             {"triangles", mesh.triangles.size()},
+             {"holes", holes_json(lining)},
+             {"closed", closed},
+             {"volume", closed ? json(mesh::signed_volume(mesh)) : json()},
+             {"intervals", table}};
+        text =
+            fmt::format("{} points inside, {} of the lining; {} triangles, {} holes{}\n{}", inside.count(),
+                        c->size() - inside.count(), mesh.triangles.size(), j["holes"].size(),
+                        closed ? fmt::format(", volume {:.3f}", mesh::signed_volume(mesh)) : ", open", csv);
+    });
+    print(r.common, j, text);
+}
+
+}  // namespace
+
+void add_tunnel(CLI::App& app) {
+    auto* sub = app.add_subcommand("tunnel", "The lining of a tunnel, what is inside it, and its volume");
+    auto r = std::make_shared<Request>();
+    sub->add_option("CLOUD", r->input, "Point cloud")->required();
+    sub->add_option("--centreline", r->line, "File with a line that runs inside the tunnel")->required();
+    sub->add_option("--spacing", r->spacing, "Side of a cell on the lining")
+        ->required()
+        ->check(CLI::PositiveNumber);
+    sub->add_option("-o,--output", r->output, "Mesh of the lining, PLY")->required();
+    sub->add_option("--inside", r->inside, "Write what is inside to this file");
+    sub->add_option("--lining", r->lining, "Write the points of the lining to this file");
+    sub->add_option("--report", r->report, "Write volume and area by chainage, CSV");
+    sub->add_option("--interval", r->interval, "Of the report")->check(CLI::PositiveNumber);
+    sub->add_option("--lift", r->lift, "Raises the line first");
+    sub->add_option("--fitting", r->fitting, "What is wider belongs to the lining (usually 0.8 m)");
+    sub->add_option("--tolerance", r->tolerance, "Less far inside is lining (usually 0.05 m)");
+    sub->add_flag("--open-ends", r->open_ends, "Do not cap the ends");
+    sub->add_flag("--open-holes", r->open_holes, "Do not close holes over");
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run(*r); });
+}
+
+}  // namespace pristine::cli

@@ -1,0 +1,399 @@
+#include "core/tunnel/lining.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <numeric>
+
+#include "core/base/parallel.h"
+#include "core/geometry/plane_under.h"
+
+namespace pristine::tunnel {
+namespace {
+
+constexpr double kPi = std::numbers::pi;
+constexpr double kBand = 0.04;  // metres within which points bear each other out
+constexpr std::size_t kBacked = 3;
+constexpr double kScale = 0.02;    // metres, of the noise of a lining
+constexpr double kFarthest = 100;  // metres from the line that still may be lining
+
+// Greatest or least of a window of 2 reach + 1 cells of a ring or a row; not-a-numbers do not count.
+std::vector<float> extreme(const std::vector<float>& v, std::size_t reach, bool ring, bool greatest) {
+    const auto n = static_cast<std::ptrdiff_t>(v.size()), w = static_cast<std::ptrdiff_t>(reach);
+    std::vector<float> out(v.size(), NAN);
+    for (std::ptrdiff_t i = 0; i < n; ++i)
+        for (std::ptrdiff_t k = i - w; k <= i + w; ++k) {
+            if (!ring && (k < 0 || k >= n)) continue;
+            const float o = v[static_cast<std::size_t>(((k % n) + n) % n)];
+            float& best = out[static_cast<std::size_t>(i)];
+            if (!std::isnan(o) && (std::isnan(best) || (greatest ? o > best : o < best))) best = o;
+        }
+    return out;
+}
+
+std::vector<float> closing(const std::vector<float>& v, std::size_t reach, bool ring) {
+    return extreme(extreme(v, reach, ring, true), reach, ring, false);
+}
+
+float larger(float a, float b) {
+    return std::isnan(a) ? b : std::isnan(b) ? a : std::max(a, b);
+}
+
+}  // namespace
+
+Lining::Lining(const cloud::PointCloud& cloud, const ElementSet& eligible, const std::vector<Vec3>& line,
+               const Options& options, Progress& progress)
+    : axis_(line, options.lift), options_(options), metre_(1 / options.metres_per_unit) {
+    gather(cloud, eligible, progress);
+    find_outer();
+    close_notches();
+    fit(progress);
+    fill_holes();
+    std::vector<Sample>().swap(samples_);
+}
+
+void Lining::gather(const cloud::PointCloud& cloud, const ElementSet& eligible, Progress& progress) {
+    struct Raw {
+        float chainage, angle, radius;
+    };
+    const auto parts = parallel::map<std::vector<Raw>>(cloud.page_count(), [&](std::size_t p) {
+        std::vector<Raw> out;
+        progress.check();
+        if (eligible.kind(p) == ElementSet::Kind::None) return out;
+        const auto stretches = axis_.near(world_box(cloud.info(p).bounds, cloud.grid()));
+        const cloud::PositionPage page = cloud.positions(p);
+        eligible.for_each_in_page(p, [&](std::size_t i) {
+            const Place at = axis_.place(cloud.grid().world(page.x[i], page.y[i], page.z[i]), &stretches);
+            if (at.beyond || at.radius > kFarthest * metre_) return;
+            out.push_back({static_cast<float>(at.chainage), static_cast<float>(at.angle),
+                           static_cast<float>(at.radius)});
+        });
+        return out;
+    });
+    std::vector<float> radii;
+    for (const auto& part : parts)
+        for (std::size_t i = 0; i < part.size(); i += 16) radii.push_back(part[i].radius);
+    if (radii.empty())
+        throw Error(ErrorCode::Usage, "No point lies round the centreline", {},
+                    "Take a line that runs inside the tunnel, in the same coordinates.");
+    std::nth_element(radii.begin(), radii.begin() + static_cast<std::ptrdiff_t>(radii.size() / 2),
+                     radii.end());
+    typical_radius_ = static_cast<double>(radii[radii.size() / 2]);
+    rows_ =
+        std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(axis_.length() / options_.spacing)));
+    columns_ = std::clamp<std::size_t>(static_cast<std::size_t>(2 * kPi * typical_radius_ / options_.spacing),
+                                       12, 4096);
+    row_length_ = axis_.length() / static_cast<double>(rows_);
+    column_angle_ = 2 * kPi / static_cast<double>(columns_);
+    if (rows_ * columns_ > 100'000'000)
+        throw Error(ErrorCode::Usage, "The spacing is too small for a tunnel of this length");
+    cells_.assign(rows_ * columns_, {});
+    first_.assign(cells_.size() + 1, 0);
+    const auto cell_of = [&](const Raw& r) {
+        const auto row =
+            std::min(rows_ - 1, static_cast<std::size_t>(static_cast<double>(r.chainage) / row_length_));
+        const auto column = std::min(
+            columns_ - 1, static_cast<std::size_t>((static_cast<double>(r.angle) + kPi) / column_angle_));
+        return row * columns_ + column;
+    };
+    for (const auto& part : parts)
+        for (const Raw& r : part) ++first_[cell_of(r) + 1];
+    std::partial_sum(first_.begin(), first_.end(), first_.begin());
+    samples_.resize(first_.back());
+    std::vector<std::size_t> next(first_.begin(), first_.end() - 1);
+    for (const auto& part : parts)
+        for (const Raw& r : part) {
+            const std::size_t c = cell_of(r);
+            const double s0 = (static_cast<double>(c / columns_) + 0.5) * row_length_,
+                         a0 = (static_cast<double>(c % columns_) + 0.5) * column_angle_ - kPi;
+            samples_[next[c]++] = {static_cast<std::uint32_t>(c),
+                                   static_cast<float>(static_cast<double>(r.chainage) - s0),
+                                   static_cast<float>(static_cast<double>(r.angle) - a0), r.radius};
+        }
+}
+
+void Lining::find_outer() {
+    const auto band = static_cast<float>(kBand * metre_);
+    parallel::for_ranges(cells_.size(), 1024, [&](std::size_t from, std::size_t to) {
+        for (std::size_t c = from; c < to; ++c) {
+            const auto begin = samples_.begin() + static_cast<std::ptrdiff_t>(first_[c]),
+                       end = samples_.begin() + static_cast<std::ptrdiff_t>(first_[c + 1]);
+            std::sort(begin, end, [](const Sample& a, const Sample& b) { return a.radius > b.radius; });
+            const auto n = static_cast<std::size_t>(end - begin);
+            const std::size_t wanted = std::min(n, std::max(kBacked, n / 20));
+            cells_[c].outer = NAN;
+            for (std::size_t i = 0; wanted > 0 && i + wanted <= n; ++i)
+                if (begin[static_cast<std::ptrdiff_t>(i)].radius -
+                        begin[static_cast<std::ptrdiff_t>(i + wanted - 1)].radius <=
+                    band + static_cast<float>(n < kBacked ? INFINITY : 0)) {
+                    cells_[c].outer = begin[static_cast<std::ptrdiff_t>(i)].radius;
+                    break;
+                }
+            // A slanting lining spreads over its cell: then its middle.
+            if (std::isnan(cells_[c].outer) && n > 0)
+                cells_[c].outer = begin[static_cast<std::ptrdiff_t>(n / 2)].radius;
+        }
+    });
+}
+
+// Narrower than a fitting along or across: closed either way.
+void Lining::close_notches() {
+    const double half = 0.5 * options_.widest_fitting * metre_;
+    const auto across = static_cast<std::size_t>(std::ceil(half / (column_angle_ * typical_radius_))),
+               along = static_cast<std::size_t>(std::ceil(half / row_length_));
+    std::vector<float> round(cells_.size()), lengthwise(cells_.size());
+    parallel::for_each(rows_, [&](std::size_t row) {
+        std::vector<float> v(columns_);
+        for (std::size_t c = 0; c < columns_; ++c) v[c] = cell(row, c).outer;
+        v = closing(v, across, true);
+        std::copy(v.begin(), v.end(), round.begin() + static_cast<std::ptrdiff_t>(row * columns_));
+    });
+    parallel::for_each(columns_, [&](std::size_t c) {
+        std::vector<float> v(rows_);
+        for (std::size_t row = 0; row < rows_; ++row) v[row] = cell(row, c).outer;
+        v = closing(v, along, false);
+        for (std::size_t row = 0; row < rows_; ++row) lengthwise[row * columns_ + c] = v[row];
+    });
+    for (std::size_t c = 0; c < cells_.size(); ++c) {
+        cells_[c].r = larger(round[c], lengthwise[c]);
+        cells_[c].hole = std::isnan(cells_[c].r);
+    }
+    spread_holes();
+}
+
+// What was closed at the rim of an opening belongs to the opening.
+void Lining::spread_holes() {
+    std::vector<std::size_t> front;
+    for (std::size_t c = 0; c < cells_.size(); ++c)
+        if (cells_[c].hole) front.push_back(c);
+    while (!front.empty()) {
+        const std::size_t row = front.back() / columns_, column = front.back() % columns_;
+        front.pop_back();
+        const auto visit = [&](std::size_t r, std::size_t q) {
+            Cell& o = cells_[r * columns_ + q];
+            if (o.hole || !std::isnan(o.outer)) return;
+            o.hole = true;
+            o.r = NAN;
+            front.push_back(r * columns_ + q);
+        };
+        if (row > 0) visit(row - 1, column);
+        if (row + 1 < rows_) visit(row + 1, column);
+        visit(row, (column + 1) % columns_);
+        visit(row, (column + columns_ - 1) % columns_);
+    }
+}
+
+// How much the radius may differ inside a cell.
+float Lining::slant_at(std::size_t row, std::size_t column) const {
+    const float r = cell(row, column).r;
+    float most = 0;
+    for (const std::size_t c : {column + 1, column + columns_ - 1})
+        if (const float o = cell(row, c % columns_).r; !std::isnan(o))
+            most = std::max(most, std::fabs(o - r));
+    return most;
+}
+
+void Lining::fit(Progress& progress) {
+    const double band = kBand * metre_;
+    std::vector<Cell> fitted = cells_;
+    parallel::for_each(rows_, [&](std::size_t row) {
+        progress.check();
+        std::vector<Vec3> places;
+        for (std::size_t column = 0; column < columns_; ++column) {
+            Cell& out = fitted[row * columns_ + column];
+            if (out.hole) continue;
+            places.clear();
+            bool hidden = true;
+            for (int dr = -1; dr <= 1; ++dr)
+                for (int dc = -1; dc <= 1; ++dc) {
+                    const auto r = static_cast<std::ptrdiff_t>(row) + dr;
+                    if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
+                    const std::size_t c =
+                        (column + columns_ + static_cast<std::size_t>(dc + 1) - 1) % columns_;
+                    const std::size_t k = static_cast<std::size_t>(r) * columns_ + c;
+                    // Cells whose lining is hidden say nothing of it.
+                    if (std::isnan(cells_[k].outer) ||
+                        cells_[k].outer < cells_[k].r - static_cast<float>(band))
+                        continue;
+                    if (dr == 0 && dc == 0) hidden = false;
+                    // Fittings in the cell do not count: only what lies as far out as a lining of this slant
+                    // may.
+                    const float least = cells_[k].outer - static_cast<float>(2 * band) -
+                                        slant_at(static_cast<std::size_t>(r), c);
+                    const std::size_t n = first_[k + 1] - first_[k],
+                                      stride = std::max<std::size_t>(1, n / 40);
+                    for (std::size_t i = first_[k]; i < first_[k + 1]; i += stride)
+                        if (samples_[i].radius >= least)
+                            places.push_back({static_cast<double>(samples_[i].angle) + dc * column_angle_,
+                                              static_cast<double>(samples_[i].chainage) + dr * row_length_,
+                                              -static_cast<double>(samples_[i].radius)});
+                }
+            const auto plane = places.size() < 8 ? std::nullopt : plane_under(places, kScale * metre_, 8);
+            if (!plane) continue;
+            // Where the lining itself is hidden, only its slope is taken from beside.
+            out.by_angle = static_cast<float>(-plane->b);
+            out.by_chainage = static_cast<float>(-plane->c);
+            if (!hidden) out.r = static_cast<float>(-plane->a);
+        }
+    });
+    cells_ = std::move(fitted);
+}
+
+// Holes take the mean of what is round them, ring by ring: only meshes and volumes use that.
+void Lining::fill_holes() {
+    for (bool any = true; any;) {
+        any = false;
+        std::vector<std::pair<std::size_t, float>> fresh;
+        for (std::size_t row = 0; row < rows_; ++row)
+            for (std::size_t column = 0; column < columns_; ++column) {
+                if (!std::isnan(cell(row, column).r)) continue;
+                double sum = 0, n = 0;
+                for (int dr = -1; dr <= 1; ++dr)
+                    for (std::size_t dc = 0; dc < 3; ++dc) {
+                        const auto r = static_cast<std::ptrdiff_t>(row) + dr;
+                        if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
+                        const float o =
+                            cell(static_cast<std::size_t>(r), (column + columns_ + dc - 1) % columns_).r;
+                        if (std::isnan(o)) continue;
+                        sum += static_cast<double>(o);
+                        n += 1;
+                    }
+                if (n > 0) fresh.push_back({row * columns_ + column, static_cast<float>(sum / n)});
+            }
+        for (const auto& [c, r] : fresh) cells_[c].r = r;
+        any = !fresh.empty();
+    }
+}
+
+double Lining::radius(std::size_t row, std::size_t column) const {
+    const Cell& c = cell(row, column);
+    return c.hole ? NAN : static_cast<double>(c.r);
+}
+
+std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::size_t>* stretches) const {
+    const Place p = axis_.place(world, stretches);
+    if (p.beyond || p.radius > kFarthest * metre_) return std::nullopt;
+    const auto row = std::min(rows_ - 1, static_cast<std::size_t>(p.chainage / row_length_));
+    const auto column = std::min(columns_ - 1, static_cast<std::size_t>((p.angle + kPi) / column_angle_));
+    const Cell& c = cell(row, column);
+    if (c.hole) return std::nullopt;
+    const double ds = p.chainage - (static_cast<double>(row) + 0.5) * row_length_,
+                 da = p.angle - ((static_cast<double>(column) + 0.5) * column_angle_ - kPi);
+    const auto by_angle = static_cast<double>(c.by_angle), by_chainage = static_cast<double>(c.by_chainage);
+    const double r = static_cast<double>(c.r) + by_angle * da + by_chainage * ds;
+    // Radially, then across the slanting lining.
+    const double slant = by_angle / std::max(r, 1e-9);
+    return (r - p.radius) / std::sqrt(1 + slant * slant + by_chainage * by_chainage);
+}
+
+std::vector<Hole> Lining::holes() const {
+    std::vector<Hole> out;
+    std::vector<char> seen(cells_.size(), 0);
+    std::vector<std::size_t> group;
+    for (std::size_t c = 0; c < cells_.size(); ++c) {
+        if (!cells_[c].hole || seen[c]) continue;
+        group.assign(1, c);
+        seen[c] = 1;
+        double chainage = 0, x = 0, y = 0, area = 0;
+        for (std::size_t k = 0; k < group.size(); ++k) {
+            const std::size_t row = group[k] / columns_, column = group[k] % columns_;
+            const double angle = (static_cast<double>(column) + 0.5) * column_angle_ - kPi;
+            chainage += (static_cast<double>(row) + 0.5) * row_length_;
+            x += std::cos(angle);
+            y += std::sin(angle);
+            area += row_length_ * column_angle_ * static_cast<double>(cells_[group[k]].r);
+            const auto visit = [&](std::size_t r, std::size_t q) {
+                const std::size_t o = r * columns_ + q;
+                if (cells_[o].hole && !seen[o]) {
+                    seen[o] = 1;
+                    group.push_back(o);
+                }
+            };
+            if (row > 0) visit(row - 1, column);
+            if (row + 1 < rows_) visit(row + 1, column);
+            visit(row, (column + 1) % columns_);
+            visit(row, (column + columns_ - 1) % columns_);
+        }
+        out.push_back(
+            {chainage / static_cast<double>(group.size()), std::atan2(y, x) * 180 / kPi, area, group.size()});
+    }
+    return out;
+}
+
+// Columns of nodes at the middle of the cells (even) and between them (odd), so that corners are not cut.
+Vec3 Lining::node(std::size_t row, std::size_t half_column) const {
+    const std::size_t column = half_column / 2, next = (column + 1) % columns_;
+    // Rows of nodes at the middle of the cells, and one at either end.
+    const double chainage = row == 0           ? 0
+                            : row == rows_ + 1 ? axis_.length()
+                                               : (static_cast<double>(row) - 0.5) * row_length_;
+    const std::size_t of = std::clamp<std::size_t>(row, 1, rows_) - 1;
+    const double ds = chainage - (static_cast<double>(of) + 0.5) * row_length_;
+    const auto reaches = [&](std::size_t k, double da) {
+        const Cell& c = cell(of, k);
+        return static_cast<double>(c.r) + static_cast<double>(c.by_chainage) * ds +
+               static_cast<double>(c.by_angle) * da;
+    };
+    const double half = half_column % 2 == 0 ? 0 : column_angle_ / 2;
+    return axis_.world(chainage, (static_cast<double>(column) + 0.5) * column_angle_ + half - kPi,
+                       half == 0 ? reaches(column, 0) : 0.5 * (reaches(column, half) + reaches(next, -half)));
+}
+
+mesh::TriMesh Lining::mesh(bool close_holes, bool cap_ends) const {
+    mesh::TriMesh m;
+    const std::size_t across = 2 * columns_;
+    const auto id = [&](std::size_t row, std::size_t column) {
+        return static_cast<std::uint32_t>(row * across + column % across);
+    };
+    for (std::size_t row = 0; row < rows_ + 2; ++row)
+        for (std::size_t column = 0; column < across; ++column) m.vertices.push_back(node(row, column));
+    const auto open = [&](std::size_t row, std::size_t column) {
+        return !close_holes && cell(std::clamp<std::size_t>(row, 1, rows_) - 1, column / 2 % columns_).hole;
+    };
+    for (std::size_t row = 0; row <= rows_; ++row)
+        for (std::size_t column = 0; column < across; ++column) {
+            if (open(row, column) || open(row + 1, column) || open(row, column + 1) ||
+                open(row + 1, column + 1))
+                continue;
+            const std::uint32_t a = id(row, column), b = id(row, column + 1), c = id(row + 1, column + 1),
+                                d = id(row + 1, column);
+            m.triangles.push_back({a, b, c});
+            m.triangles.push_back({a, c, d});
+        }
+    if (!cap_ends) return m;
+    for (const std::size_t row : {std::size_t{0}, rows_ + 1}) {
+        const auto middle = static_cast<std::uint32_t>(m.vertices.size());
+        m.vertices.push_back(axis_.world(row == 0 ? 0 : axis_.length(), 0, 0));
+        for (std::size_t column = 0; column < across; ++column) {
+            const std::uint32_t a = id(row, column), b = id(row, column + 1);
+            if (row == 0)
+                m.triangles.push_back({middle, b, a});
+            else
+                m.triangles.push_back({middle, a, b});
+        }
+    }
+    return m;
+}
+
+std::vector<Lining::Interval> Lining::volumes(double interval) const {
+    std::vector<Interval> out;
+    for (double from = 0; from < axis_.length(); from += interval)
+        out.push_back({from, std::min(axis_.length(), from + interval), 0, 0});
+    // Cross-sections at the middle of each row, as polygons.
+    for (std::size_t row = 0; row < rows_; ++row) {
+        double section = 0, round = 0;
+        for (std::size_t c = 0; c < columns_; ++c) {
+            const auto r = static_cast<double>(cell(row, c).r),
+                       next = static_cast<double>(cell(row, (c + 1) % columns_).r);
+            section += 0.5 * r * next * std::sin(column_angle_);
+            round += std::sqrt(r * r + next * next - 2 * r * next * std::cos(column_angle_));
+        }
+        const double middle = (static_cast<double>(row) + 0.5) * row_length_;
+        Interval& i = out[std::min(out.size() - 1, static_cast<std::size_t>(middle / interval))];
+        i.volume += section * row_length_;
+        i.area += round * row_length_;
+    }
+    return out;
+}
+
+}  // namespace pristine::tunnel

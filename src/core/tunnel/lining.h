@@ -1,0 +1,89 @@
+// The lining of a tunnel, shaft or culvert, told from what is inside it, and unrolled by chainage and angle.
+//
+// Method. Points are gathered in cells of chainage and angle round a rough centreline. The lining of a cell
+// is its outermost radius that several points bear out: noise behind it is few. Inward notches of that
+// surface that are narrower than the widest fitting, along or across the tunnel, are closed (a grey-scale
+// closing, Serra 1982): pipes and ducts that hide the lining. A plane through the outermost points of each
+// cell and its neighbours then follows slanting walls and floors; a point's depth is its distance inwards
+// from that plane.
+
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
+#include "core/elements/element_set.h"
+#include "core/mesh/tri_mesh.h"
+#include "core/tunnel/axis.h"
+
+namespace pristine::tunnel {
+
+struct Options {
+    double spacing = 0.2;         ///< side of a cell on the lining, data unit
+    double lift = 0;              ///< the centreline is raised by this first
+    double widest_fitting = 0.8;  ///< metres; what is wider is lining
+    double metres_per_unit = 1;
+};
+
+struct Hole {
+    double chainage = 0, angle_deg = 0;  ///< its middle
+    double area = 0;                     ///< square data units on the lining
+    std::size_t cells = 0;
+};
+
+class Lining {
+  public:
+    /// O(n log n). Throws Error(Usage) when no eligible point lies round the line; Cancelled.
+    Lining(const cloud::PointCloud&, const ElementSet& eligible, const std::vector<Vec3>& centreline,
+           const Options&, Progress& = Progress::none());
+
+    const Axis& axis() const { return axis_; }
+    std::size_t rows() const { return rows_; }        ///< along the tunnel
+    std::size_t columns() const { return columns_; }  ///< round it
+    /// Radius of the lining in a cell; not-a-number in a hole.
+    double radius(std::size_t row, std::size_t column) const;
+    /// Inwards from the lining, data unit; negative behind it. None beyond the ends and at holes.
+    std::optional<double> depth(const Vec3& world, const std::vector<std::size_t>* stretches = nullptr) const;
+    /// Places larger than a fitting where nothing was measured: openings, side passages, shadows.
+    std::vector<Hole> holes() const;
+
+    struct Interval {
+        double from = 0, to = 0, volume = 0, area = 0;  ///< chainage; area of the lining
+    };
+    /// What the lining encloses, by chainage; holes closed over.
+    std::vector<Interval> volumes(double interval) const;
+    /// Holes stay open or are closed over; ends are open or capped. Faces outwards.
+    mesh::TriMesh mesh(bool close_holes, bool cap_ends) const;
+
+  private:
+    struct Cell {
+        float outer = 0;                             // outermost radius that is borne out; not-a-number: none
+        float r = 0, by_angle = 0, by_chainage = 0;  // plane of the lining at the middle of the cell
+        bool hole = false;
+    };
+    struct Sample {
+        std::uint32_t cell;
+        float chainage, angle, radius;  // from the middle of the cell; the radius as it is
+    };
+    void gather(const cloud::PointCloud&, const ElementSet&, Progress&);
+    void find_outer();
+    void close_notches();
+    void spread_holes();
+    float slant_at(std::size_t row, std::size_t column) const;
+    void fit(Progress&);
+    void fill_holes();
+    const Cell& cell(std::size_t row, std::size_t column) const { return cells_[row * columns_ + column]; }
+    Vec3 node(std::size_t row, std::size_t column) const;
+
+    Axis axis_;
+    Options options_;
+    double metre_ = 1, row_length_ = 1, column_angle_ = 1, typical_radius_ = 1;
+    std::size_t rows_ = 0, columns_ = 0;
+    std::vector<Cell> cells_;
+    std::vector<Sample> samples_;  // by cell
+    std::vector<std::size_t> first_;
+};
+
+}  // namespace pristine::tunnel

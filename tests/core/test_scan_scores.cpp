@@ -1,0 +1,146 @@
+// Scores that know how a point was measured: incidence, the scan's grid; and distance to another cloud.
+
+#include <catch2/catch.hpp>
+
+#include <cmath>
+#include <random>
+
+#include "core/base/bytes.h"
+#include "core/cloud/builder.h"
+#include "core/score/score.h"
+#include "demo/trials.h"
+#include "support/cloud_makers.h"
+
+using namespace pristine;
+
+namespace {
+
+// One scan of 60 x 80 cells from the origin, of a wall at y = 10 with a board at y = 6 before its middle; the
+// cells at the left rim of the board lie between the two.
+struct GridScan {
+    static constexpr int kRows = 60, kColumns = 80, kFirst = 30, kLast = 50;
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    std::vector<std::uint32_t> number;  // row * kColumns + column of each element
+
+    static Vec3 cell(int row, int column) {
+        const Vec3 d = normalized({-0.4 + 0.01 * column, 1, -0.3 + 0.01 * row});
+        const bool board = column >= kFirst && column < kLast;
+        const double y = board ? 6 : column == kFirst - 1 ? 8 : 10;
+        return d * (y / d.y);
+    }
+    GridScan() {
+        using cloud::FieldType;
+        cloud::RecordLayout layout{"test",
+                                   20,
+                                   {{"x", FieldType::I32, 0, 0, 0, 0.0001, 0},
+                                    {"y", FieldType::I32, 4, 0, 0, 0.0001, 0},
+                                    {"z", FieldType::I32, 8, 0, 0, 0.0001, 0},
+                                    {"row", FieldType::U32, 12},
+                                    {"column", FieldType::U32, 16}},
+                                   {}};
+        std::string bytes;
+        cloud::PointBatch b;
+        for (int r = 0; r < kRows; ++r)
+            for (int c = 0; c < kColumns; ++c) {
+                const Vec3 p = cell(r, c);
+                b.x.push_back(static_cast<std::int32_t>(std::lround(p.x * 1e4)));
+                b.y.push_back(static_cast<std::int32_t>(std::lround(p.y * 1e4)));
+                b.z.push_back(static_cast<std::int32_t>(std::lround(p.z * 1e4)));
+                append_le(bytes, b.x.back());
+                append_le(bytes, b.y.back());
+                append_le(bytes, b.z.back());
+                append_le(bytes, static_cast<std::uint32_t>(r));
+                append_le(bytes, static_cast<std::uint32_t>(c));
+            }
+        cloud::PointCloud::Parts parts;
+        parts.grid = {{1e-4, 1e-4, 1e-4}, {}};
+        parts.stations = {{"Station 1", {}}};
+        parts.records = std::make_shared<cloud::MemoryRecords>(std::move(layout), std::move(bytes));
+        cloud = cloud::build({b}, std::move(parts));
+        for (std::size_t p = 0; p < cloud->page_count(); ++p)
+            for (const std::uint32_t n : cloud->order()->page(p)) number.push_back(n);
+    }
+    std::vector<double> of(const char* id) const {
+        const ElementSet all = ElementSet::all(cloud->size());
+        const auto c = score::compute(score::find(id), {*cloud, all}, {});
+        std::vector<double> v(number.size());
+        for (std::size_t i = 0; i < v.size(); ++i) v[number[i]] = c.base + static_cast<double>(c.values[i]);
+        return v;
+    }
+};
+
+}  // namespace
+
+TEST_CASE("MixedPixelsStandOutOfTheGrid") {
+    const GridScan scan;
+    const auto mixed = scan.of("mixed");
+    for (int r = 3; r < GridScan::kRows - 3; ++r)
+        for (int c = 3; c < GridScan::kColumns - 3; ++c) {
+            CAPTURE(r, c);
+            const double v = mixed[static_cast<std::size_t>(r * GridScan::kColumns + c)];
+            if (c == GridScan::kFirst - 1)
+                CHECK(v > 3);
+            else if (std::abs(c - GridScan::kFirst) > 3 && std::abs(c - GridScan::kLast) > 3)
+                CHECK(v < 1.5);
+        }
+}
+
+TEST_CASE("CellsOfTheGridAreStretchedWhereTheyJump") {
+    const GridScan scan;
+    const auto ratio = scan.of("stretch"), longest = scan.of("cell");
+    for (int r = 1; r + 1 < GridScan::kRows; r += 7)
+        for (int c = 1; c + 1 < GridScan::kColumns; ++c) {
+            CAPTURE(r, c);
+            // The slow way: all four triangles at the cell.
+            double most = 0, worst = 0;
+            const Vec3 here = GridScan::cell(r, c);
+            for (const int dr : {-1, 1})
+                for (const int dc : {-1, 1}) {
+                    const Vec3 a = GridScan::cell(r + dr, c), b = GridScan::cell(r, c + dc);
+                    const double e[3] = {norm(a - here), norm(b - here), norm(a - b)};
+                    most = std::max({most, e[0], e[1], e[2]});
+                    worst = std::max(worst, std::max({e[0], e[1], e[2]}) / std::min({e[0], e[1], e[2]}));
+                }
+            const auto k = static_cast<std::size_t>(r * GridScan::kColumns + c);
+            CHECK(longest[k] == Approx(most).margin(3e-4));
+            CHECK(ratio[k] == Approx(worst).epsilon(0.01));
+        }
+    // Corners of the grid have one triangle.
+    CHECK(std::isfinite(longest[0]));
+    CHECK_THROWS_AS(
+        score::compute(score::find("mixed"),
+                       {*test::random_cloud(50, test::Shape::Terrain, 1), ElementSet::all(50)}, {}),
+        Error);
+}
+
+TEST_CASE("IncidenceIsTheAngleBetweenBeamAndSurface") {
+    const GridScan scan;
+    const auto angle = scan.of("incidence");
+    for (int r = 5; r < GridScan::kRows - 5; r += 3)
+        for (const int c : {5, 15, 38, 42, 60, 70}) {
+            CAPTURE(r, c);
+            const Vec3 p = GridScan::cell(r, c);
+            CHECK(angle[static_cast<std::size_t>(r * GridScan::kColumns + c)] ==
+                  Approx(std::acos(p.y / norm(p)) * 180 / 3.14159265358979).margin(0.5));
+        }
+}
+
+TEST_CASE("DistanceToAnotherCloudEqualsTheSlowWay") {
+    const std::uint64_t seed = test::seed_for("Other");
+    CAPTURE(seed);
+    const auto a = test::random_cloud(900, test::Shape::Clusters, seed),
+               b = test::random_cloud(1100, test::Shape::Clusters, seed + 1);
+    ElementSet some(b->size());
+    for (std::uint64_t i = 0; i < b->size(); i += 3) some.insert(i);
+    const ElementSet all = ElementSet::all(a->size());
+    for (const double reach : {0.02, 0.5, 40.0}) {
+        const auto c = score::compute(score::find("other"), {*a, all, b.get(), &some}, {{"reach", reach}});
+        for (std::uint64_t i = 0; i < a->size(); i += 3) {
+            double least = reach;
+            some.for_each(
+                [&](std::uint64_t k) { least = std::min(least, norm(a->position(i) - b->position(k))); });
+            CHECK(static_cast<double>(c.values[i]) == Approx(least).epsilon(1e-4).margin(1e-4));
+        }
+    }
+    CHECK_THROWS_AS(score::compute(score::find("other"), {*a, all}, {}), Error);
+}

@@ -1,0 +1,140 @@
+// Tunnels: places round a centreline, the lining, what is inside it, its volume.
+
+#include <catch2/catch.hpp>
+
+#include <cmath>
+#include <numbers>
+#include <random>
+
+#include "core/score/limits.h"
+#include "core/score/score.h"
+#include "core/tunnel/lining.h"
+#include "demo/trials.h"
+#include "support/cloud_makers.h"
+
+using namespace pristine;
+using demo::Truth;
+
+namespace {
+
+constexpr double kPi = std::numbers::pi;
+
+// A round pipe of radius 2 along a line, without a patch and with a thin rod along it.
+struct Pipe {
+    std::vector<Vec3> line;
+    demo::Trial trial{"pipe", {}, {}};
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    std::vector<Truth> truth;
+    explicit Pipe(std::vector<Vec3> l, bool patch) : line(std::move(l)) {
+        const tunnel::Axis axis(line, 0);
+        std::mt19937_64 dice(11);
+        std::uniform_real_distribution<double> u(0, 1);
+        for (int i = 0; i < 60'000; ++i) {
+            const double s = axis.length() * u(dice), a = kPi * (2 * u(dice) - 1);
+            if (patch && std::fabs(s - 8) < 1.2 && std::fabs(a - 1) < 0.6) continue;
+            trial.points.push_back({axis.world(s, a, 2), {}});
+            if (i % 8 == 0)
+                trial.points.push_back(
+                    {axis.world(s, -1 + 0.05 * u(dice), 1.6 + 0.1 * u(dice)), {}, 0, Truth::Object});
+        }
+        cloud = demo::cloud_of(trial, truth);
+        for (Vec3& p : line) p = p + demo::kSiteOrigin;
+    }
+};
+
+}  // namespace
+
+TEST_CASE("PlacesRoundACentrelineAreFoundAgain") {
+    std::mt19937_64 dice(2);
+    std::uniform_real_distribution<double> u(0, 1);
+    const std::vector<Vec3> line{{0, 0, 0}, {3, 20, 1}, {10, 38, 1.5}, {22, 50, 0}};
+    const tunnel::Axis axis(line, 0.5);
+    double length = 0;
+    for (std::size_t i = 1; i < line.size(); ++i) length += norm(line[i] - line[i - 1]);
+    CHECK(axis.length() == Approx(length));
+    for (int i = 0; i < 500; ++i) {
+        // Close to the line, and away from its bends, where one place may have two names.
+        const double s = length * u(dice), a = kPi * (2 * u(dice) - 1), r = 0.5 * u(dice);
+        const Vec3 w = axis.world(s, a, r);
+        const tunnel::Place p = axis.place(w);
+        bool bend = false;
+        double at = 0;
+        for (std::size_t k = 1; k + 1 < line.size(); ++k)
+            bend |= std::fabs((at += norm(line[k] - line[k - 1])) - s) < 1;
+        if (bend) continue;
+        CHECK(p.chainage == Approx(s).margin(1e-9));
+        CHECK(p.radius == Approx(r).margin(1e-9));
+        if (r > 0.01) CHECK(std::cos(p.angle - a) == Approx(1).margin(1e-9));
+        // Stretches that may be nearest hold the nearest.
+        Box3 box;
+        box.add(w - Vec3{1, 1, 1});
+        box.add(w + Vec3{1, 1, 1});
+        const auto near = axis.near(box);
+        CHECK(axis.place(w, &near).chainage == p.chainage);
+    }
+    CHECK_THROWS_AS(tunnel::Axis({{1, 2, 3}, {1, 2, 3}}, 0), Error);
+    CHECK(tunnel::Axis({{0, 0, 0}, {0, 0, -30}}, 0).place({0, 1, -10}).radius == Approx(1));  // a shaft
+}
+
+TEST_CASE("DepthInARoundPipeIsTheDifferenceOfRadii") {
+    const Pipe pipe({{0, 0, 0}, {0, 20, 1}}, false);
+    const tunnel::Lining lining(*pipe.cloud, ElementSet::all(pipe.cloud->size()), pipe.line, {});
+    const tunnel::Axis axis(pipe.line, 0);
+    double worst = 0;
+    for (std::uint64_t i = 0; i < pipe.cloud->size(); ++i) {
+        const Vec3 w = pipe.cloud->position(i);
+        const auto d = lining.depth(w);
+        if (!d) continue;  // within rounding of an end
+        worst = std::max(worst, std::fabs(*d - (2 - axis.place(w).radius)));
+    }
+    CHECK(worst < 0.03);
+    CHECK(lining.holes().empty());
+    const mesh::TriMesh m = lining.mesh(true, true);
+    CHECK(mesh::open_edges(m) == 0);
+    CHECK(mesh::signed_volume(m) == Approx(kPi * 4 * axis.length()).epsilon(0.004));
+    double by_interval = 0;
+    for (const auto& i : lining.volumes(3)) by_interval += i.volume;
+    CHECK(by_interval == Approx(kPi * 4 * axis.length()).epsilon(0.01));
+    // Open ends have two rims.
+    CHECK(mesh::open_edges(lining.mesh(true, false)) == 4 * lining.columns());
+}
+
+TEST_CASE("OpeningsOfATunnelAreListed") {
+    const Pipe pipe({{0, 0, 0}, {0, 20, 0}}, true);
+    const tunnel::Lining lining(*pipe.cloud, ElementSet::all(pipe.cloud->size()), pipe.line, {});
+    const auto holes = lining.holes();
+    REQUIRE(holes.size() == 1);
+    CHECK(holes[0].chainage == Approx(8).margin(0.3));
+    CHECK(holes[0].angle_deg == Approx(180 / kPi).margin(8));
+    CHECK(holes[0].area == Approx(2.4 * 1.2 * 2).epsilon(0.35));
+    CHECK_FALSE(lining.depth(demo::kSiteOrigin + Vec3{2 * std::sin(1.0), 8, 2 * std::cos(1.0)}));
+    CHECK(mesh::open_edges(lining.mesh(false, true)) > 0);
+    CHECK(mesh::open_edges(lining.mesh(true, true)) == 0);
+}
+
+TEST_CASE("WhatIsInsideATunnelIsToldFromItsLining") {
+    std::vector<Truth> truth;
+    const auto cloud = demo::cloud_of(demo::make_tunnel(5, 0.3), truth);
+    const ElementSet all = ElementSet::all(cloud->size());
+    const std::vector<Vec3> line{demo::kSiteOrigin, demo::kSiteOrigin + Vec3{0, demo::kTunnelLength, 0}};
+    const score::Score& lining = score::find("lining");
+    const score::Column depth = score::compute(lining, {*cloud, all, nullptr, nullptr, &line}, {});
+    const ElementSet inside = score::within(depth, all, score::parse_limits(">0.05"));
+    double of[6] = {}, taken[6] = {};
+    for (std::size_t i = 0; i < truth.size(); ++i) {
+        of[static_cast<int>(truth[i])] += 1;
+        taken[static_cast<int>(truth[i])] += inside.contains(i) ? 1 : 0;
+    }
+    CHECK(taken[static_cast<int>(Truth::Object)] > 0.99 * of[static_cast<int>(Truth::Object)]);
+    CHECK(taken[static_cast<int>(Truth::Ground)] < 0.005 * of[static_cast<int>(Truth::Ground)]);
+    const double volume = mesh::signed_volume(tunnel::Lining(*cloud, all, line, {}).mesh(true, true));
+    CHECK(volume == Approx(demo::tunnel_volume()).epsilon(0.005));
+    // A line that was drawn too low is raised.
+    std::vector<Vec3> low = line;
+    for (Vec3& p : low) p.z -= 1;
+    const score::Column lifted = score::compute(lining, {*cloud, all, nullptr, nullptr, &low}, {{"lift", 1}});
+    CHECK(score::within(lifted, all, score::parse_limits(">0.05")) == inside);
+    CHECK_THROWS_AS(score::compute(lining, {*cloud, all}, {}), Error);
+    const std::vector<Vec3> elsewhere{{0, 0, 0}, {10, 0, 0}};
+    CHECK_THROWS_AS(score::compute(lining, {*cloud, all, nullptr, nullptr, &elsewhere}, {}), Error);
+}
