@@ -18,7 +18,7 @@ constexpr double kFoot = 0.25, kTall = 0.6;  // metres above the ground where a 
 constexpr double kGap = 0.6;                 // metres without a point end it
 constexpr double kFirstGap = 1.3;            // a face leans: its foot may lie in the next cell
 constexpr double kThick = 0.16;              // metres, spread across it
-constexpr double kLong = 0.6;                // of the largest object: longer, unless ground lies behind
+constexpr double kLong = 0.9;                // of the largest object: longer, unless ground lies behind
 constexpr double kAtOnce = 1.3;              // rise over run
 constexpr double kShort = 2;                 // metres; what is shorter proves nothing
 
