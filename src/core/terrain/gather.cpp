@@ -11,9 +11,10 @@ namespace pristine::terrain {
 namespace {
 
 constexpr int kMostCells = 16'000'000;
-constexpr double kPointsInCell = 5;              // wanted
-constexpr double kSmallest = 0.2, kLargest = 2;  // cells, metres
-constexpr double kClump = 0.3;                   // metres without a point end a clump
+constexpr double kPointsInCell = 5, kPointsWhereUneven = 2.5;  // wanted
+constexpr double kUneven = 5;                                  // the densest tenth against the middle
+constexpr double kSmallest = 0.2, kLargest = 2;                // cells, metres
+constexpr double kClump = 0.3;                                 // metres without a point end a clump
 
 using Samples = std::vector<Sample>;
 
@@ -75,8 +76,14 @@ double side_for_density(const cloud::PointCloud& cloud, const ElementSet& eligib
     if (count.empty()) return metre;
     const auto middle = count.begin() + static_cast<std::ptrdiff_t>(count.size() / 2);
     std::nth_element(count.begin(), middle, count.end());
-    const double density = *middle / share / (coarse.side * coarse.side);
-    return std::clamp(std::sqrt(kPointsInCell / density), kSmallest * metre, kLargest * metre);
+    const double typical = *middle;
+    const auto dense = count.begin() + static_cast<std::ptrdiff_t>(count.size() * 9 / 10);
+    std::nth_element(count.begin(), dense, count.end());
+    // Round a tripod points are dense, and things near it large in points: finer cells, though far ones stay
+    // empty.
+    const double wanted = *dense > kUneven * typical ? kPointsWhereUneven : kPointsInCell;
+    const double density = typical / share / (coarse.side * coarse.side);
+    return std::clamp(std::sqrt(wanted / density), kSmallest * metre, kLargest * metre);
 }
 
 void sort_into_cells(Grid& g, std::vector<Samples>& parts, Progress& progress) {
