@@ -51,5 +51,6 @@ void add_score(CLI::App&);
 void add_clean(CLI::App&);
 void add_run(CLI::App&);
 void add_tunnel(CLI::App&);
+void add_objects(CLI::App&);
 
 }  // namespace pristine::cli

@@ -19,6 +19,7 @@ int main(int argc, char** argv) {
     cli::add_clean(app);
     cli::add_run(app);
     cli::add_tunnel(app);
+    cli::add_objects(app);
     cli::add_demo(app);
     try {
         app.parse(argc, argv);

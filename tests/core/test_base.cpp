@@ -5,6 +5,7 @@
 
 #include "core/base/bytes.h"
 #include "core/base/file.h"
+#include "core/base/joined.h"
 #include "core/base/memory.h"
 #include "core/base/parallel.h"
 #include "core/base/progress.h"
@@ -153,4 +154,20 @@ TEST_CASE("CancellingAtAnyMomentGivesTheWholeResultOrNone") {
         CHECK(std::filesystem::exists(target) == whole);
     }
     CHECK(cancelled > 0);
+}
+
+TEST_CASE("ThingsThatAreJoinedBelongTogether") {
+    std::mt19937 dice(12);
+    const std::int32_t n = 300;
+    Joined joined(n);
+    std::vector<std::int32_t> label(n);  // the slow way
+    std::iota(label.begin(), label.end(), 0);
+    for (int k = 0; k < 250; ++k) {
+        const auto a = static_cast<std::int32_t>(dice() % n), b = static_cast<std::int32_t>(dice() % n);
+        joined.join(a, b);
+        const std::int32_t x = label[static_cast<std::size_t>(a)], y = label[static_cast<std::size_t>(b)];
+        for (std::int32_t& l : label)
+            if (l == x || l == y) l = std::min(x, y);
+        for (std::int32_t i = 0; i < n; ++i) REQUIRE(joined.find(i) == label[static_cast<std::size_t>(i)]);
+    }
 }

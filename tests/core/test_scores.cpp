@@ -415,7 +415,7 @@ TEST_CASE("TheManualSaysOfEveryScoreWhatTheRegistrySays") {
         "selection. Rules go together with "
         "what is selected by *or*, *but not*, *and*. The ledger says\nwhich rule with which numbers took "
         "something away. The pointer tells each point's value and what is usual; *Colour by it* shows all "
-        "values in the stage,\n*Fly to the most extreme* looks at the places farthest from the usual, one "
+        "values in the stage,\n*Fly to extremes* looks at the places farthest from the usual, one "
         "after the other; limits that have a place (ranges, levels,\nplanes) are drawn in the stage.\n\n"
         "| To find | take |\n|---|---|\n"
         "| noise, single strays | *Strays* above 2.5 |\n"

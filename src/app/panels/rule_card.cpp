@@ -199,7 +199,7 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     colour_->setCheckable(true);
     colour_->setToolTip(tr("The stage shows each point in the colour of its value"));
     more->addWidget(colour_);
-    extreme_ = new QPushButton(tr("Fly to the most extreme"), this);
+    extreme_ = new QPushButton(tr("Fly to extremes"), this);
     extreme_->setObjectName(QStringLiteral("ruleExtreme"));
     extreme_->setToolTip(
         tr("Looks at the places of the range that are farthest from the usual, one after the other"));

@@ -23,6 +23,7 @@
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
+#include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
@@ -87,6 +88,9 @@ void MainWindow::build_layout() {
     rule_ = new RuleCard(document_, jobs_, this);
     rule_->setFixedWidth(296);
     columns->addWidget(rule_);
+    objects_ = new ObjectsCard(document_, jobs_, this);
+    objects_->setFixedWidth(296);
+    columns->addWidget(objects_);
     rows->addLayout(columns, 1);
     ledger_ = new LedgerStrip(document_, this);
     rows->addWidget(ledger_);
@@ -253,6 +257,13 @@ void MainWindow::connect_parts() {
     connect(rule_, &RuleCard::colour_changed, this,
             [this] { show_scene_of(drawn_site_ ? drawn_site_ : document_->site()); });
     connect(rule_, &RuleCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
+    connect(objects_, &ObjectsCard::chosen, this, &MainWindow::select_objects);
+    connect(objects_, &ObjectsCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
+    connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(objects_, &ObjectsCard::closed, this, [this] {
+        card_->show();
+        commands_.refresh();
+    });
     connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
     connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
     connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);
@@ -273,6 +284,7 @@ void MainWindow::refresh() {
     follow_clip();
     follow_solid();
     rule_->refresh();
+    objects_->refresh();
     follow_lines();
     contents_->refresh();
     ledger_->refresh();

@@ -135,6 +135,8 @@ class MainWindow : public QMainWindow {
     void follow_solid();
     void plane_settings_changed();
     void toggle_rule();
+    void toggle_objects();
+    void select_objects();
     void preview_rule();
     void select_by_rule();
     void say_value_at(Stage*, PixelPoint);
@@ -213,6 +215,7 @@ class MainWindow : public QMainWindow {
     std::vector<Live> lives_;  // those of the tool in hand
     std::uint64_t line_in_work_ = 0;
     class RuleCard* rule_ = nullptr;
+    class ObjectsCard* objects_ = nullptr;
     QString rule_how_;                           // of the selection that a rule made
     site::SetPtr rule_selection_, rule_before_;  // that selection, and the one before it
     bool among_removed_ = false;                 // tools select among what is out

@@ -3,6 +3,7 @@
 #include <QFileDialog>
 #include <QSettings>
 
+#include "app/panels/objects_card.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/status_line.h"
 #include "app/panels/work_card.h"
@@ -15,6 +16,7 @@ namespace pristine::app {
 
 void MainWindow::toggle_rule() {
     if (rule_->is_open()) return rule_->close_card();
+    if (objects_->is_open()) objects_->close_card();
     card_->hide();
     rule_->open();
     commands_.refresh();
@@ -53,6 +55,21 @@ void MainWindow::select_by_rule() {
     const bool alone = rule_->combine() == site::Combine::New || !rule_before_;
     rule_how_ =
         alone ? QString::fromLatin1(kRulePrefix) + rule : tr("a selection combined with %1").arg(rule);
+}
+
+void MainWindow::toggle_objects() {
+    if (objects_->is_open()) return objects_->close_card();
+    if (rule_->is_open()) rule_->close_card();
+    card_->hide();
+    objects_->open();
+    commands_.refresh();
+}
+
+void MainWindow::select_objects() {
+    const site::SetPtr set = objects_->ticked();
+    if (!set || set->empty()) return say_refused(tr("Nothing is ticked."));
+    document_->apply(tr("Select %1 points of things on the ground").arg(grouped(set->count())),
+                     [&](const site::Site& s) { return site::select(s, *set, site::Combine::New); });
 }
 
 // Value of the point under the pointer, while a rule is in hand.

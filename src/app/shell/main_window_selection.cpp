@@ -7,6 +7,7 @@
 #include <QSettings>
 
 #include "app/panels/lengths.h"
+#include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
@@ -226,6 +227,16 @@ void MainWindow::add_more_select_commands() {
          [this] { return needs_item(); },
          [this] { return rule_ && rule_->is_open(); },
          {}});
+    commands_.add({"select.objects",
+                   tr("Things on the ground…"),
+                   tr("People, vehicles, machines, vegetation: listed by kind, to be ticked and selected"),
+                   "",
+                   QKeySequence(Qt::Key_E),
+                   tr("Select"),
+                   [this] { toggle_objects(); },
+                   [this] { return needs_item(); },
+                   [this] { return objects_ && objects_->is_open(); },
+                   {}});
     add(
         "site.save_recipe", tr("Save the rules as a recipe…"),
         tr("The rules in the ledger of the item in work, to be run on other scans, here or by 'pristine "

@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QDir>
 #include <QDoubleSpinBox>
+#include <QPushButton>
 #include <QElapsedTimer>
 #include <QFile>
 #include <QMouseEvent>
@@ -208,6 +209,15 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
     w.findChild<QDoubleSpinBox*>("ruleHigh")->setValue(200);
     if (!wait_for([&] { return w.document().numbers().ready; }) || !wait_settled(w) || !shot("rule"))
         return 1;
+    // The same scan in the colours of its heights above the floor; what stands on it is taken.
+    auto* rule = w.findChild<RuleCard*>();
+    rule->choose("floor");
+    if (!wait_settled(w)) return 1;
+    w.findChild<QDoubleSpinBox*>("ruleLow")->setValue(0.1);
+    w.findChild<QDoubleSpinBox*>("ruleHigh")->setValue(2.2);
+    w.commands().trigger("select.clear");
+    w.findChild<QPushButton*>("ruleColour")->click();
+    if (!wait_settled(w) || !shot("rule-colours")) return 1;
 
     QTemporaryDir place;
     QFile text(place.filePath(QStringLiteral("levels.txt")));

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "core/base/joined.h"
 #include "core/base/parallel.h"
 #include "core/geometry/plane_under.h"
 
@@ -15,22 +16,6 @@ constexpr int kMostColumns = 4'000'000;
 struct Sample {
     std::uint32_t column;
     float z;
-};
-
-// Union of columns' levels into parts.
-class Joined {
-  public:
-    explicit Joined(std::size_t n) : parent_(n) { std::iota(parent_.begin(), parent_.end(), 0); }
-    int find(int i) {
-        while (parent_[static_cast<std::size_t>(i)] != i)
-            i = parent_[static_cast<std::size_t>(i)] =
-                parent_[static_cast<std::size_t>(parent_[static_cast<std::size_t>(i)])];
-        return i;
-    }
-    void join(int a, int b) { parent_[static_cast<std::size_t>(find(a))] = find(b); }
-
-  private:
-    std::vector<int> parent_;
 };
 
 // Heights of the level candidates of one column, ascending. `z` is sorted.

@@ -5,6 +5,7 @@
 #include <numbers>
 #include <numeric>
 
+#include "core/base/joined.h"
 #include "core/base/parallel.h"
 #include "core/terrain/grid.h"
 
@@ -29,24 +30,6 @@ constexpr int kWays[8][2] = {{1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1},
 bool alive(const Cell& c) {
     return c.state == Cell::State::Ground;
 }
-
-class Joined {
-  public:
-    explicit Joined(std::size_t n) : parent_(n) { std::iota(parent_.begin(), parent_.end(), 0); }
-    std::int32_t find(std::int32_t i) {
-        auto at = [&](std::int32_t k) -> std::int32_t& { return parent_[static_cast<std::size_t>(k)]; };
-        while (at(i) != i) i = at(i) = at(at(i));
-        return i;
-    }
-    void join(std::int32_t a, std::int32_t b) {
-        a = find(a);
-        b = find(b);
-        parent_[static_cast<std::size_t>(std::max(a, b))] = std::min(a, b);
-    }
-
-  private:
-    std::vector<std::int32_t> parent_;
-};
 
 // The next cell with a height from (x, y) this way, at most `most` steps; its distance in steps, 0: none.
 int next_alive(const Grid& g, int x, int y, const int (&way)[2], int most, std::int32_t not_of,

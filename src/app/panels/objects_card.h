@@ -1,0 +1,62 @@
+// What stands on the ground, listed by kind, to be ticked and selected; what is told of one is learned for
+// those like it.
+
+#pragma once
+
+#include <QWidget>
+#include <memory>
+
+#include "core/geometry/vec.h"
+#include "core/score/objects.h"
+#include "core/site/site.h"
+
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QTreeWidget;
+class QTreeWidgetItem;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+class ObjectsCard : public QWidget {
+    Q_OBJECT
+  public:
+    ObjectsCard(Document*, Jobs*, QWidget* parent = nullptr);
+    /// Shows the card and looks for what stands on the ground of the item in work.
+    void open();
+    void close_card();
+    bool is_open() const { return open_; }
+    /// Another item may be in work now.
+    void refresh();
+    const score::Objects* objects() const { return objects_.get(); }
+    /// The points of what is ticked; null while there is no list.
+    site::SetPtr ticked() const;
+
+  signals:
+    void chosen();  ///< ticked() is meant
+    void fly(const Box3& place);
+    void said(const QString& text);
+    void closed();
+
+  private:
+    void compute();
+    void fill();
+    void tick_changed(QTreeWidgetItem*);
+    void tell();
+    int current() const;  // number of the object in hand, -1: none
+    Document* document_;
+    Jobs* jobs_;
+    QTreeWidget* tree_;
+    QLabel* state_;
+    QComboBox* kind_;
+    QPushButton* take_;
+    bool open_ = false, filling_ = false;
+    unsigned version_ = 0;
+    std::shared_ptr<const cloud::PointCloud> cloud_;
+    std::unique_ptr<score::Objects> objects_;
+};
+
+}  // namespace pristine::app
