@@ -50,7 +50,8 @@ json holes_json(const tunnel::Lining& lining) {
 }
 
 void run(const Request& r) {
-    refuse_overwriting_input({r.input, r.line}, r.output);
+    for (const std::string* out : {&r.output, &r.inside, &r.lining, &r.report})
+        if (!out->empty()) refuse_overwriting_input({r.input, r.line}, *out);
     json j;
     std::string text;
     with_progress([&](Progress& progress) {

@@ -174,6 +174,12 @@ TEST_CASE("TheStageIsColouredByAScoreAndShowsItsLimits", "[window]") {
     }
     CHECK(told.contains("Height"));
     CHECK(told.contains("usual"));
+    // With the reason in words, where the score has one.
+    s.rule("floor", 0.5);
+    std::uint64_t standing = 0;
+    while (!s.card().taken()->contains(standing)) ++standing;
+    CHECK(s.card().value_of(standing).contains("above the floor beneath it"));
+    s.rule("height", demo::kSiteOrigin.z + 4.5);
     // Fly to the most extreme: the highest point comes into the middle of the view.
     s.w.click(s.w.find<QPushButton>("ruleExtreme"));
     REQUIRE(s.w.settle());

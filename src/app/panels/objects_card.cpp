@@ -170,9 +170,10 @@ void ObjectsCard::fill() {
             if (o.kind != static_cast<ObjectKind>(k)) continue;
             if (!head) row(head = new QTreeWidgetItem(tree_), -1, false);
             auto* child = new QTreeWidgetItem(
-                head, {tr("%1 × %2 m, %3 m high, %4 points")
+                head, {tr("%1 × %2 × %3 m, %4")
                            .arg(QString::number(o.length, 'f', 1), QString::number(o.width, 'f', 1),
                                 QString::number(o.height, 'f', 1), rounded(o.count))});
+            child->setToolTip(0, tr("Length, width, height above the ground; number of points"));
             row(child, static_cast<int>(n), ticked[n]);
         }
         if (head)

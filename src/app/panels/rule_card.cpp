@@ -541,10 +541,11 @@ QString RuleCard::value_of(std::uint64_t element) const {
     if (!open_ || !column_) return {};
     const double v = column_->base + static_cast<double>(column_->values[element]);
     if (!std::isfinite(v)) return tr("%1: no value here").arg(which_->currentText());
-    const double usual = profile_.median;
-    return tr("%1: %2, usual is %3")
-        .arg(which_->currentText(), QString::number(v / per_shown(), 'g', 4),
-             QString::number(usual / per_shown(), 'g', 4));
+    const QString unit = score_->unit == "length" ? Lengths(*document_->site()).suffix() : QString();
+    const auto number = [&](double x) { return QString::number(x / per_shown(), 'g', 4) + unit; };
+    const QString why =
+        v > 0 && !score_->reason.empty() ? "; " + tr(score_->reason.c_str()).arg(number(v)) : QString();
+    return tr("%1: %2, usual is %3%4").arg(which_->currentText(), number(v), number(profile_.median), why);
 }
 
 void RuleCard::range_edited() {

@@ -64,6 +64,7 @@ void add_ground(std::vector<Score>& s) {
            false}},
          {},
          above_ground});
+    s.back().reason = "%1 above the ground";
     s.push_back(
         {"floor",
          "Height above floor",
@@ -75,6 +76,7 @@ void add_ground(std::vector<Score>& s) {
           {"area", "Smallest floor", "", "Square metres; a smaller level is no floor", 3, 0.1, 1e5, false}},
          {},
          above_floor});
+    s.back().reason = "%1 above the floor beneath it";
 }
 
 }  // namespace pristine::score

@@ -47,6 +47,7 @@ void add_lining(std::vector<Score>& s) {
         {},
         depth};
     score.needs_line = true;
+    score.reason = "%1 inside the lining";
     s.push_back(score);
 }
 

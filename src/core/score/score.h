@@ -55,6 +55,7 @@ struct Score {
     /// Throws Error, Cancelled. Progress over the present stretch.
     std::function<Column(const Input&, const Parameters&, Progress&)> compute;
     bool logarithmic = false;  ///< values are positive and spread over orders of magnitude
+    std::string reason{};      ///< of a value above 0, in words; %1 is the value with its unit
     bool needs_line = false;   ///< Input::line must be given
     bool needs_other = false;  ///< Input::other must be given
 };

@@ -261,6 +261,7 @@ void add_seen_through(std::vector<Score>& s) {
            false}},
          why_not,
          seen_through});
+    s.back().reason = "another station looked past it and measured a surface %1 behind it";
 }
 
 }  // namespace pristine::score

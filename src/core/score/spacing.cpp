@@ -133,6 +133,8 @@ void add_spacing(std::vector<Score>& s) {
                  {neighbours_parameter(4)},
                  {},
                  stray});
+    s.back().reason =
+        "%1 times as far from its neighbours as is usual round it, less the more it lies in their plane";
     s.push_back({"spacing",
                  "Mean distance to neighbours",
                  "length",
