@@ -1,0 +1,199 @@
+// Files: opening, saving, exporting, what is dropped on the window, closing.
+
+#include "app/panels/lengths.h"
+#include "app/shell/main_window.h"
+
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSettings>
+#include <QSplitter>
+#include <QTimer>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include "app/panels/contents_panel.h"
+#include "app/panels/decision_bar.h"
+#include "app/panels/ledger_strip.h"
+#include "app/panels/legend.h"
+#include "app/panels/notice.h"
+#include "app/panels/objects_card.h"
+#include "app/panels/panorama_pane.h"
+#include "app/panels/rule_card.h"
+#include "app/panels/section_pane.h"
+#include "app/panels/status_line.h"
+#include "app/panels/text_import.h"
+#include "app/panels/work_card.h"
+#include "app/shell/manual_window.h"
+#include "app/shell/theme.h"
+#include "app/shell/thumbnails.h"
+#include "core/io/cloud_io.h"
+#include "core/select/summary.h"
+
+namespace pristine::app {
+namespace fs = std::filesystem;
+
+void MainWindow::open_files(const std::vector<fs::path>& paths) {
+    std::vector<fs::path> scans;
+    for (const fs::path& p : paths) {
+        remember_recent(p);
+        bool project = false;
+        try {
+            project = store::is_project(p);
+        } catch (const std::exception& e) {
+            notice_->show_text(QString::fromUtf8(e.what()), true);
+            continue;
+        }
+        if (project)
+            document_->open_project(p);
+        else if (TextImport::wants_help(p))
+            preview_text(p);
+        else
+            scans.push_back(p);
+    }
+    document_->add_files(scans);
+}
+
+void MainWindow::preview_text(const fs::path& path) {
+    try {
+        auto* preview = new TextImport(path, this);
+        preview->setAttribute(Qt::WA_DeleteOnClose);
+        connect(preview, &QDialog::accepted, this, [this, preview, path] {
+            io::ReadOptions options;
+            options.text = preview->reading();
+            document_->add_files({path}, options);
+        });
+        preview->show();
+    } catch (const Error& e) {
+        notice_->show_text(QString::fromStdString(e.what()), true);
+    }
+}
+
+void MainWindow::choose_text() {
+    const QString file = QFileDialog::getOpenFileName(
+        this, tr("Open text with a preview"), QSettings().value("folder").toString(),
+        tr("Text of points (*.xyz *.txt *.csv *.asc);;All files (*)"));
+    if (!file.isEmpty()) preview_text(file.toStdString());
+}
+
+void MainWindow::offer_drafts() {
+    const auto drafts = Document::left_drafts();
+    if (drafts.empty()) return;
+    const fs::path newest = drafts.front();
+    notice_->show_text(tr("A site that was never saved is still here (%1).")
+                           .arg(QString::fromStdString(newest.stem().string())),
+                       false, {tr("Open it"), [this, newest] { document_->open_project(newest); }},
+                       {tr("Throw it away"), [newest] {
+                            std::error_code ignored;
+                            for (const char* end : {"", "-wal", "-shm"})
+                                fs::remove(newest.string() + end, ignored);
+                        }});
+}
+
+void MainWindow::choose_open() {
+    QStringList endings;
+    for (const io::CloudFormat& f : io::cloud_formats())
+        for (const std::string& e : f.extensions) endings << "*." + QString::fromStdString(e);
+    const QStringList files = QFileDialog::getOpenFileNames(
+        this, tr("Open scans or a project"), QSettings().value("folder").toString(),
+        tr("Scans and projects (%1 *.pristine);;All files (*)").arg(endings.join(' ')));
+    std::vector<fs::path> paths;
+    for (const QString& f : files) paths.emplace_back(f.toStdString());
+    if (!paths.empty())
+        QSettings().setValue("folder", QString::fromStdString(paths[0].parent_path().string()));
+    open_files(paths);
+}
+
+void MainWindow::choose_save_as() {
+    QString file = QFileDialog::getSaveFileName(
+        this, tr("Save the project"), QSettings().value("folder").toString(), tr("Projects (*.pristine)"));
+    if (file.isEmpty()) return;
+    if (!file.endsWith(QStringLiteral(".pristine"))) file += QStringLiteral(".pristine");
+    document_->save_as(file.toStdString(), true);
+    remember_recent(file.toStdString());
+}
+
+void MainWindow::choose_export(Export what) {
+    const QString title =
+        what == Export::Shown                               ? tr("Export what is shown")
+        : what == Export::Withheld || what == Export::Noise ? tr("Export all, what is out marked")
+        : what == Export::Removed                           ? tr("Export what is out")
+                                  : tr("Export each reason: the reason is added to the name");
+    const bool marked = what == Export::Withheld || what == Export::Noise || what == Export::HighNoise;
+    const QString file = QFileDialog::getSaveFileName(
+        this, title, QSettings().value("folder").toString(),
+        marked ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
+               : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
+                    "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+    if (file.isEmpty()) return;
+    switch (what) {
+        case Export::Shown:
+            return document_->export_shown(file.toStdString(), true);
+        case Export::Withheld:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::Withheld);
+        case Export::Noise:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::Noise);
+        case Export::HighNoise:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::HighNoise);
+        case Export::Removed:
+            return document_->export_removed(file.toStdString(), true);
+        case Export::Reasons:
+            return document_->export_reasons(file.toStdString(), true);
+    }
+}
+
+void MainWindow::remember_recent(const fs::path& path) {
+    std::error_code error;
+    const QString absolute = QString::fromStdString(fs::absolute(path, error).string());
+    QStringList recent = QSettings().value("recent").toStringList();
+    recent.removeAll(absolute);
+    recent.prepend(absolute);
+    while (recent.size() > 10) recent.removeLast();
+    QSettings().setValue("recent", recent);
+}
+
+void MainWindow::fill_recent() {
+    recent_->clear();
+    for (const QString& f : QSettings().value("recent").toStringList())
+        recent_->addAction(f, this, [this, f] { open_files({f.toStdString()}); });
+    if (recent_->isEmpty()) recent_->addAction(tr("Nothing opened yet"))->setEnabled(false);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+    std::vector<fs::path> paths;
+    for (const QUrl& url : e->mimeData()->urls())
+        if (url.isLocalFile()) paths.emplace_back(url.toLocalFile().toStdString());
+    open_files(paths);
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    store_view();
+    // Everything is in the project file or a draft: nothing to ask, only to wait until the disk has it.
+    const store::Journal::Status disk = document_->disk();
+    if (!disk.error.empty()) {
+        notice_->show_text(tr("Not everything could be written: %1").arg(QString::fromStdString(disk.error)),
+                           true, {tr("Try again"), [this] { document_->retry_writing(); }},
+                           {tr("Close all the same"), [] { std::_Exit(1); }});
+        closing_ = false;
+        return e->ignore();
+    }
+    if (disk.waiting == 0) return e->accept();
+    closing_ = true;
+    notice_->show_text(tr("Still writing to the disk. The window closes by itself when everything is safe."),
+                       false, {tr("Stay"), [this] { closing_ = false; }});
+    e->ignore();
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,199 @@
+// What is shown: the scene, ghosts, the wipe, the legend, places flown to.
+
+#include "app/panels/lengths.h"
+#include "app/shell/main_window.h"
+
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSettings>
+#include <QSplitter>
+#include <QTimer>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include "app/panels/contents_panel.h"
+#include "app/panels/decision_bar.h"
+#include "app/panels/ledger_strip.h"
+#include "app/panels/legend.h"
+#include "app/panels/notice.h"
+#include "app/panels/objects_card.h"
+#include "app/panels/panorama_pane.h"
+#include "app/panels/rule_card.h"
+#include "app/panels/section_pane.h"
+#include "app/panels/status_line.h"
+#include "app/panels/text_import.h"
+#include "app/panels/work_card.h"
+#include "app/shell/manual_window.h"
+#include "app/shell/theme.h"
+#include "app/shell/thumbnails.h"
+#include "core/io/cloud_io.h"
+#include "core/select/summary.h"
+
+namespace pristine::app {
+
+void MainWindow::refresh() {
+    show_scene();
+    follow_clip();
+    follow_solid();
+    rule_->refresh();
+    objects_->refresh();
+    follow_lines();
+    contents_->refresh();
+    ledger_->refresh();
+    status_->refresh();
+    commands_.refresh();
+    const site::ItemPtr item = document_->site()->active_item();
+    working_on_->setVisible(item != nullptr);
+    if (item) working_on_->setText(tr("Working on %1 ▾").arg(QString::fromStdString(item->name)));
+    place_stage_corner();
+    setWindowTitle(tr("%1 – Pristine Cloud").arg(document_->title()));
+}
+
+void MainWindow::show_scene() {
+    show_scene_of(document_->site());
+}
+
+void MainWindow::show_scene_of(const site::SitePtr& s) {
+    site::SetPtr ghosts;
+    if (const site::ItemPtr item = s->active_item()) {
+        if (const site::LedgerEntry* e = item->entry(ghost_entry_))
+            ghosts = e->elements;
+        else if (ghosts_shown_ || among_removed_ || s->of_removed)
+            ghosts = item->removed;
+    }
+    drawn_site_ = s;
+    section_->refresh(s, ghosts);
+    panorama_->refresh(s);
+    show_wipe(s);
+    // A rule in hand may colour the item in work by its values; the item's own style stays as it is.
+    const auto by_rule = rule_->colours();
+    const auto column_of = [&](const site::Item& i) {
+        return by_rule && i.id == s->active ? by_rule : document_->column_of(i);
+    };
+    site::Site shown = *s;
+    if (by_rule)
+        for (site::ItemPtr& i : shown.items)
+            if (i->id == s->active) {
+                auto coloured = std::make_shared<site::Item>(*i);
+                coloured->style.colour_by = site::ColourBy::Column;
+                coloured->style.own_range = false;
+                i = std::move(coloured);
+            }
+    stage_->set_scene(std::make_shared<const render::Scene>(render::scene_of(shown, ghosts, column_of)));
+    show_legend();
+}
+
+// Before: everything that is out is there again.
+void MainWindow::show_wipe(const site::SitePtr& s) {
+    if (!wipe_) {
+        if (stage_->wiping()) stage_->set_before(nullptr);
+        return;
+    }
+    const render::Scene now =
+        render::scene_of(*s, nullptr, [this](const site::Item& i) { return document_->column_of(i); });
+    std::vector<render::DrawItem> items = now.items();
+    for (render::DrawItem& d : items) {
+        if (const site::ItemPtr item = s->item(d.id))
+            d.hidden = std::make_shared<const ElementSet>(*item->absent - *item->removed);
+        d.selected = nullptr;
+    }
+    stage_->set_before(std::make_shared<const render::Scene>(std::move(items)));
+}
+
+void MainWindow::show_legend() {
+    const site::ItemPtr item = document_->site()->active_item();
+    std::optional<render::ColourRange> range;
+    if (item && item->visible)
+        for (const render::DrawItem& d : stage_->scene().items())
+            if (d.id == item->id) range = render::colour_range(d);
+    if (!range) return legend_->set({}, false, std::nullopt);
+    if (rule_->colours()) return legend_->set(rule_->title(), false, range, rule_->per_shown());
+    const site::Style& style = item->style;
+    const bool grey = style.colour_by == site::ColourBy::Intensity && item->cloud->intensity();
+    const bool height = !grey && style.colour_by != site::ColourBy::Column;
+    const Lengths lengths(*document_->site());
+    const QString unit =
+        lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());
+    legend_->set(grey     ? tr("Intensity")
+                 : height ? tr("Height%1").arg(unit)
+                          : QString::fromStdString(style.column),
+                 grey, range, height ? lengths.data(1) : 1);
+}
+
+void MainWindow::connect_legend() {
+    const auto with_range = [this](double lo, double hi, bool own) {
+        site::Style style = document_->site()->active_item()->style;
+        style.own_range = own;
+        style.range_lo = own ? lo : 0;
+        style.range_hi = own ? hi : 0;
+        return style;
+    };
+    connect(legend_, &Legend::dragged, this, [this, with_range](double lo, double hi) {
+        const site::SitePtr s = document_->site();
+        show_scene_of(site::set_style(*s, s->active, with_range(lo, hi, true)));
+    });
+    connect(legend_, &Legend::changed, this, [this, with_range](double lo, double hi) {
+        document_->apply(tr("Colour range"), [&](const site::Site& s) {
+            return site::set_style(s, s.active, with_range(lo, hi, true));
+        });
+    });
+    connect(legend_, &Legend::reset, this, [this, with_range] {
+        document_->apply(tr("Usual colour range"), [&](const site::Site& s) {
+            return site::set_style(s, s.active, with_range(0, 0, false));
+        });
+    });
+}
+
+void MainWindow::set_ghosts(std::uint64_t entry) {
+    if (ghost_entry_ == entry) return;
+    ghost_entry_ = entry;
+    show_scene();
+}
+
+void MainWindow::fly_to_entry(std::uint64_t id) {
+    const site::ItemPtr item = document_->site()->active_item();
+    const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
+    if (!e) return;
+    const auto box = std::make_shared<Box3>();
+    jobs_->start(
+        tr("Looking for the points"),
+        [item, elements = e->elements, box](Progress& p) {
+            *box = select::summarise(*item->cloud, *elements, *elements, nullptr, p).box;
+        },
+        [this, box] {
+            const double margin = std::max(box->diagonal() * 0.3, 0.1);
+            box->lo = box->lo - Vec3{margin, margin, margin};
+            box->hi = box->hi + Vec3{margin, margin, margin};
+            stage_->look_at(*box);
+        },
+        {}, true);
+}
+
+void MainWindow::fly_to_item(std::uint64_t id) {
+    if (const site::ItemPtr item = document_->site()->item(id)) stage_->look_at(item->cloud->robust_bounds());
+}
+
+void MainWindow::choose_item() {
+    QMenu menu(this);
+    for (const site::ItemPtr& item : document_->site()->items)
+        menu.addAction(QString::fromStdString(item->name), this, [this, id = item->id, name = item->name] {
+            document_->apply(tr("Work on %1").arg(QString::fromStdString(name)),
+                             [id](const site::Site& s) { return site::activate(s, id); });
+        });
+    menu.exec(working_on_->mapToGlobal(QPoint(0, working_on_->height())));
+}
+
+void MainWindow::say_refused(const QString& why) {
+    status_->say(why, true);
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,132 @@
+// The view, kept with the project; views kept by name; the manual.
+
+#include "app/panels/lengths.h"
+#include "app/shell/main_window.h"
+
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSettings>
+#include <QSplitter>
+#include <QTimer>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include "app/panels/contents_panel.h"
+#include "app/panels/decision_bar.h"
+#include "app/panels/ledger_strip.h"
+#include "app/panels/legend.h"
+#include "app/panels/notice.h"
+#include "app/panels/objects_card.h"
+#include "app/panels/panorama_pane.h"
+#include "app/panels/rule_card.h"
+#include "app/panels/section_pane.h"
+#include "app/panels/status_line.h"
+#include "app/panels/text_import.h"
+#include "app/panels/work_card.h"
+#include "app/shell/manual_window.h"
+#include "app/shell/theme.h"
+#include "app/shell/thumbnails.h"
+#include "core/io/cloud_io.h"
+#include "core/select/summary.h"
+
+namespace pristine::app {
+
+namespace {
+
+nlohmann::json view_json(const render::Camera& c) {
+    return {{"eye", {c.eye.x, c.eye.y, c.eye.z}},
+            {"yaw", c.yaw_deg},
+            {"pitch", c.pitch_deg},
+            {"focus", c.focus},
+            {"perspective", c.perspective},
+            {"field", c.field_deg}};
+}
+
+// Throws nlohmann::json::exception for a view that a later version wrote.
+render::Camera camera_from(const nlohmann::json& j) {
+    render::Camera c;
+    c.eye = {j.at("eye").at(0), j.at("eye").at(1), j.at("eye").at(2)};
+    c.yaw_deg = j.at("yaw");
+    c.pitch_deg = j.at("pitch");
+    c.focus = j.at("focus");
+    c.perspective = j.at("perspective");
+    c.field_deg = j.at("field");
+    return c;
+}
+
+}  // namespace
+
+void MainWindow::store_view() {
+    if (stage_->peeking() || document_->site()->items.empty()) return;
+    nlohmann::json j = view_json(stage_->camera());
+    const auto before = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    if (before.is_object() && before.contains("saved")) j["saved"] = before["saved"];
+    document_->keep_view(j.dump());
+}
+
+void MainWindow::restore_view() {
+    const auto j = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    if (!j.is_object()) return;
+    try {
+        stage_->set_camera(camera_from(j));
+    } catch (const nlohmann::json::exception&) {
+        // The data matter more than the place of the camera.
+    }
+}
+
+void MainWindow::keep_view_as() {
+    bool ok = false;
+    const QString name =
+        QInputDialog::getText(this, tr("Keep this view"), tr("Name"), QLineEdit::Normal, {}, &ok).trimmed();
+    if (!ok || name.isEmpty()) return;
+    store_view();
+    auto j = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    nlohmann::json view = view_json(stage_->camera());
+    view["name"] = name.toStdString();
+    nlohmann::json others = nlohmann::json::array();
+    for (const auto& v : j.value("saved", nlohmann::json::array()))
+        if (v.value("name", "") != name.toStdString()) others.push_back(v);
+    others.push_back(view);
+    j["saved"] = others;
+    document_->keep_view(j.dump());
+    status_->say(tr("The view is kept as %1").arg(name), false);
+}
+
+void MainWindow::fill_views() {
+    saved_views_->clear();
+    const auto j = nlohmann::json::parse(document_->kept_view(), nullptr, false);
+    if (j.is_object())
+        for (const auto& v : j.value("saved", nlohmann::json::array()))
+            saved_views_->addAction(QString::fromStdString(v.value("name", "?")), this, [this, v] {
+                try {
+                    stage_->jump_to(camera_from(v));
+                } catch (const nlohmann::json::exception&) {
+                    say_refused(tr("This view cannot be read."));
+                }
+            });
+    if (saved_views_->isEmpty()) saved_views_->addAction(tr("None yet"))->setEnabled(false);
+}
+
+void MainWindow::open_manual() {
+    for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../share/pristine-cloud/manual",
+                                  QStringLiteral(PRISTINE_MANUAL_DIR)})
+        if (QFileInfo::exists(folder + "/index.md")) {
+            if (!manual_) manual_ = new ManualWindow(folder, this);
+            manual_->show_page(document_->site()->items.empty()    ? QStringLiteral("index.md")
+                               : document_->site()->selected() > 0 ? QStringLiteral("decide.md")
+                                                                   : QStringLiteral("select.md"));
+            return;
+        }
+    notice_->show_text(tr("The manual was not found beside the program."), true);
+}
+
+}  // namespace pristine::app
