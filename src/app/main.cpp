@@ -37,6 +37,6 @@ int main(int argc, char** argv) {
     for (const QString& f : parser.positionalArguments()) files.emplace_back(f.toStdString());
     if (files.empty()) window.offer_drafts();
     window.open_files(files);
-    if (parser.isSet(shots)) return pristine::app::make_shots(window, parser.value(shots), files.size());
+    if (parser.isSet(shots)) return pristine::app::make_shots(window, parser.value(shots), files);
     return QApplication::exec();
 }

@@ -2,14 +2,22 @@
 
 #include "cli/command.h"
 #include "demo/ashmere.h"
+#include "demo/culvert.h"
 
 namespace pristine::cli {
 namespace {
 
+constexpr std::uint64_t kMostInCulvert = 2'000'000;
+
 void run(const std::string& folder, demo::Options options, const Common& common) {
     options.replace = common.force;
     std::vector<demo::Scan> scans;
-    with_progress([&](Progress& p) { scans = demo::write_site(folder, options, p); });
+    with_progress([&](Progress& p) {
+        scans = demo::write_site(folder, options, p);
+        p.stretch(1, 1, "Scanning the culvert");
+        demo::write_culvert(folder, std::min<std::uint64_t>(options.points / 2, kMostInCulvert), options.seed,
+                            options.replace, p);
+    });
     nlohmann::json files = nlohmann::json::array();
     std::string text;
     for (const demo::Scan& s : scans) {

@@ -6,9 +6,7 @@
 #include "core/io/keep.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_ply.h"
-#include "core/score/limits.h"
-#include "core/score/score.h"
-#include "core/tunnel/lining.h"
+#include "core/tunnel/inside.h"
 
 namespace pristine::cli {
 namespace {
@@ -21,26 +19,6 @@ struct Request {
     bool open_ends = false, open_holes = false;
     Common common;
 };
-
-// The points deeper inside than the tolerance.
-ElementSet inside_of(const cloud::PointCloud& c, const tunnel::Lining& lining, double tolerance,
-                     Progress& progress) {
-    const ElementSet all = ElementSet::all(c.size());
-    const score::Input in{c, all};
-    score::Column depth;
-    depth.values = score::for_members(in, progress, [&](std::size_t p, std::vector<float>& values) {
-        const auto stretches = lining.axis().near(world_box(c.info(p).bounds, c.grid()));
-        const cloud::PositionPage page = c.positions(p);
-        for (std::size_t i = 0; i < page.size(); ++i)
-            if (const auto d = lining.depth(c.grid().world(page.x[i], page.y[i], page.z[i]), &stretches))
-                values[i] = static_cast<float>(*d);
-    });
-    score::Limits limits;
-    limits.lo = tolerance;
-    limits.lo_open = true;
-    limits.hi = INFINITY;
-    return score::within(depth, all, limits);
-}
 
 json holes_json(const tunnel::Lining& lining) {
     json holes = json::array();
@@ -65,8 +43,9 @@ void run(const Request& r) {
         options.metres_per_unit = 1 / metre;
         if (r.fitting > 0) options.widest_fitting = r.fitting / metre;
         const tunnel::Lining lining(*c, ElementSet::all(c->size()), lines.front().points, options, progress);
-        const ElementSet inside =
-            inside_of(*c, lining, r.tolerance > 0 ? r.tolerance : 0.05 * metre, progress);
+        const ElementSet inside = tunnel::inside(*c, ElementSet::all(c->size()), lining,
+                                                 r.tolerance > 0 ? r.tolerance : 0.05 * metre, progress)
+                                      .points;
         const mesh::TriMesh mesh = lining.mesh(!r.open_holes, !r.open_ends);
         io::write_mesh_ply(mesh, r.output, r.common.force);
         io::WriteOptions options_out;

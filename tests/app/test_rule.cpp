@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
@@ -9,6 +10,7 @@
 
 #include "app/panels/rule_card.h"
 #include "app/panels/work_card.h"
+#include "app/shell/theme.h"
 #include "core/score/recipe.h"
 #include "demo/ashmere.h"
 #include "window_driver.h"
@@ -126,4 +128,39 @@ TEST_CASE("EveryScoreMakesItsCardAndRulesCombine", "[window]") {
     CHECK(s.w.site().selected() > 0);
     CHECK((*s.w.site().selection - high).empty());
     CHECK((*s.w.site().selection - s.slow(*step)).empty());
+}
+
+TEST_CASE("OneHistogramOverAllScansThatAreShown", "[window]") {
+    OpenScan s;
+    REQUIRE(s.w.open(s.folder / "ashmere-lock" / "chamber-station-2.las", 2));
+    const std::uint64_t in_work = s.w.site().active;
+    auto* low = s.w.find<QDoubleSpinBox>("ruleLow");
+    QTest::mouseClick(s.w.find<QCheckBox>("ruleAll"), Qt::LeftButton, Qt::NoModifier, QPoint(8, 8));
+    REQUIRE(s.w.settle());
+    CHECK(s.w.find<QLabel>("ruleSentence")->text().contains("In 2 scans"));
+    low->setValue(3);
+    REQUIRE(s.w.settle());
+    const auto step = s.card().step();
+    REQUIRE(step);
+    std::vector<ElementSet> wanted;
+    std::uint64_t sum = 0;
+    for (const site::ItemPtr& i : s.w.site().items) {
+        const ElementSet all = ElementSet::all(i->cloud->size());
+        wanted.push_back(score::within(
+            score::compute(score::find(step->score), {*i->cloud, all}, step->parameters), all, step->limits));
+        CHECK_FALSE(wanted.back().empty());
+        sum += wanted.back().count();
+    }
+    CHECK(s.w.find<QLabel>("ruleSentence")->text().contains(app::grouped(sum)));
+    const std::size_t commits = s.w.window().document().history().commits().size();
+    auto* everywhere = s.w.find<QPushButton>("ruleEverywhere");
+    REQUIRE(everywhere->isVisible());
+    everywhere->click();
+    REQUIRE(s.w.settle());
+    CHECK(s.w.window().document().history().commits().size() == commits + 1);
+    for (std::size_t k = 0; k < 2; ++k) CHECK(*s.w.site().items[k]->removed == wanted[k]);
+    CHECK(s.w.site().active == in_work);
+    s.w.window().commands().trigger("edit.undo");
+    REQUIRE(s.w.settle());
+    for (std::size_t k = 0; k < 2; ++k) CHECK(s.w.site().items[k]->removed->empty());
 }

@@ -5,14 +5,18 @@
 #include <algorithm>
 #include <numeric>
 #include <random>
+#include <tuple>
 
 #include "core/base/memory.h"
 #include "core/base/parallel.h"
+#include "core/base/roomy.h"
 #include "core/cloud/builder.h"
 #include "core/cloud/column.h"
 #include "core/elements/column_writer.h"
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
+#include "core/score/score.h"
+#include "core/select/growth.h"
 #include "support/cloud_makers.h"
 
 using namespace pristine;
@@ -212,4 +216,59 @@ TEST_CASE("AScratchFileThatTheDiskCannotHoldIsRefusedWithAReason") {
     } catch (const Error& e) {
         CHECK(std::string(e.what()).find("1024.0 TiB") != std::string::npos);
     }
+}
+
+// Whatever looks at neighbours works in a scratch file when there is no memory left, with the same result.
+TEST_CASE("NeighboursGroupsAndGrowthWorkBeyondTheBudget") {
+    const auto cloud = test::random_cloud(900'000, Shape::Clusters, 5);
+    const ElementSet all = ElementSet::all(cloud->size());
+    ElementSet seed(cloud->size());
+    PageBits bits;
+    for (std::size_t i = 0; i < 300; ++i) bits.set(i);
+    seed.set_page(0, bits);
+    const double gap = 0.002 * cloud->robust_bounds().diagonal();
+    const auto values_of = [&](const char* id, const score::Parameters& p) {
+        std::vector<float> values;
+        const score::Column c = score::compute(score::find(id), {*cloud, all}, p);
+        for (std::size_t k = 0; k < cloud->page_count(); ++k) {
+            const auto page = c.values.page(k);
+            values.insert(values.end(), page.begin(), page.end());
+        }
+        return values;
+    };
+    const auto everything = [&] {
+        return std::tuple(values_of("spacing", {{"neighbours", 4}}), values_of("stray", {}),
+                          values_of("group", {{"gap", gap}}), values_of("density", {{"radius", gap / 4}}),
+                          select::grown(*cloud, seed, all, gap), select::shrunk(*cloud, all - seed, all, gap),
+                          select::connected(*cloud, seed, all, {gap, -1}));
+    };
+    const auto with = everything();
+    const NoMemory none;
+    REQUIRE_FALSE(fits_memory(1));
+    const auto without = everything();
+    CHECK(with == without);
+    CHECK(std::get<4>(with).count() > 300);
+    CHECK(std::get<6>(with).count() > 300);
+    CHECK_FALSE(std::get<5>(with).empty());
+}
+
+TEST_CASE("WorkingMemoryInAFileKeepsToTheBudget") {
+    const std::uint64_t before = memory_budget(), start = resident_now();
+    set_memory_budget(start + (96u << 20));
+    {
+        constexpr std::size_t count = std::size_t{64} << 20;  // 512 MiB
+        RoomyVector<std::uint64_t> v(count);
+        std::uint64_t most = 0;
+        for (std::size_t i = 0; i < count; ++i) {
+            v[i] = i * 0x9E3779B97F4A7C15ull;
+            if (i % (count / 64) == 0) most = std::max(most, resident_now());
+        }
+        bool right = true;
+        for (std::size_t i = 0; i < count; ++i) right &= v[i] == i * 0x9E3779B97F4A7C15ull;
+        CHECK(right);
+        // What arrives between two looks of the watch may be above it.
+        CHECK(most < memory_budget() + (200u << 20));
+    }
+    CHECK(resident_now() < start + (64u << 20));
+    set_memory_budget(before);
 }

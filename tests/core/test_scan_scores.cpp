@@ -6,6 +6,7 @@
 #include <random>
 
 #include "core/base/bytes.h"
+#include "core/base/error.h"
 #include "core/cloud/builder.h"
 #include "core/score/score.h"
 #include "demo/trials.h"
@@ -143,4 +144,51 @@ TEST_CASE("DistanceToAnotherCloudEqualsTheSlowWay") {
         }
     }
     CHECK_THROWS_AS(score::compute(score::find("other"), {*a, all}, {}), Error);
+}
+
+// Scans of several stations in one file, and each in an item of its own: the same is seen.
+TEST_CASE("ScansInItemsOfTheirOwnSeeThroughThingsAsScansInOneFileDo") {
+    const demo::Trial trial = demo::make_trial("passers", 3, 0.12);
+    std::vector<demo::Truth> truth;
+    const auto together = demo::cloud_of(trial, truth);
+    const score::Score& through = score::find("through");
+    const ElementSet whole = ElementSet::all(together->size());
+    const score::Column one = score::compute(through, {*together, whole}, {});
+    std::vector<float> wanted(trial.points.size());
+    for (std::size_t p = 0; p < together->page_count(); ++p) {
+        const auto original = together->order()->page(p);
+        for (std::size_t i = 0; i < original.size(); ++i) wanted[original[i]] = one.values.page(p)[i];
+    }
+    std::vector<std::shared_ptr<const cloud::PointCloud>> clouds;
+    std::vector<ElementSet> sets;
+    std::vector<std::vector<std::size_t>> numbers(trial.stations.size());
+    for (std::size_t s = 0; s < trial.stations.size(); ++s) {
+        demo::Trial part{"part", {}, {trial.stations[s]}};
+        for (std::size_t i = 0; i < trial.points.size(); ++i)
+            if (trial.points[i].scan == s) {
+                part.points.push_back(trial.points[i]);
+                part.points.back().scan = 0;
+                numbers[s].push_back(i);
+            }
+        clouds.push_back(demo::cloud_of(part, truth));
+        sets.push_back(ElementSet::all(clouds.back()->size()));
+    }
+    std::size_t moving = 0, different = 0;
+    for (std::size_t s = 0; s < clouds.size(); ++s) {
+        score::Input in{*clouds[s], sets[s]};
+        CHECK_THROWS_AS(score::compute(through, in, {}), Error);
+        for (std::size_t k = 0; k < clouds.size(); ++k)
+            if (k != s) in.beside.push_back({clouds[k].get(), &sets[k]});
+        const score::Column own = score::compute(through, in, {});
+        for (std::size_t p = 0; p < clouds[s]->page_count(); ++p) {
+            const auto original = clouds[s]->order()->page(p);
+            for (std::size_t i = 0; i < original.size(); ++i) {
+                const float a = own.values.page(p)[i], b = wanted[numbers[s][original[i]]];
+                moving += b > 0;
+                different += !(a == b || (std::isnan(a) && std::isnan(b)));
+            }
+        }
+    }
+    CHECK(moving > 100);
+    CHECK(different == 0);
 }

@@ -422,15 +422,18 @@ TEST_CASE("TheManualSaysOfEveryScoreWhatTheRegistrySays") {
         "| clumps of noise, birds | *Group size*, a few points and less |\n"
         "| everything that stands on the ground | *Height above ground*, outside of -0.25 to 0.12 m |\n"
         "| what stands on a floor, in a building or under a bridge | *Height above floor* |\n"
-        "| passers-by | *Seen through*, with all scans in one file |\n"
+        "| passers-by | *Seen through*, with all scans of the site shown |\n"
         "| people, pipes, ducts in a tunnel | *Depth inside the lining* above 0.05 m |\n"
-        "| colour of the sky on rims | *Distance to a colour* below 14 |\n"
+        "| colour of the sky on rims | *Distance to colours* below 14 |\n"
         "| rims between two surfaces | *Mixed pixels* above 3 |\n"
         "| what changed between two scans | *Distance to another cloud* |\n\n"
+        "*All scans that are shown* judges every one of them with one histogram; *Remove from all scans* is "
+        "one step of undo.\n\n"
         "Rules are saved and run again as [recipes](recipes.md). "
         "Without a window: `pristine scores`, `score`, `clean`, `run`; see [the command "
         "line](command-line.md). Lengths are in the unit "
-        "of the data there,\nin the unit of the site on the card.\n\n";
+        "of the data there,\nin the unit of the site on the card; those that are not given are usual ones in "
+        "metres, converted.\n\n";
     for (const score::Score& s : score::scores()) {
         page += "## " + s.title + " (`" + s.id + "`" + (s.unit.empty() ? "" : ", " + s.unit) + ")\n\n";
         page += "- High: " + s.high + ".\n- Low: " + s.low + ".\n";
@@ -442,4 +445,15 @@ TEST_CASE("TheManualSaysOfEveryScoreWhatTheRegistrySays") {
     const std::filesystem::path file = std::string(PRISTINE_SOURCE_DIR) + "/docs/manual/rules.md";
     if (std::getenv("PRISTINE_WRITE_COMMANDS")) test::write_file(file, page);
     CHECK(test::read_file(file) == page);
+}
+
+// Usual lengths are metres: data in feet get them in feet.
+TEST_CASE("UsualLengthsAreConvertedToTheUnitOfTheData") {
+    const score::Score& group = score::find("group");
+    CHECK(score::complete(group, {}).at("gap") == Approx(0.1));
+    CHECK(score::complete(group, {}, 1 / 0.3048).at("gap") == Approx(0.1 / 0.3048));
+    CHECK(score::complete(group, {{"gap", 2}}, 1 / 0.3048).at("gap") == 2);
+    CHECK(score::complete(group, {{"gap", 200}}, 1 / 0.3048).at("gap") == 200);  // 61 m
+    CHECK_THROWS_AS(score::complete(group, {{"gap", 200}}), Error);
+    CHECK(score::complete(score::find("stray"), {}, 1 / 0.3048).at("neighbours") == 4);  // no length
 }

@@ -8,7 +8,7 @@
 
 #include "core/score/limits.h"
 #include "core/score/score.h"
-#include "core/tunnel/lining.h"
+#include "core/tunnel/inside.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"
 
@@ -104,6 +104,9 @@ TEST_CASE("OpeningsOfATunnelAreListed") {
     const tunnel::Lining lining(*pipe.cloud, ElementSet::all(pipe.cloud->size()), pipe.line, {});
     const auto holes = lining.holes();
     REQUIRE(holes.size() == 1);
+    // Closed over or not, one by one.
+    CHECK(mesh::open_edges(lining.mesh(std::vector<char>{1}, true)) == 0);
+    CHECK(mesh::open_edges(lining.mesh(std::vector<char>{0}, true)) > 8);
     CHECK(holes[0].chainage == Approx(8).margin(0.3));
     CHECK(holes[0].angle_deg == Approx(180 / kPi).margin(8));
     CHECK(holes[0].area == Approx(2.4 * 1.2 * 2).epsilon(0.35));
@@ -137,4 +140,29 @@ TEST_CASE("WhatIsInsideATunnelIsToldFromItsLining") {
     CHECK_THROWS_AS(score::compute(lining, {*cloud, all}, {}), Error);
     const std::vector<Vec3> elsewhere{{0, 0, 0}, {10, 0, 0}};
     CHECK_THROWS_AS(score::compute(lining, {*cloud, all, nullptr, nullptr, &elsewhere}, {}), Error);
+}
+
+TEST_CASE("WhatIsInsideEqualsTheSlowWayAndTheMapHoldsTheDeepestOfEachCell") {
+    const Pipe pipe({{0, 0, 0}, {0, 20, 1}}, true);
+    const ElementSet all = ElementSet::all(pipe.cloud->size());
+    const tunnel::Lining lining(*pipe.cloud, all, pipe.line, {});
+    const tunnel::Inside found = tunnel::inside(*pipe.cloud, all, lining, 0.1);
+    std::vector<float> deepest(lining.rows() * lining.columns(), NAN);
+    std::size_t wrong = 0, inside = 0;
+    for (std::uint64_t i = 0; i < pipe.cloud->size(); ++i) {
+        const Vec3 w = pipe.cloud->position(i);
+        const auto d = lining.depth(w);
+        wrong += found.points.contains(i) != (d && *d > 0.1);
+        inside += d && *d > 0.1;
+        if (!d) continue;
+        float& most = deepest[*lining.cell_at(lining.axis().place(w))];
+        if (!(static_cast<float>(*d) <= most)) most = static_cast<float>(*d);
+    }
+    CHECK(wrong == 0);
+    CHECK(inside > 1000);
+    std::size_t different = 0;
+    for (std::size_t k = 0; k < deepest.size(); ++k)
+        different +=
+            !(deepest[k] == found.deepest[k] || (std::isnan(deepest[k]) && std::isnan(found.deepest[k])));
+    CHECK(different == 0);
 }

@@ -27,6 +27,13 @@ Lengths::Lengths(const site::Site& s, const site::Item* item) {
               (id == "usft" ? QCoreApplication::translate("Lengths", "US ft") : QString::fromStdString(id));
 }
 
+QString Lengths::power(int exponent) const {
+    if (suffix_.isEmpty())
+        return exponent == 2 ? QCoreApplication::translate("Lengths", " square units")
+                             : QCoreApplication::translate("Lengths", " cubic units");
+    return suffix_ + (exponent == 2 ? QStringLiteral("²") : QStringLiteral("³"));
+}
+
 QString Lengths::number(double data, int more) const {
     return QString::number(shown(data), 'f', decimals_ + more);
 }

@@ -41,21 +41,8 @@ QString title_of(ObjectKind k) {
 }  // namespace
 
 ObjectsCard::ObjectsCard(Document* document, Jobs* jobs, QWidget* parent)
-    : QWidget(parent), document_(document), jobs_(jobs) {
-    setObjectName(QStringLiteral("workCard"));  // it looks like one
-    setAttribute(Qt::WA_StyledBackground);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(14, 12, 14, 12);
-    layout->setSpacing(8);
-    auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("On the ground"), this);
-    title->setObjectName(QStringLiteral("cardTitle"));
-    head->addWidget(title);
-    head->addStretch(1);
-    auto* close = new QPushButton(tr("Close"), this);
-    close->setObjectName(QStringLiteral("objectsClose"));
-    head->addWidget(close);
-    layout->addLayout(head);
+    : SideCard(QStringLiteral("objects"), tr("On the ground"), parent), document_(document), jobs_(jobs) {
+    QVBoxLayout* layout = body();
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("objectsState"));
     state_->setWordWrap(true);
@@ -78,8 +65,6 @@ ObjectsCard::ObjectsCard(Document* document, Jobs* jobs, QWidget* parent)
     take_ = new QPushButton(tr("Select what is ticked"), this);
     take_->setObjectName(QStringLiteral("objectsTake"));
     layout->addWidget(take_);
-    hide();
-    connect(close, &QPushButton::clicked, this, &ObjectsCard::close_card);
     connect(take_, &QPushButton::clicked, this, &ObjectsCard::chosen);
     connect(tree_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* i) { tick_changed(i); });
     connect(tree_, &QTreeWidget::currentItemChanged, this, [this] {
@@ -97,22 +82,9 @@ ObjectsCard::ObjectsCard(Document* document, Jobs* jobs, QWidget* parent)
     connect(kind_, &QComboBox::activated, this, &ObjectsCard::tell);
 }
 
-void ObjectsCard::open() {
-    open_ = true;
-    show();
-    compute();
-}
-
-void ObjectsCard::close_card() {
-    open_ = false;
-    ++version_;
-    hide();
-    emit closed();
-}
-
 void ObjectsCard::refresh() {
     const site::ItemPtr item = document_->site()->active_item();
-    if (open_ && (item ? item->cloud : nullptr) != cloud_) compute();
+    if (is_open() && (item ? item->cloud : nullptr) != cloud_) compute();
 }
 
 int ObjectsCard::current() const {

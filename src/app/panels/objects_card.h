@@ -3,9 +3,9 @@
 
 #pragma once
 
-#include <QWidget>
 #include <memory>
 
+#include "app/panels/side_card.h"
 #include "core/geometry/vec.h"
 #include "core/score/objects.h"
 #include "core/site/site.h"
@@ -21,16 +21,11 @@ namespace pristine::app {
 class Document;
 class Jobs;
 
-class ObjectsCard : public QWidget {
+class ObjectsCard : public SideCard {
     Q_OBJECT
   public:
     ObjectsCard(Document*, Jobs*, QWidget* parent = nullptr);
-    /// Shows the card and looks for what stands on the ground of the item in work.
-    void open();
-    void close_card();
-    bool is_open() const { return open_; }
-    /// Another item may be in work now.
-    void refresh();
+    void refresh() override;
     const score::Objects* objects() const { return objects_.get(); }
     /// The points of what is ticked; null while there is no list.
     site::SetPtr ticked() const;
@@ -39,9 +34,10 @@ class ObjectsCard : public QWidget {
     void chosen();  ///< ticked() is meant
     void fly(const Box3& place);
     void said(const QString& text);
-    void closed();
 
   private:
+    void on_open() override { compute(); }
+    void on_close() override { ++version_; }
     void compute();
     void fill();
     void tick_changed(QTreeWidgetItem*);
@@ -53,7 +49,7 @@ class ObjectsCard : public QWidget {
     QLabel* state_;
     QComboBox* kind_;
     QPushButton* take_;
-    bool open_ = false, filling_ = false;
+    bool filling_ = false;
     unsigned version_ = 0;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     std::unique_ptr<score::Objects> objects_;

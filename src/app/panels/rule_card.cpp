@@ -1,5 +1,7 @@
 #include "app/panels/rule_card.h"
 
+#include <QCheckBox>
+#include <QColorDialog>
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QFormLayout>
@@ -22,6 +24,22 @@ namespace {
 
 constexpr double kMargin = 8, kBottom = 18;
 constexpr double kAtOnce = 1.0;  // seconds: what takes no longer is computed again after every change
+
+// A colour as a number: "#C0FFEE", or none.
+class ColourBox : public QDoubleSpinBox {
+  public:
+    using QDoubleSpinBox::QDoubleSpinBox;
+    QString textFromValue(double v) const override {
+        return v < 0 ? RuleCard::tr("none")
+                     : QStringLiteral("#%1").arg(static_cast<unsigned>(v), 6, 16, QLatin1Char('0')).toUpper();
+    }
+    double valueFromText(const QString& text) const override {
+        bool ok = false;
+        const unsigned v = text.mid(text.indexOf(QLatin1Char('#')) + 1).toUInt(&ok, 16);
+        return ok && text.contains(QLatin1Char('#')) ? v : -1;
+    }
+    QValidator::State validate(QString&, int&) const override { return QValidator::Acceptable; }
+};
 
 }  // namespace
 
@@ -121,21 +139,8 @@ void RangeHistogram::keyPressEvent(QKeyEvent* e) {
 }
 
 RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
-    : QWidget(parent), document_(document), jobs_(jobs) {
-    setObjectName(QStringLiteral("workCard"));  // it looks like one
-    setAttribute(Qt::WA_StyledBackground);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(14, 12, 14, 12);
-    layout->setSpacing(8);
-    auto* head = new QHBoxLayout;
-    auto* title = new QLabel(tr("Rule"), this);
-    title->setObjectName(QStringLiteral("cardTitle"));
-    head->addWidget(title);
-    head->addStretch(1);
-    auto* close = new QPushButton(tr("Close"), this);
-    close->setObjectName(QStringLiteral("ruleClose"));
-    head->addWidget(close);
-    layout->addLayout(head);
+    : SideCard(QStringLiteral("rule"), tr("Rule"), parent), document_(document), jobs_(jobs) {
+    QVBoxLayout* layout = body();
     which_ = new QComboBox(this);
     which_->setObjectName(QStringLiteral("ruleScore"));
     which_->setAccessibleName(tr("What points are judged by"));
@@ -155,6 +160,11 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     connect(other_, &QComboBox::activated, this, &RuleCard::compute);
     parameters_ = new QFormLayout;
     layout->addLayout(parameters_);
+    all_ = new QCheckBox(tr("All scans that are shown"), this);
+    all_->setObjectName(QStringLiteral("ruleAll"));
+    all_->setToolTip(tr("Judges every scan that is shown, with one histogram over all of them"));
+    layout->addWidget(all_);
+    connect(all_, &QCheckBox::toggled, this, &RuleCard::compute);
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("ruleState"));
     state_->setWordWrap(true);
@@ -208,9 +218,13 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     take_ = new QPushButton(tr("Select these"), this);
     take_->setObjectName(QStringLiteral("ruleTake"));
     layout->addWidget(take_);
+    everywhere_ = new QPushButton(tr("Remove from all scans"), this);
+    everywhere_->setObjectName(QStringLiteral("ruleEverywhere"));
+    everywhere_->setToolTip(tr("One entry in the ledger of each scan, one step of undo"));
+    everywhere_->hide();
+    layout->addWidget(everywhere_);
+    connect(everywhere_, &QPushButton::clicked, this, &RuleCard::remove_everywhere);
     layout->addStretch(1);
-    hide();
-    connect(close, &QPushButton::clicked, this, &RuleCard::close_card);
     connect(which_, &QComboBox::activated, this, &RuleCard::choose_score);
     connect(histogram_, &RangeHistogram::dragged, this, [this](double lo, double hi) {
         filling_ = true;
@@ -235,7 +249,7 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
 }
 
 std::shared_ptr<const cloud::FetchedColumn> RuleCard::colours() const {
-    if (!open_ || !column_ || !colour_->isChecked()) return nullptr;
+    if (!is_open() || !column_ || !colour_->isChecked()) return nullptr;
     auto c = std::make_shared<cloud::FetchedColumn>();
     c->base = column_->base;
     c->values = column_->values;
@@ -273,7 +287,7 @@ void RuleCard::fill_others() {
 
 std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
     const auto s = step();
-    if (!open_ || !s || !cloud_) return {};
+    if (!is_open() || !s || !cloud_) return {};
     std::vector<std::vector<Vec3>> lines;
     const Box3 box = cloud_->robust_bounds();
     for (const double value : {s->limits.lo, s->limits.hi}) {
@@ -356,19 +370,6 @@ double RuleCard::per_shown() const {
     return score_ && score_->unit == "length" ? Lengths(*document_->site()).data(1) : 1;
 }
 
-void RuleCard::open() {
-    open_ = true;
-    show();
-    choose_score();
-}
-
-void RuleCard::close_card() {
-    open_ = false;
-    ++version_;
-    hide();
-    emit closed();
-}
-
 void RuleCard::choose(const QString& score_id) {
     which_->setCurrentIndex(which_->findData(score_id));
     choose_score();
@@ -390,7 +391,7 @@ void RuleCard::choose_score() {
     boxes_.clear();
     const Lengths lengths(*document_->site());
     for (const score::Parameter& p : score_->parameters) {
-        auto* box = new QDoubleSpinBox(this);
+        auto* box = p.unit == "colour" ? new ColourBox(this) : new QDoubleSpinBox(this);
         const bool is_length = p.unit == "length";
         // Usual lengths are metres: data in another unit get them in that.
         const double factor = is_length ? 1 / lengths.metres() : 1;
@@ -404,7 +405,7 @@ void RuleCard::choose_score() {
         box->setValue(p.usual * factor);
         box->setKeyboardTracking(false);
         connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::compute);
-        parameters_->addRow(tr(p.title.c_str()), box);
+        parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? colour_row(box) : box);
         boxes_.push_back(box);
     }
     meaning_->setText(tr("High: %1. Low: %2.").arg(tr(score_->high.c_str()), tr(score_->low.c_str())));
@@ -413,9 +414,38 @@ void RuleCard::choose_score() {
     compute();
 }
 
+// A box with a button beside it that asks for the colour, or takes it off the screen.
+QWidget* RuleCard::colour_row(QDoubleSpinBox* box) {
+    auto* row = new QWidget(this);
+    auto* layout = new QHBoxLayout(row);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->addWidget(box, 1);
+    auto* pick = new QPushButton(tr("Pick…"), row);
+    pick->setToolTip(tr("Choose a colour, or take one from the screen"));
+    layout->addWidget(pick);
+    connect(pick, &QPushButton::clicked, this, [this, box] {
+        const QColor before = box->value() < 0 ? QColor(Qt::white) : QColor(static_cast<QRgb>(box->value()));
+        const QColor chosen = QColorDialog::getColor(before, this, tr("A colour to compare with"));
+        if (chosen.isValid()) box->setValue(chosen.rgb() & 0xFFFFFFu);
+    });
+    return row;
+}
+
+// Whether scans that are judged along have come, gone, or lost points.
+bool RuleCard::others_changed() const {
+    std::size_t found = 0, wanted = 0;
+    for (const site::ItemPtr& i : document_->site()->items) {
+        if (!i->visible || i->locked || i->id == document_->site()->active) continue;
+        ++wanted;
+        for (const Beside& b : beside_) found += b.item == i->id && *b.eligible == site::eligible(*i);
+    }
+    return found != wanted || wanted != beside_.size();
+}
+
 void RuleCard::refresh() {
-    if (!open_) return;
+    if (!is_open()) return;
     fill_others();
+    if (all_->isChecked() && column_ && others_changed()) return compute_keeping(true);
     const site::ItemPtr item = document_->site()->active_item();
     if (document_->site()->unit != unit_) return choose_score();
     if ((item ? item->cloud : nullptr) != cloud_) return compute();
@@ -437,9 +467,11 @@ void RuleCard::compute() {
 }
 
 void RuleCard::compute_keeping(bool range) {
-    if (!open_ || !score_) return;
+    if (!is_open() || !score_) return;
     const site::ItemPtr item = document_->site()->active_item();
     column_ = nullptr;
+    beside_.clear();
+    everywhere_->hide();
     cloud_ = item ? item->cloud : nullptr;
     histogram_->set({});
     sentence_->clear();
@@ -452,8 +484,13 @@ void RuleCard::compute_keeping(bool range) {
     used_ = given;
     struct Result {
         score::Column column;
+        std::vector<Beside> beside;
         score::Profile profile;
     };
+    std::vector<site::ItemPtr> shown;  // the others
+    for (const site::ItemPtr& i : document_->site()->items)
+        if (i->visible && !i->locked && i != item) shown.push_back(i);
+    const bool all = all_->isChecked();
     const auto result = std::make_shared<Result>();
     const auto eligible = std::make_shared<const ElementSet>(site::eligible(*item));
     const unsigned version = ++version_;
@@ -468,19 +505,37 @@ void RuleCard::compute_keeping(bool range) {
         tr("Computing: %1").arg(which_->currentText()),
         [=, score = score_](Progress& p) {
             const ElementSet members = other ? site::eligible(*other) : ElementSet();
-            result->column = score::compute(*score,
-                                            {*item->cloud, *eligible, other ? other->cloud.get() : nullptr,
-                                             other ? &members : nullptr, line ? &line->points : nullptr},
-                                            given, p);
-            result->profile = score::profile(result->column, score->logarithmic);
+            std::vector<std::shared_ptr<const ElementSet>> sets;
+            for (const site::ItemPtr& i : shown)
+                sets.push_back(std::make_shared<const ElementSet>(site::eligible(*i)));
+            // What a score is asked for, for one scan with all the others beside it.
+            const auto of = [&](const site::ItemPtr& one, const ElementSet& own) {
+                score::Input in{*one->cloud, own, other ? other->cloud.get() : nullptr,
+                                other ? &members : nullptr, line ? &line->points : nullptr};
+                for (std::size_t k = 0; score->looks_beside && k < shown.size(); ++k)
+                    if (shown[k] != one) in.beside.push_back({shown[k]->cloud.get(), sets[k].get()});
+                if (score->looks_beside && one != item)
+                    in.beside.push_back({item->cloud.get(), eligible.get()});
+                return score::compute(*score, in, given, p);
+            };
+            result->column = of(item, *eligible);
+            std::vector<score::Column> columns{result->column};
+            for (std::size_t k = 0; all && k < shown.size(); ++k) {
+                result->beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k])});
+                columns.push_back(result->beside.back().column);
+            }
+            result->profile = score::profile(columns, score->logarithmic);
         },
         [this, result, eligible, version, clock, range] {
             if (version != version_) return;
             seconds_ = static_cast<double>(clock.elapsed()) / 1000;
             extreme_at_ = 0;
             column_ = std::make_shared<const score::Column>(std::move(result->column));
+            beside_ = std::move(result->beside);
             profile_ = std::move(result->profile);
             eligible_ = eligible;
+            everywhere_->setVisible(!beside_.empty());
+            everywhere_->setText(tr("Remove from all %1 scans").arg(beside_.size() + 1));
             show_values(range);
         },
         [this, version](const QString& why) {
@@ -537,8 +592,19 @@ site::SetPtr RuleCard::taken() const {
     return last_;
 }
 
+std::vector<std::pair<std::uint64_t, site::SetPtr>> RuleCard::taken_everywhere() const {
+    std::vector<std::pair<std::uint64_t, site::SetPtr>> sets;
+    const auto s = step();
+    if (!s || beside_.empty()) return sets;
+    sets.emplace_back(document_->site()->active, taken());
+    for (const Beside& b : beside_)
+        sets.emplace_back(
+            b.item, std::make_shared<const ElementSet>(score::within(b.column, *b.eligible, s->limits)));
+    return sets;
+}
+
 QString RuleCard::value_of(std::uint64_t element) const {
-    if (!open_ || !column_) return {};
+    if (!is_open() || !column_) return {};
     const double v = column_->base + static_cast<double>(column_->values[element]);
     if (!std::isfinite(v)) return tr("%1: no value here").arg(which_->currentText());
     const QString unit = score_->unit == "length" ? Lengths(*document_->site()).suffix() : QString();
@@ -574,13 +640,18 @@ void RuleCard::say() {
     const auto s = step();
     if (!s) return sentence_->clear();
     histogram_->set_range(s->limits.lo, s->limits.hi, s->limits.outside);
-    const auto set = taken();
-    const double share = eligible_->count() > 0 ? 100.0 * static_cast<double>(set->count()) /
-                                                      static_cast<double>(eligible_->count())
-                                                : 0;
+    std::uint64_t count = 0, of = eligible_->count();
+    if (beside_.empty()) {
+        count = taken()->count();
+    } else {
+        for (const auto& one : taken_everywhere()) count += one.second->count();
+        for (const Beside& b : beside_) of += b.eligible->count();
+    }
+    const double share = of > 0 ? 100.0 * static_cast<double>(count) / static_cast<double>(of) : 0;
     sentence_->setText(tr("Takes %1 points (%2 %): values %3 %4.")
-                           .arg(grouped(set->count()), QString::number(share, 'g', 3),
-                                s->limits.outside ? tr("outside") : tr("of"), range_text(s->limits)));
+                           .arg(grouped(count), QString::number(share, 'g', 3),
+                                s->limits.outside ? tr("outside") : tr("of"), range_text(s->limits)) +
+                       (beside_.empty() ? QString() : " " + tr("In %1 scans.").arg(beside_.size() + 1)));
 }
 
 }  // namespace pristine::app

@@ -8,12 +8,14 @@
 #include <optional>
 
 #include "app/panels/lengths.h"
+#include "app/panels/side_card.h"
 #include "core/cloud/column.h"
 #include "core/geometry/vec.h"
 #include "core/score/limits.h"
 #include "core/score/recipe.h"
 #include "core/site/site.h"
 
+class QCheckBox;
 class QComboBox;
 class QDoubleSpinBox;
 class QFormLayout;
@@ -54,17 +56,12 @@ class RangeHistogram : public QWidget {
     bool outside_ = false, dragging_ = false, high_ = false;
 };
 
-class RuleCard : public QWidget {
+class RuleCard : public SideCard {
     Q_OBJECT
   public:
     RuleCard(Document*, Jobs*, QWidget* parent = nullptr);
-    /// Shows the card and computes the score.
-    void open();
-    void close_card();
-    bool is_open() const { return open_; }
     void choose(const QString& score_id);
-    /// The item in work, or what may be touched of it, has changed.
-    void refresh();
+    void refresh() override;
 
     /// The rule as it stands; none while its score is computed.
     std::optional<score::Step> step() const;
@@ -80,16 +77,21 @@ class RuleCard : public QWidget {
     std::vector<std::vector<Vec3>> limit_lines() const;
     /// "stray 4.21": the value of a point of the item in work, with its meaning; empty: none.
     QString value_of(std::uint64_t element) const;
+    /// What the rule takes of each scan, the one in work included, when all that are shown are judged; empty
+    /// otherwise.
+    std::vector<std::pair<std::uint64_t, site::SetPtr>> taken_everywhere() const;
 
   signals:
-    void preview();  ///< taken() has changed, and may change again at once
-    void chosen();   ///< taken() is meant
-    void begun();    ///< another score: what is selected now is what it goes together with
-    void closed();
+    void preview();         ///< taken() has changed, and may change again at once
+    void chosen();          ///< taken() is meant
+    void begun();           ///< another score: what is selected now is what it goes together with
     void colour_changed();  ///< colours() has
     void fly(const Box3& place);
+    void remove_everywhere();  ///< taken_everywhere() is to go
 
   private:
+    void on_open() override { choose_score(); }
+    void on_close() override { ++version_; }
     void choose_score();
     void compute();
     void compute_keeping(bool range);
@@ -100,6 +102,8 @@ class RuleCard : public QWidget {
     int decimals() const;
     void fill_others();
     void fly_to_extreme();
+    QWidget* colour_row(QDoubleSpinBox*);
+    bool others_changed() const;
     Document* document_;
     Jobs* jobs_;
     QComboBox *which_, *combine_;
@@ -108,13 +112,14 @@ class RuleCard : public QWidget {
     std::vector<QDoubleSpinBox*> boxes_;
     RangeHistogram* histogram_;
     QDoubleSpinBox *lo_, *hi_;
-    QPushButton *outside_, *take_, *colour_, *extreme_;
+    QPushButton *outside_, *take_, *colour_, *extreme_, *everywhere_;
+    QCheckBox* all_;    // all scans that are shown, with one histogram
     QComboBox* other_;  // the item compared with
     QLabel* other_label_;
     std::string unit_;    // of the site, when the boxes were made
     double seconds_ = 0;  // that the last computation took
     std::size_t extreme_at_ = 0;
-    bool open_ = false, filling_ = false;
+    bool filling_ = false;
     unsigned version_ = 0;
     // What the values belong to.
     const score::Score* score_ = nullptr;
@@ -122,6 +127,12 @@ class RuleCard : public QWidget {
     std::shared_ptr<const cloud::PointCloud> cloud_;
     std::shared_ptr<const ElementSet> eligible_;
     std::shared_ptr<const score::Column> column_;
+    struct Beside {  // another scan that is judged along
+        std::uint64_t item = 0;
+        std::shared_ptr<const ElementSet> eligible;
+        score::Column column;
+    };
+    std::vector<Beside> beside_;
     score::Profile profile_;
     // The set that taken() gave last, and what it belongs to.
     mutable site::SetPtr last_;

@@ -29,6 +29,7 @@
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
 #include "app/panels/text_import.h"
+#include "app/panels/tunnel_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
@@ -86,11 +87,13 @@ void MainWindow::build_layout() {
     columns->addWidget(split, 1);
     columns->addWidget(card_);
     rule_ = new RuleCard(document_, jobs_, this);
-    rule_->setFixedWidth(296);
-    columns->addWidget(rule_);
     objects_ = new ObjectsCard(document_, jobs_, this);
-    objects_->setFixedWidth(296);
-    columns->addWidget(objects_);
+    tunnel_ = new TunnelCard(document_, jobs_, this);
+    cards_ = {rule_, objects_, tunnel_};
+    for (SideCard* card : cards_) {
+        card->setFixedWidth(296);
+        columns->addWidget(card);
+    }
     rows->addLayout(columns, 1);
     ledger_ = new LedgerStrip(document_, this);
     rows->addWidget(ledger_);
@@ -247,12 +250,23 @@ void MainWindow::connect_parts() {
     connect(contents_, &ContentsPanel::fly_to, this, [this](quint64 id) { fly_to_item(id); });
     connect(rule_, &RuleCard::preview, this, &MainWindow::preview_rule);
     connect(rule_, &RuleCard::chosen, this, &MainWindow::select_by_rule);
+    connect(rule_, &RuleCard::remove_everywhere, this, &MainWindow::remove_by_rule_everywhere);
     connect(rule_, &RuleCard::begun, this, [this] { rule_selection_ = nullptr; });
+    for (SideCard* card : cards_) {
+        connect(card, &SideCard::opened, this, [this, card] {
+            card_->hide();
+            for (SideCard* other : cards_)
+                if (other != card && other->is_open()) other->close_card();
+        });
+        connect(card, &SideCard::closed, this, [this] {
+            if (std::none_of(cards_.begin(), cards_.end(), [](SideCard* c) { return c->is_open(); }))
+                card_->show();
+            commands_.refresh();
+        });
+    }
     connect(rule_, &RuleCard::closed, this, [this] {
-        card_->show();
         show_scene();
         follow_lines();
-        commands_.refresh();
     });
     connect(rule_, &RuleCard::colour_changed, this,
             [this] { show_scene_of(drawn_site_ ? drawn_site_ : document_->site()); });
@@ -260,10 +274,10 @@ void MainWindow::connect_parts() {
     connect(objects_, &ObjectsCard::chosen, this, &MainWindow::select_objects);
     connect(objects_, &ObjectsCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
-    connect(objects_, &ObjectsCard::closed, this, [this] {
-        card_->show();
-        commands_.refresh();
-    });
+    connect(tunnel_, &TunnelCard::chosen, this, &MainWindow::select_inside_tunnel);
+    connect(tunnel_, &TunnelCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
+    connect(tunnel_, &TunnelCard::save_mesh, this, &MainWindow::save_lining_mesh);
+    connect(tunnel_, &TunnelCard::save_report, this, &MainWindow::save_lining_report);
     connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
     connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
     connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);

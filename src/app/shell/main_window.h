@@ -27,6 +27,7 @@ class ManualWindow;
 class Notice;
 class PanoramaPane;
 class SectionPane;
+class SideCard;
 class StatusLine;
 class WorkCard;
 
@@ -134,11 +135,14 @@ class MainWindow : public QMainWindow {
     const Live* live_now() const;
     void follow_solid();
     void plane_settings_changed();
-    void toggle_rule();
-    void toggle_objects();
+    void toggle_card(SideCard*);
     void select_objects();
+    void select_inside_tunnel();
+    void save_lining_mesh();
+    void save_lining_report();
     void preview_rule();
     void select_by_rule();
+    void remove_by_rule_everywhere();
     void say_value_at(Stage*, PixelPoint);
     score::Recipe rules_of_ledger() const;
     void choose_save_recipe();
@@ -216,6 +220,8 @@ class MainWindow : public QMainWindow {
     std::uint64_t line_in_work_ = 0;
     class RuleCard* rule_ = nullptr;
     class ObjectsCard* objects_ = nullptr;
+    class TunnelCard* tunnel_ = nullptr;
+    std::vector<SideCard*> cards_;  // of which one at most is open
     QString rule_how_;                           // of the selection that a rule made
     site::SetPtr rule_selection_, rule_before_;  // that selection, and the one before it
     bool among_removed_ = false;                 // tools select among what is out

@@ -25,7 +25,6 @@
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
-#include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
@@ -36,6 +35,7 @@
 #include "app/shell/theme.h"
 #include "app/shell/thumbnails.h"
 #include "core/io/cloud_io.h"
+#include "core/io/lines/lines.h"
 #include "core/select/summary.h"
 
 namespace pristine::app {
@@ -54,6 +54,8 @@ void MainWindow::open_files(const std::vector<fs::path>& paths) {
         }
         if (project)
             document_->open_project(p);
+        else if (io::is_line_file(p) || p.extension() == ".geojson")
+            add_lines(p);
         else if (TextImport::wants_help(p))
             preview_text(p);
         else
@@ -104,7 +106,8 @@ void MainWindow::choose_open() {
         for (const std::string& e : f.extensions) endings << "*." + QString::fromStdString(e);
     const QStringList files = QFileDialog::getOpenFileNames(
         this, tr("Open scans or a project"), QSettings().value("folder").toString(),
-        tr("Scans and projects (%1 *.pristine);;All files (*)").arg(endings.join(' ')));
+        tr("Scans, lines and projects (%1 *.geojson *.shp *.gpkg *.dxf *.xml *.pristine);;All files (*)")
+            .arg(endings.join(' ')));
     std::vector<fs::path> paths;
     for (const QString& f : files) paths.emplace_back(f.toStdString());
     if (!paths.empty())

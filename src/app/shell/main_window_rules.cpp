@@ -6,19 +6,19 @@
 #include "app/panels/objects_card.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/status_line.h"
+#include "app/panels/tunnel_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "core/base/file.h"
+#include "core/io/mesh/mesh_ply.h"
 #include "core/score/recipe.h"
 
 namespace pristine::app {
 
-void MainWindow::toggle_rule() {
-    if (rule_->is_open()) return rule_->close_card();
-    if (objects_->is_open()) objects_->close_card();
-    card_->hide();
-    rule_->open();
+void MainWindow::toggle_card(SideCard* card) {
+    if (card->is_open()) return card->close_card();
+    card->open();
     commands_.refresh();
 }
 
@@ -57,12 +57,27 @@ void MainWindow::select_by_rule() {
         alone ? QString::fromLatin1(kRulePrefix) + rule : tr("a selection combined with %1").arg(rule);
 }
 
-void MainWindow::toggle_objects() {
-    if (objects_->is_open()) return objects_->close_card();
-    if (rule_->is_open()) rule_->close_card();
-    card_->hide();
-    objects_->open();
-    commands_.refresh();
+// What the rule takes of every scan that is shown goes in one step, with an entry in the ledger of each.
+void MainWindow::remove_by_rule_everywhere() {
+    const auto step = rule_->step();
+    const auto sets = rule_->taken_everywhere();
+    std::uint64_t count = 0;
+    for (const auto& one : sets) count += one.second->count();
+    if (!step || count == 0) return say_refused(tr("The rule takes nothing in any of the scans."));
+    document_->apply(tr("Remove %1 points of %2 scans by a rule").arg(grouped(count)).arg(sets.size()),
+                     [&](const site::Site& before) {
+                         site::SitePtr now = site::clear_selection(before);
+                         for (const auto& [item, set] : sets) {
+                             if (set->empty()) continue;
+                             site::Decision d;
+                             d.reason = score::find(step->score).title;
+                             d.how = kRulePrefix + score::text_of(*step);
+                             now = site::activate(*now, item);
+                             now = site::select(*now, *set, site::Combine::New);
+                             if (now->selected() > 0) now = site::remove_selection(*now, d);
+                         }
+                         return site::activate(*now, before.active);
+                     });
 }
 
 void MainWindow::select_objects() {
@@ -70,6 +85,39 @@ void MainWindow::select_objects() {
     if (!set || set->empty()) return say_refused(tr("Nothing is ticked."));
     document_->apply(tr("Select %1 points of things on the ground").arg(grouped(set->count())),
                      [&](const site::Site& s) { return site::select(s, *set, site::Combine::New); });
+}
+
+void MainWindow::select_inside_tunnel() {
+    const site::SetPtr set = tunnel_->inside();
+    if (!set || set->empty()) return say_refused(tr("Nothing lies inside the lining."));
+    document_->apply(tr("Select %1 points inside the lining").arg(grouped(set->count())),
+                     [&](const site::Site& s) { return site::select(s, *set, site::Combine::New); });
+}
+
+void MainWindow::save_lining_mesh() {
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save the lining as a mesh"), QSettings().value("folder").toString(), tr("Meshes (*.ply)"));
+    if (file.isEmpty()) return;
+    try {
+        io::write_mesh_ply(tunnel_->mesh(), file.toStdString(), true);
+        status_->say(tr("Saved %1").arg(file), false);
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
+void MainWindow::save_lining_report() {
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save volumes by chainage"), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
+    if (file.isEmpty()) return;
+    try {
+        OutputFile out(file.toStdString(), true);
+        out.write(tunnel_->report().toStdString());
+        out.finish();
+        status_->say(tr("Saved %1").arg(file), false);
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
 }
 
 // Value of the point under the pointer, while a rule is in hand.

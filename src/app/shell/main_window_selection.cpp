@@ -11,6 +11,7 @@
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
+#include "app/panels/tunnel_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
@@ -223,7 +224,7 @@ void MainWindow::add_more_select_commands() {
          "rule",
          QKeySequence(Qt::Key_S),
          tr("-Select"),
-         [this] { toggle_rule(); },
+         [this] { toggle_card(rule_); },
          [this] { return needs_item(); },
          [this] { return rule_ && rule_->is_open(); },
          {}});
@@ -233,9 +234,25 @@ void MainWindow::add_more_select_commands() {
                    "",
                    QKeySequence(Qt::Key_E),
                    tr("Select"),
-                   [this] { toggle_objects(); },
+                   [this] { toggle_card(objects_); },
                    [this] { return needs_item(); },
                    [this] { return objects_ && objects_->is_open(); },
+                   {}});
+    commands_.add({"select.tunnel",
+                   tr("Inside a tunnel…"),
+                   tr("Unrolls a tunnel, shaft or culvert along a line; what is inside its lining, openings, "
+                      "mesh and volumes by chainage"),
+                   "",
+                   QKeySequence(),
+                   tr("Select"),
+                   [this] { toggle_card(tunnel_); },
+                   [this] {
+                       if (const QString why = needs_item(); !why.isEmpty()) return why;
+                       return document_->site()->lines.empty()
+                                  ? tr("Draw or add a line that runs inside the tunnel first.")
+                                  : QString();
+                   },
+                   [this] { return tunnel_ && tunnel_->is_open(); },
                    {}});
     add(
         "site.save_recipe", tr("Save the rules as a recipe…"),

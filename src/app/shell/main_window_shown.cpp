@@ -25,10 +25,10 @@
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
-#include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
+#include "app/panels/side_card.h"
 #include "app/panels/status_line.h"
 #include "app/panels/text_import.h"
 #include "app/panels/work_card.h"
@@ -44,8 +44,7 @@ void MainWindow::refresh() {
     show_scene();
     follow_clip();
     follow_solid();
-    rule_->refresh();
-    objects_->refresh();
+    for (SideCard* card : cards_) card->refresh();
     follow_lines();
     contents_->refresh();
     ledger_->refresh();

@@ -1,13 +1,15 @@
 #include "app/shell/shots.h"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QDir>
 #include <QDoubleSpinBox>
-#include <QPushButton>
 #include <QElapsedTimer>
 #include <QFile>
 #include <QMouseEvent>
+#include <QPushButton>
 #include <QTemporaryDir>
+#include <QTreeWidget>
 #include <functional>
 
 #include "app/panels/panorama_pane.h"
@@ -75,15 +77,42 @@ void key(QWidget& on, Qt::Key k) {
     QApplication::sendEvent(&on, &up);
 }
 
+// The culvert unrolled, and seen from inside.
+bool shoot_culvert(MainWindow& w, const std::filesystem::path& folder) {
+    const std::size_t items = w.document().site()->items.size(), lines = w.document().site()->lines.size();
+    for (const site::ItemPtr& i : w.document().site()->items)
+        w.document().apply(QStringLiteral("Hide"),
+                           [&](const site::Site& s) { return site::set_visible(s, i->id, false); });
+    w.open_files({folder / "culvert.las", folder / "culvert-line.geojson"});
+    if (!wait_for([&] {
+            return w.document().site()->items.size() > items && w.document().site()->lines.size() > lines;
+        }))
+        return false;
+    w.document().apply(QStringLiteral("Culvert"),
+                       [](const site::Site& s) { return site::activate(s, s.items.back()->id); });
+    w.commands().trigger("select.tunnel");
+    auto* line = w.findChild<QComboBox*>("tunnelLine");
+    line->setCurrentIndex(line->count() - 1);
+    emit line->activated(line->count() - 1);
+    if (!wait_settled(w)) return false;
+    render::Camera c;
+    c.eye = Vec3{412300.4, 5218931.5, 58.2};
+    c.pitch_deg = -6;
+    c.focus = 8;
+    w.stage().set_camera(c);
+    w.findChild<QPushButton*>("tunnelTake")->click();
+    return wait_for([&] { return w.document().numbers().ready; }) && wait_settled(w);
+}
+
 }  // namespace
 
-int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
+int make_shots(MainWindow& w, const QString& folder, const std::vector<std::filesystem::path>& scans) {
     QDir().mkpath(folder);
     const auto shot = [&](const char* name) {
         QApplication::processEvents();
         return w.grab().save(folder + "/" + QString::fromLatin1(name) + ".png");
     };
-    if (!wait_for([&] { return w.document().site()->items.size() >= scans && scans > 0; }) ||
+    if (!wait_for([&] { return !scans.empty() && w.document().site()->items.size() >= scans.size(); }) ||
         !wait_settled(w))
         return 1;
     const Vec3 origin{412300, 5218930, 58};
@@ -218,6 +247,18 @@ int make_shots(MainWindow& w, const QString& folder, std::size_t scans) {
     w.commands().trigger("select.clear");
     w.findChild<QPushButton*>("ruleColour")->click();
     if (!wait_settled(w) || !shot("rule-colours")) return 1;
+
+    w.findChild<QPushButton*>("ruleColour")->click();
+    w.commands().trigger("select.objects");
+    if (!wait_settled(w)) return 1;
+    for (int k = 0; k < w.findChild<QTreeWidget*>("objectsTree")->topLevelItemCount(); ++k)
+        w.findChild<QTreeWidget*>("objectsTree")->topLevelItem(k)->setExpanded(true);
+    w.findChild<QTreeWidget*>("objectsTree")->topLevelItem(0)->setCheckState(0, Qt::Checked);
+    w.findChild<QPushButton*>("objectsTake")->click();
+    if (!wait_for([&] { return w.document().numbers().ready; }) || !wait_settled(w) || !shot("objects"))
+        return 1;
+    w.commands().trigger("select.clear");
+    if (!shoot_culvert(w, scans.front().parent_path()) || !shot("tunnel")) return 1;
 
     QTemporaryDir place;
     QFile text(place.filePath(QStringLiteral("levels.txt")));

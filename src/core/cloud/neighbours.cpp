@@ -10,7 +10,6 @@
 #include <cmath>
 #include <utility>
 
-#include "core/base/memory.h"
 #include "core/base/parallel.h"
 
 namespace pristine::cloud {
@@ -79,8 +78,8 @@ struct NeighbourIndex::Level {
         std::uint64_t key = UINT64_MAX, mask = 0;
         std::uint32_t first = 0;  // of its cells in `start`
     };
-    std::vector<std::uint32_t> start;  // of each cell in the order of the points, and the end
-    std::vector<Brick> bricks;         // open addressing
+    RoomyVector<std::uint32_t> start;  // of each cell in the order of the points, and the end
+    RoomyVector<Brick> bricks;         // open addressing
 
     static std::size_t slot(std::uint64_t key) {
         return static_cast<std::size_t>((key * 0x9E3779B97F4A7C15ull) >> 32);
@@ -109,12 +108,6 @@ NeighbourIndex::~NeighbourIndex() = default;
 
 NeighbourIndex::NeighbourIndex(const PointCloud& cloud, const ElementSet& members, Progress& progress) {
     const std::uint64_t n = members.count();
-    if (!fits_memory(60 * n))
-        throw Error(ErrorCode::Unsupported,
-                    fmt::format("Neighbours of {} points take {} of memory, more than is left of the {} that "
-                                "the settings allow",
-                                n, bytes_text(60 * n), bytes_text(memory_budget())),
-                    {}, "Select a part, or allow more memory.");
     if (n == 0) return;
     const Box3 robust = cloud.robust_bounds();
     const double extent =
@@ -138,7 +131,7 @@ void NeighbourIndex::sort(const PointCloud& cloud, const ElementSet& members, Pr
     std::vector<std::uint64_t> first(cloud.page_count() + 1, 0);
     for (std::size_t p = 0; p < cloud.page_count(); ++p) first[p + 1] = first[p] + members.page_members(p);
     const std::size_t n = first.back();
-    std::vector<Keyed> keys(n);
+    RoomyVector<Keyed> keys(n);
     const Grid& grid = cloud.grid();
     parallel::for_each(cloud.page_count(), [&](std::size_t p) {
         if (members.kind(p) == ElementSet::Kind::None) return;
@@ -186,12 +179,12 @@ void NeighbourIndex::sort(const PointCloud& cloud, const ElementSet& members, Pr
         }
     }
     starts[parts] = sum;
-    std::vector<Keyed> sorted(n);
+    RoomyVector<Keyed> sorted(n);
     parallel::for_each(runs, [&](std::size_t r) {
         for (std::size_t i = r * kPageSize; i < std::min(n, (r + 1) * kPageSize); ++i)
             sorted[counts[r][part_of(keys[i].code)]++] = keys[i];
     });
-    std::vector<Keyed>().swap(keys);
+    RoomyVector<Keyed>().swap(keys);
     x_.resize(n + kPadding);
     y_.resize(n + kPadding);
     z_.resize(n + kPadding);
@@ -224,7 +217,7 @@ void NeighbourIndex::make_levels() {
         std::size_t bricks = 0;
         std::uint64_t cell = UINT64_MAX, brick = UINT64_MAX;
         // The first points of the cells one level below are the only ones where a cell may begin.
-        const std::vector<std::uint32_t>* below = l > 0 ? &levels_.back().start : nullptr;
+        const RoomyVector<std::uint32_t>* below = l > 0 ? &levels_.back().start : nullptr;
         const std::size_t candidates = below ? below->size() - 1 : n;
         for (std::size_t c = 0; c < candidates; ++c) {
             const std::uint32_t i = below ? (*below)[c] : static_cast<std::uint32_t>(c);
@@ -253,7 +246,7 @@ class NeighbourIndex::Search {
 
     template <class Visit>
     void run(std::size_t first_cell, std::size_t last_cell, const Visit& visit) {
-        const std::vector<std::uint32_t>& start = g_.levels_[g_.start_level_].start;
+        const RoomyVector<std::uint32_t>& start = g_.levels_[g_.start_level_].start;
         for (std::size_t c = first_cell; c < last_cell; ++c)
             leaf(start[c], start[c + 1], g_.start_level_, visit);
         for (std::size_t l = 0; l < again_.size(); ++l) {

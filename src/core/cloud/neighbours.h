@@ -17,6 +17,7 @@
 #include <vector>
 
 #include "core/base/progress.h"
+#include "core/base/roomy.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 
@@ -24,8 +25,8 @@ namespace pristine::cloud {
 
 class NeighbourIndex {
   public:
-    /// Of the members of a set. Takes about 27 bytes a member, 60 while it is built: Error(Unsupported) when
-    /// that does not fit in the memory budget. O(n log n). Throws Cancelled.
+    /// Of the members of a set. Takes about 27 bytes a member, 60 while it is built; in a scratch file what
+    /// does not fit in the memory budget. O(n log n). Throws Error(Io), Cancelled.
     NeighbourIndex(const PointCloud&, const ElementSet& members, Progress& = Progress::none());
     ~NeighbourIndex();
 
@@ -55,9 +56,9 @@ class NeighbourIndex {
 
     Vec3 origin_;
     float side_ = 1;  // of the finest cells
-    std::vector<float> x_, y_, z_;
-    std::vector<std::uint32_t> element_;
-    std::vector<std::uint64_t> code_;
+    RoomyVector<float> x_, y_, z_;
+    RoomyVector<std::uint32_t> element_;
+    RoomyVector<std::uint64_t> code_;
     std::vector<Level> levels_;
     std::size_t start_level_ = 0;  // where the cells hold a few points
 };

@@ -1,10 +1,8 @@
 // Columns in a scratch file, mapped into memory: how a cloud larger than memory is worked on.
 //
 // The mapping keeps every page at a fixed place, so that readers need no handles and nothing can dangle; the
-// memory behind a page is given back when the program holds more than its budget (memory.h), and comes back
-// from the file by itself when somebody looks again. What is given back is chosen by the clock algorithm
-// (Corbató 1968): the hand passes over all pages of all files; a page that was asked for since its last pass
-// is spared once.
+// memory behind a page is given back when the program holds more than its budget (give_back.h), and comes
+// back from the file by itself when somebody looks again.
 
 #pragma once
 
@@ -14,19 +12,20 @@
 #include <span>
 #include <vector>
 
+#include "core/base/give_back.h"
 #include "core/base/scratch_file.h"
 #include "core/elements/page_source.h"
 
 namespace pristine {
 
 /// A mapped stretch of units of equal size, each of which is resident or not. Used through PageColumn.
-class MappedUnits {
+class MappedUnits : public GivesBack {
   public:
     /// Maps units * unit_bytes of the file from `offset` on, a multiple of 4096, as unit_bytes is. Throws
     /// Error(Io).
     MappedUnits(std::shared_ptr<ScratchFile> file, std::uint64_t offset, std::size_t units,
                 std::size_t unit_bytes);
-    ~MappedUnits();
+    ~MappedUnits() override;
     MappedUnits(const MappedUnits&) = delete;
     MappedUnits& operator=(const MappedUnits&) = delete;
 
@@ -36,10 +35,8 @@ class MappedUnits {
         if (state.load(std::memory_order_relaxed) != kInUse) arrive(unit);
         return base_ + unit * unit_bytes_;
     }
-    std::size_t units() const { return units_; }
-    std::size_t unit_bytes() const { return unit_bytes_; }
-    /// One pass of the clock's hand over a unit; bytes given back.
-    std::size_t pass(std::size_t unit) const;
+    std::size_t parts() const override { return units_; }
+    std::size_t pass(std::size_t unit) const override;
     void write(std::size_t unit, std::span<const std::byte> bytes) {
         file_->write_at(offset_ + unit * unit_bytes_, bytes);
     }

@@ -74,36 +74,51 @@ void add_colour(std::vector<Score>& s) {
     const auto channel = [](const char* name, const char* title) {
         return Parameter{name, title, "", "Of the colour compared with, 0 to 255", 255, 0, 255, true};
     };
-    s.push_back({"colour",
-                 "Distance to a colour",
-                 "",
-                 "another colour altogether (above 20)",
-                 "the same to the eye (below 2)",
-                 "Light and shade change colours; white sky is also white paint.",
-                 {channel("red", "Red"), channel("green", "Green"), channel("blue", "Blue")},
-                 [](const cloud::PointCloud& c) {
-                     return c.colour() ? std::string() : std::string("The cloud has no colours");
-                 },
-                 [](const Input& in, const Parameters& p, Progress& progress) {
-                     const auto part = [&](const char* name) {
-                         return static_cast<std::uint32_t>(p.at(name));
-                     };
-                     const Lab wanted = lab_of(part("red") << 16 | part("green") << 8 | part("blue"));
-                     Column c;
-                     c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
-                         const auto colours = in.cloud.colour()->page(page);
-                         std::uint32_t last = 0;
-                         auto distance = static_cast<float>(ciede2000(lab_of(0), wanted));
-                         in.eligible.for_each_in_page(page, [&](std::size_t i) {
-                             if (colours[i] != last) {
-                                 last = colours[i];
-                                 distance = static_cast<float>(ciede2000(lab_of(last), wanted));
-                             }
-                             values[i] = distance;
-                         });
-                     });
-                     return c;
-                 }});
+    const auto also = [](const char* name, const char* title) {
+        return Parameter{
+            name,     title,
+            "colour", "One more colour, as 65536 red + 256 green + blue; the nearest counts. -1: none",
+            -1,       -1,
+            0xFFFFFF, true};
+    };
+    s.push_back(
+        {"colour",
+         "Distance to colours",
+         "",
+         "another colour altogether (above 20)",
+         "the same to the eye (below 2)",
+         "Light and shade change colours; white sky is also white paint.",
+         {channel("red", "Red"), channel("green", "Green"), channel("blue", "Blue"),
+          also("second", "Second colour"), also("third", "Third colour"), also("fourth", "Fourth colour")},
+         [](const Input& in) {
+             return in.cloud.colour() ? std::string() : std::string("The cloud has no colours");
+         },
+         [](const Input& in, const Parameters& p, Progress& progress) {
+             const auto part = [&](const char* name) { return static_cast<std::uint32_t>(p.at(name)); };
+             std::vector<Lab> wanted{lab_of(part("red") << 16 | part("green") << 8 | part("blue"))};
+             for (const char* name : {"second", "third", "fourth"})
+                 if (p.at(name) >= 0) wanted.push_back(lab_of(part(name)));
+             const auto nearest = [&](std::uint32_t colour) {
+                 const Lab lab = lab_of(colour);
+                 double least = INFINITY;
+                 for (const Lab& w : wanted) least = std::min(least, ciede2000(lab, w));
+                 return static_cast<float>(least);
+             };
+             Column c;
+             c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
+                 const auto colours = in.cloud.colour()->page(page);
+                 std::uint32_t last = 0;
+                 float distance = nearest(0);
+                 in.eligible.for_each_in_page(page, [&](std::size_t i) {
+                     if (colours[i] != last) {
+                         last = colours[i];
+                         distance = nearest(last);
+                     }
+                     values[i] = distance;
+                 });
+             });
+             return c;
+         }});
 }
 
 }  // namespace pristine::score

@@ -43,9 +43,9 @@ Score field(const char* id, const char* title, const char* column, const char* h
             low,
             wrong,
             {},
-            [name](const cloud::PointCloud& c) {
-                return c.records()->layout().find(name) ? std::string()
-                                                        : "The cloud has no column '" + name + "'";
+            [name](const Input& in) {
+                return in.cloud.records()->layout().find(name) ? std::string()
+                                                               : "The cloud has no column '" + name + "'";
             },
             [name](const Input& in, const Parameters&, Progress& progress) {
                 const auto fetched = cloud::fetch_column(in.cloud, name, progress);

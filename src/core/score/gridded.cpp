@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/memory.h"
+#include "core/base/roomy.h"
 #include "core/cloud/column.h"
 #include "core/score/score.h"
 
@@ -72,7 +73,7 @@ class ScanGrids {
   private:
     struct Grid {
         std::uint32_t rows = 0, columns = 0;
-        std::vector<std::uint32_t> element;
+        RoomyVector<std::uint32_t> element;
     };
     struct Place {
         std::uint32_t row = 0, column = 0;
@@ -80,7 +81,7 @@ class ScanGrids {
     };
     const Input& in_;
     std::vector<Grid> grids_;
-    std::vector<Place> where_;
+    RoomyVector<Place> where_;
 };
 
 // How much the range jumps on both sides of a point at once, against what it does one cell farther on: along
@@ -133,7 +134,8 @@ Edges widest_cell(const ScanGrids& g, std::uint64_t e, bool ratio) {
     return worst;
 }
 
-std::string why_not(const cloud::PointCloud& c) {
+std::string why_not(const Input& in) {
+    const cloud::PointCloud& c = in.cloud;
     const auto& layout = c.records()->layout();
     if (!layout.find("row") || !layout.find("column")) return "The cloud does not keep the grid of its scans";
     if (c.stations().empty()) return "The cloud does not say where its stations stood";

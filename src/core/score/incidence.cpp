@@ -33,7 +33,8 @@ class Origins {
     std::shared_ptr<const cloud::FetchedColumn> scan_;
 };
 
-std::string why_not(const cloud::PointCloud& c) {
+std::string why_not(const Input& in) {
+    const cloud::PointCloud& c = in.cloud;
     if (c.stations().empty()) return "The cloud does not say where its stations stood";
     if (c.stations().size() > 1 && !c.records()->layout().find("scan"))
         return "The cloud does not say which station measured which point";
@@ -43,7 +44,7 @@ std::string why_not(const cloud::PointCloud& c) {
 Column incidence(const Input& in, const Parameters& p, Progress& progress) {
     const Origins origins(in, progress);
     const NeighbourIndex index(in.cloud, in.eligible, progress);
-    std::vector<float> values(index.size(), NAN);
+    RoomyVector<float> values(index.size(), NAN);
     index.for_each_nearest(
         static_cast<unsigned>(p.at("neighbours")),
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {

@@ -7,6 +7,8 @@
 #include <bit>
 #include <charconv>
 #include <cmath>
+#include <type_traits>
+#include <utility>
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
@@ -135,31 +137,54 @@ double Profile::value_at(double place) const {
     return logarithmic ? bin_lo * std::pow(bin_hi / bin_lo, place) : bin_lo + place * (bin_hi - bin_lo);
 }
 
+namespace {
+
+struct Part {
+    std::uint64_t count = 0;
+    double min = INFINITY, max = -INFINITY;
+    std::vector<float> sample;  // as differences to the base of the first column
+};
+
+// Pages of all columns, one after the other.
+template <class Each>
+auto map_pages(std::span<const Column> columns, Each each) {
+    std::vector<std::pair<std::size_t, std::size_t>> pages;
+    for (std::size_t k = 0; k < columns.size(); ++k)
+        for (std::size_t p = 0; p < columns[k].values.page_count(); ++p) pages.push_back({k, p});
+    return parallel::map<std::invoke_result_t<Each, const Column&, std::size_t>>(
+        pages.size(), [&](std::size_t i) { return each(columns[pages[i].first], pages[i].second); });
+}
+
+}  // namespace
+
 Profile profile(const Column& column, bool logarithmic, std::size_t bins) {
+    return profile(std::span(&column, 1), logarithmic, bins);
+}
+
+Profile profile(std::span<const Column> columns, bool logarithmic, std::size_t bins) {
     constexpr std::uint64_t kMost = 4'000'000;
-    const std::uint64_t n = column.values.size();
+    std::uint64_t n = 0;
+    for (const Column& c : columns) n += c.values.size();
+    const double base = columns.empty() ? 0 : columns.front().base;
     const auto per_block = static_cast<std::size_t>(
         n <= kMost ? kBlockSize : std::max<std::uint64_t>(kBlockHead, kBlockSize * kMost / n));
-    struct Part {
-        std::uint64_t count = 0;
-        float min = INFINITY, max = -INFINITY;
-        std::vector<float> sample;
-    };
-    auto parts = parallel::map<Part>(column.values.page_count(), [&](std::size_t p) {
+    auto parts = map_pages(columns, [&](const Column& column, std::size_t p) {
         Part part;
         const auto v = column.values.page(p);
+        const double off = column.base - base;
         for (std::size_t i = 0; i < v.size(); ++i) {
             if (!std::isfinite(v[i])) continue;
+            const double d = static_cast<double>(v[i]) + off;
             ++part.count;
-            part.min = std::min(part.min, v[i]);
-            part.max = std::max(part.max, v[i]);
-            if (i % kBlockSize < per_block) part.sample.push_back(v[i]);
+            part.min = std::min(part.min, d);
+            part.max = std::max(part.max, d);
+            if (i % kBlockSize < per_block) part.sample.push_back(static_cast<float>(d));
         }
         return part;
     });
     Profile r;
     std::vector<float> sample;
-    float min = INFINITY, max = -INFINITY;
+    double min = INFINITY, max = -INFINITY;
     for (Part& part : parts) {
         r.count += part.count;
         min = std::min(min, part.min);
@@ -174,26 +199,25 @@ Profile profile(const Column& column, bool logarithmic, std::size_t bins) {
         return static_cast<double>(sample[static_cast<std::size_t>(k)]);
     };
     const double median = quantile(0.5), lo = quantile(0.005), hi = quantile(0.995);
-    r.min = column.base + static_cast<double>(min);
-    r.max = column.base + static_cast<double>(max);
-    r.median = column.base + median;
-    r.bin_lo = column.base + lo;
-    r.bin_hi = column.base + (hi > lo ? hi : lo + 1e-6 * std::max(1.0, std::fabs(lo)));
+    r.min = base + min;
+    r.max = base + max;
+    r.median = base + median;
+    r.bin_lo = base + lo;
+    r.bin_hi = base + (hi > lo ? hi : lo + 1e-6 * std::max(1.0, std::fabs(lo)));
     if (logarithmic && r.max > 0) {
         r.logarithmic = true;
         r.bin_hi = r.max;
         r.bin_lo = r.min > 0 && r.min < r.max ? r.min : r.max * 1e-6;
     }
-    const auto counted =
-        parallel::map<std::vector<std::uint64_t>>(column.values.page_count(), [&](std::size_t p) {
-            std::vector<std::uint64_t> own(bins, 0);
-            for (const float v : column.values.page(p))
-                if (std::isfinite(v))
-                    ++own[static_cast<std::size_t>(
-                        std::clamp(r.place(column.base + static_cast<double>(v)) * static_cast<double>(bins),
-                                   0.0, static_cast<double>(bins - 1)))];
-            return own;
-        });
+    const auto counted = map_pages(columns, [&](const Column& column, std::size_t p) {
+        std::vector<std::uint64_t> own(bins, 0);
+        for (const float v : column.values.page(p))
+            if (std::isfinite(v))
+                ++own[static_cast<std::size_t>(
+                    std::clamp(r.place(column.base + static_cast<double>(v)) * static_cast<double>(bins), 0.0,
+                               static_cast<double>(bins - 1)))];
+        return own;
+    });
     for (const auto& own : counted)
         for (std::size_t b = 0; b < bins; ++b) r.bins[b] += own[b];
     for (float& v : sample) v = static_cast<float>(std::fabs(static_cast<double>(v) - median));

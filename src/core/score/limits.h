@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -42,5 +43,7 @@ struct Profile {
 /// Median and MAD are exact up to 4 million points, of an even sample beyond. `logarithmic` is for positive
 /// values; others go into the first bin.
 Profile profile(const Column&, bool logarithmic = false, std::size_t bins = 128);
+/// The same of several columns at once, such as those of all scans of a site.
+Profile profile(std::span<const Column>, bool logarithmic = false, std::size_t bins = 128);
 
 }  // namespace pristine::score

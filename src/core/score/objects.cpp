@@ -1,4 +1,5 @@
 #include "core/score/objects.h"
+#include "core/base/roomy.h"
 
 #include <Eigen/Eigenvalues>
 #include <algorithm>
@@ -26,9 +27,9 @@ std::uint64_t key(std::int64_t x, std::int64_t y, std::int64_t z) {
 }
 
 // Points that stand on the ground, by cell.
-std::vector<Standing> standing(const Input& in, const Column& above, const ObjectOptions& options,
+RoomyVector<Standing> standing(const Input& in, const Column& above, const ObjectOptions& options,
                                double metres, const Vec3& corner, Progress& progress) {
-    std::vector<Standing> all;
+    RoomyVector<Standing> all;
     for (std::size_t p = 0; p < in.cloud.page_count(); ++p) {
         progress.check();
         const auto heights = above.values.page(p);
@@ -53,7 +54,7 @@ std::vector<Standing> standing(const Input& in, const Column& above, const Objec
 }
 
 // First point of each cell, and the end.
-std::vector<std::uint32_t> cells_of(const std::vector<Standing>& points) {
+std::vector<std::uint32_t> cells_of(const RoomyVector<Standing>& points) {
     std::vector<std::uint32_t> first;
     for (std::uint32_t i = 0; i < points.size(); ++i)
         if (i == 0 || points[i].cell != points[i - 1].cell) first.push_back(i);
@@ -61,7 +62,7 @@ std::vector<std::uint32_t> cells_of(const std::vector<Standing>& points) {
     return first;
 }
 
-Joined join_cells(const std::vector<Standing>& points, const std::vector<std::uint32_t>& first) {
+Joined join_cells(const RoomyVector<Standing>& points, const std::vector<std::uint32_t>& first) {
     const std::size_t n = first.size() - 1;
     Joined joined(n);
     std::vector<std::uint64_t> keys(n);
@@ -103,7 +104,7 @@ bool shape_of(std::span<const Standing> points, double& planarity, double& scatt
 }
 
 // The box along the longest spread in plan.
-void measure_plan(const std::vector<Standing>& points, Object& o) {
+void measure_plan(std::span<const Standing> points, Object& o) {
     double mx = 0, my = 0;
     for (const Standing& s : points) {
         mx += static_cast<double>(s.x);

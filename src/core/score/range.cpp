@@ -15,8 +15,8 @@ void add_range(std::vector<Score>& s) {
                  "right at an instrument: tripod, bag, operator",
                  "The station that measured a point need not be the nearest.",
                  {},
-                 [](const cloud::PointCloud& c) {
-                     return c.stations().empty()
+                 [](const Input& in) {
+                     return in.cloud.stations().empty()
                                 ? std::string("The cloud does not say where its stations stood")
                                 : std::string();
                  },

@@ -3,9 +3,11 @@
 
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <vector>
 
+#include "core/base/roomy.h"
 #include "core/geometry/vec.h"
 
 namespace pristine::score {
@@ -18,7 +20,7 @@ class RangeImage {
     };
     /// Cells a little larger than the usual spacing of the directions, which is measured.
     /// `points`: from the station. O(n).
-    explicit RangeImage(const std::vector<std::array<float, 3>>& points);
+    explicit RangeImage(const RoomyVector<std::array<float, 3>>& points);
 
     Sight sight(const Vec3& from_station) const;
     /// Angle across a cell, radians.

@@ -8,6 +8,7 @@
 
 #include "core/base/memory.h"
 #include "core/base/parallel.h"
+#include "core/base/units.h"
 #include "core/elements/column_writer.h"
 
 namespace pristine::score {
@@ -43,9 +44,10 @@ const Score& find(const std::string& id) {
     throw Error(ErrorCode::Usage, "There is no score '" + id + "'", {}, "There are: " + known + ".");
 }
 
-Parameters complete(const Score& score, const Parameters& given) {
+Parameters complete(const Score& score, const Parameters& given, double per_metre) {
+    const auto factor = [&](const Parameter& p) { return p.unit == "length" ? per_metre : 1; };
     Parameters all;
-    for (const Parameter& p : score.parameters) all[p.name] = p.usual;
+    for (const Parameter& p : score.parameters) all[p.name] = p.usual * factor(p);
     for (const auto& one : given) {
         const std::string& name = one.first;
         const double value = one.second;
@@ -53,20 +55,20 @@ Parameters complete(const Score& score, const Parameters& given) {
                                     [&](const Parameter& k) { return k.name == name; });
         if (p == score.parameters.end())
             throw Error(ErrorCode::Usage, fmt::format("'{}' has no parameter '{}'", score.id, name));
-        if (!(value >= p->least && value <= p->most) || (p->whole && value != std::floor(value)))
+        const double least = p->least * factor(*p), most = p->most * factor(*p);
+        if (!(value >= least && value <= most) || (p->whole && value != std::floor(value)))
             throw Error(ErrorCode::Usage,
                         fmt::format("'{}' of '{}' is {}{} from {} to {}, not {}", name, score.id,
-                                    p->whole ? "a whole number" : "a number", "", p->least, p->most, value));
+                                    p->whole ? "a whole number" : "a number", "", least, most, value));
         all[name] = value;
     }
     return all;
 }
 
 Column compute(const Score& score, const Input& input, const Parameters& given, Progress& progress) {
-    const Parameters all = complete(score, given);
+    const Parameters all = complete(score, given, 1 / length_unit(input.cloud.unit()).metres);
     if (score.why_not)
-        if (const std::string why = score.why_not(input.cloud); !why.empty())
-            throw Error(ErrorCode::Usage, why);
+        if (const std::string why = score.why_not(input); !why.empty()) throw Error(ErrorCode::Usage, why);
     if (input.eligible.size() != input.cloud.size())
         throw Error(ErrorCode::Usage, "The set of points is not one of this cloud");
     return score.compute(input, all, progress);

@@ -33,6 +33,12 @@ struct Column {
     PagedArray<float> values;
 };
 
+/// An item shown beside the one that a score is asked for.
+struct Beside {
+    const cloud::PointCloud* cloud = nullptr;
+    const ElementSet* members = nullptr;
+};
+
 /// What a score is asked for.
 struct Input {
     const cloud::PointCloud& cloud;
@@ -41,6 +47,7 @@ struct Input {
     const cloud::PointCloud* other = nullptr;
     const ElementSet* other_members = nullptr;
     const std::vector<Vec3>* line = nullptr;  ///< a line of the site, for scores that go by one
+    std::vector<Beside> beside{};             ///< other scans of the site, for scores that look from there
 };
 
 struct Score {
@@ -50,14 +57,15 @@ struct Score {
     std::string high, low;  ///< what a high value means, and a low one
     std::string wrong;      ///< when not to trust it
     std::vector<Parameter> parameters;
-    /// Why it cannot be had for this cloud; empty: it can. May be null.
-    std::function<std::string(const cloud::PointCloud&)> why_not;
+    /// Why it cannot be had for this input; empty: it can. May be null.
+    std::function<std::string(const Input&)> why_not;
     /// Throws Error, Cancelled. Progress over the present stretch.
     std::function<Column(const Input&, const Parameters&, Progress&)> compute;
-    bool logarithmic = false;  ///< values are positive and spread over orders of magnitude
-    std::string reason{};      ///< of a value above 0, in words; %1 is the value with its unit
-    bool needs_line = false;   ///< Input::line must be given
-    bool needs_other = false;  ///< Input::other must be given
+    bool logarithmic = false;   ///< values are positive and spread over orders of magnitude
+    std::string reason{};       ///< of a value above 0, in words; %1 is the value with its unit
+    bool needs_line = false;    ///< Input::line must be given
+    bool needs_other = false;   ///< Input::other must be given
+    bool looks_beside = false;  ///< Input::beside counts
 };
 
 /// All of them, in the order in which they are offered.
@@ -65,8 +73,8 @@ const std::vector<Score>& scores();
 /// Throws Error(Usage) with a list of what there is.
 const Score& find(const std::string& id);
 /// With the usual value of each parameter that is not given. Throws Error(Usage) for an unknown name or a
-/// value outside its limits.
-Parameters complete(const Score&, const Parameters& given);
+/// value outside its limits. Usual lengths and limits are metres; per_metre: data units in a metre.
+Parameters complete(const Score&, const Parameters& given, double per_metre = 1);
 /// Completes the parameters, asks why_not, and computes.
 Column compute(const Score&, const Input&, const Parameters& given, Progress& = Progress::none());
 

@@ -9,8 +9,8 @@
 #include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <memory>
+#include <numeric>
 #include <unordered_map>
 
 #include "core/base/parallel.h"
@@ -32,43 +32,38 @@ struct Seen {
     float cell = 0;      // size of a cell of that station at the point
 };
 
-// Stations, who measured which point, and what each station saw.
+// Which station of a cloud measured a point. A cloud with one station was measured from there.
+class Owners {
+  public:
+    Owners(const cloud::PointCloud& c, Progress& progress) : stations_(c.stations().size()) {
+        if (c.records()->layout().find("scan")) scan_ = cloud::fetch_column(c, "scan", progress);
+    }
+    /// SIZE_MAX: none.
+    std::size_t of(std::size_t page, std::size_t i) const {
+        if (!scan_) return stations_ == 1 ? 0 : SIZE_MAX;
+        const double s = scan_->base + static_cast<double>(scan_->values.page(page)[i]);
+        return s >= 0 && s < static_cast<double>(stations_) ? static_cast<std::size_t>(s) : SIZE_MAX;
+    }
+
+  private:
+    std::size_t stations_;
+    std::shared_ptr<const cloud::FetchedColumn> scan_;
+};
+
+// What each station of the cloud, and of those beside it, saw.
 class Sights {
   public:
-    Sights(const Input& in, Progress& progress) : in_(in) {
-        const std::size_t n = in.cloud.stations().size();
-        scan_ = cloud::fetch_column(in.cloud, "scan", progress);
-        std::vector<std::vector<std::array<float, 3>>> points(n);
-        // One list a station and page, put together in order.
-        const auto parts = parallel::map<
-            std::vector<std::vector<std::array<float, 3>>>>(in.cloud.page_count(), [&](std::size_t p) {
-            progress.check();
-            std::vector<std::vector<std::array<float, 3>>> of(n);
-            const cloud::PositionPage page = in.cloud.positions(p);
-            in.eligible.for_each_in_page(p, [&](std::size_t i) {
-                const std::size_t s = station_of(p, i);
-                if (s >= n) return;
-                const Vec3 d =
-                    in.cloud.grid().world(page.x[i], page.y[i], page.z[i]) - in.cloud.stations()[s].position;
-                of[s].push_back({static_cast<float>(d.x), static_cast<float>(d.y), static_cast<float>(d.z)});
-            });
-            return of;
-        });
-        for (std::size_t s = 0; s < n; ++s) {
-            std::vector<std::array<float, 3>> all;
-            for (const auto& part : parts) all.insert(all.end(), part[s].begin(), part[s].end());
-            images_.emplace_back(all);
-        }
+    Sights(const Input& in, Progress& progress) : owners_(in.cloud, progress) {
+        add(in.cloud, in.eligible, owners_, progress);
+        for (const Beside& b : in.beside)
+            if (!b.cloud->stations().empty()) add(*b.cloud, *b.members, Owners(*b.cloud, progress), progress);
     }
-    std::size_t station_of(std::size_t page, std::size_t i) const {
-        const double s = scan_->base + static_cast<double>(scan_->values.page(page)[i]);
-        return s >= 0 ? static_cast<std::size_t>(s) : SIZE_MAX;
-    }
+    std::size_t station_of(std::size_t page, std::size_t i) const { return owners_.of(page, i); }
     Seen look(std::size_t own, const Vec3& world, double margin) const {
         Seen seen;
         for (std::size_t s = 0; s < images_.size(); ++s) {
             if (s == own) continue;
-            const Vec3 d = world - in_.cloud.stations()[s].position;
+            const Vec3 d = world - places_[s];
             const RangeImage::Sight sight = images_[s].sight(d);
             if (sight.far < sight.near) continue;
             const double range = norm(d), behind = static_cast<double>(sight.near) - range;
@@ -85,8 +80,40 @@ class Sights {
     }
 
   private:
-    const Input& in_;
-    std::shared_ptr<const cloud::FetchedColumn> scan_;
+    void add(const cloud::PointCloud& c, const ElementSet& members, const Owners& owners,
+             Progress& progress) {
+        const std::size_t n = c.stations().size(), pages = c.page_count();
+        std::vector<std::vector<std::size_t>> first(n, std::vector<std::size_t>(pages + 1, 0));
+        parallel::for_each(pages, [&](std::size_t p) {
+            progress.check();
+            members.for_each_in_page(p, [&](std::size_t i) {
+                if (const std::size_t s = owners.of(p, i); s < n) ++first[s][p + 1];
+            });
+        });
+        std::vector<RoomyVector<std::array<float, 3>>> points(n);
+        for (std::size_t s = 0; s < n; ++s) {
+            std::partial_sum(first[s].begin(), first[s].end(), first[s].begin());
+            points[s].resize(first[s].back());
+        }
+        parallel::for_each(pages, [&](std::size_t p) {
+            progress.check();
+            const cloud::PositionPage page = c.positions(p);
+            members.for_each_in_page(p, [&](std::size_t i) {
+                const std::size_t s = owners.of(p, i);
+                if (s >= n) return;
+                const Vec3 d = c.grid().world(page.x[i], page.y[i], page.z[i]) - c.stations()[s].position;
+                points[s][first[s][p]++] = {static_cast<float>(d.x), static_cast<float>(d.y),
+                                            static_cast<float>(d.z)};
+            });
+        });
+        for (std::size_t s = 0; s < n; ++s) {
+            images_.emplace_back(points[s]);
+            places_.push_back(c.stations()[s].position);
+        }
+    }
+
+    Owners owners_;
+    std::vector<Vec3> places_;
     std::vector<RangeImage> images_;
 };
 
@@ -99,15 +126,19 @@ struct Cube {
 // Cubes of one scan, by place.
 class Cubes {
   public:
-    explicit Cubes(double side) : side_(side) {}
+    // Cubes of the world, so that the same places fall together however scans are shared out among items;
+    // sums from the origin, for their digits.
+    Cubes(double side, const Vec3& origin) : side_(side), origin_(origin) {}
     using Key = std::array<std::int32_t, 3>;
-    Key key(const Vec3& local) const {
-        return {static_cast<std::int32_t>(std::floor(local.x / side_)),
-                static_cast<std::int32_t>(std::floor(local.y / side_)),
-                static_cast<std::int32_t>(std::floor(local.z / side_))};
+    Key key(const Vec3& world) const {
+        const auto cube = [&](double v) {
+            return static_cast<std::int32_t>(std::clamp(std::floor(v / side_), -2e9, 2e9));
+        };
+        return {cube(world.x), cube(world.y), cube(world.z)};
     }
-    void add(const Vec3& p, const Seen& seen) {
-        Cube& c = cubes_[key(p)];
+    void add(const Vec3& world, const Seen& seen) {
+        Cube& c = cubes_[key(world)];
+        const Vec3 p = world - origin_;
         c.n += 1;
         c.x += p.x, c.y += p.y, c.z += p.z;
         c.xx += p.x * p.x, c.xy += p.x * p.y, c.xz += p.x * p.z;
@@ -134,8 +165,8 @@ class Cubes {
         }
     }
     // How far behind, where candidates were proved within some cubes; 0: nowhere.
-    float proved_near(const Vec3& local, int steps) const {
-        const Key k = key(local);
+    float proved_near(const Vec3& world, int steps) const {
+        const Key k = key(world);
         float best = 0;
         for (int dz = -steps; dz <= steps; ++dz)
             for (int dy = -steps; dy <= steps; ++dy)
@@ -184,12 +215,17 @@ class Cubes {
         return width >= kCellsAcross * static_cast<double>(own.cell);
     }
     double side_;
+    Vec3 origin_;
     std::unordered_map<Key, Cube, Hash> cubes_;
 };
 
-std::string why_not(const cloud::PointCloud& c) {
-    if (c.stations().size() < 2) return "The cloud does not have two stations at least";
-    if (!c.records()->layout().find("scan"))
+std::string why_not(const Input& in) {
+    const cloud::PointCloud& c = in.cloud;
+    std::size_t stations = c.stations().size();
+    for (const Beside& b : in.beside) stations += b.cloud->stations().size();
+    if (stations < 2 || c.stations().empty())
+        return "There are not two stations at least: neither in this scan nor in others that are shown";
+    if (c.stations().size() > 1 && !c.records()->layout().find("scan"))
         return "The cloud does not say which station measured which point";
     return {};
 }
@@ -216,11 +252,10 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
             if (own >= stations) return;
             const Seen seen = sights.look(own, w, margin);
             values[i] = seen.behind;
-            if (seen.behind > 0)
-                candidates[page].push_back({static_cast<std::uint16_t>(own), w - origin, seen});
+            if (seen.behind > 0) candidates[page].push_back({static_cast<std::uint16_t>(own), w, seen});
         });
     });
-    std::vector<Cubes> cubes(stations, Cubes(side));
+    std::vector<Cubes> cubes(stations, Cubes(side, origin));
     for (const auto& of_page : candidates)
         for (const Candidate& k : of_page) cubes[k.station].add(k.at, k.seen);
     parallel::for_each(stations, [&](std::size_t s) { cubes[s].decide(progress); });
@@ -234,7 +269,7 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
             if (before[i] == 0) return;
             const std::size_t own = sights.station_of(page, i);
             if (own >= stations) return;
-            const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]) - origin;
+            const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]);
             const bool candidate = before[i] > 0;
             const float behind = cubes[own].proved_near(w, candidate ? 0 : 1);
             if (behind > 0)
@@ -261,6 +296,7 @@ void add_seen_through(std::vector<Score>& s) {
            false}},
          why_not,
          seen_through});
+    s.back().looks_beside = true;
     s.back().reason = "another station looked past it and measured a surface %1 behind it";
 }
 

@@ -26,8 +26,8 @@ float mean_distance(const NeighbourIndex::Nearest& nearest) {
                                    : static_cast<float>(sum / static_cast<double>(nearest.squared.size()));
 }
 
-std::vector<float> spacings(const NeighbourIndex& index, unsigned k, Progress& progress) {
-    std::vector<float> spacing(index.size(), NAN);
+RoomyVector<float> spacings(const NeighbourIndex& index, unsigned k, Progress& progress) {
+    RoomyVector<float> spacing(index.size(), NAN);
     index.for_each_nearest(
         k,
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) { spacing[i] = mean_distance(nearest); },
@@ -76,7 +76,7 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
     const auto k = static_cast<unsigned>(p.at("neighbours"));
     const NeighbourIndex index(in.cloud, in.eligible, progress);
     const double metre = 1 / length_unit(in.cloud.unit()).metres;
-    std::vector<float> own(index.size(), NAN), uneven(index.size(), 0);
+    RoomyVector<float> own(index.size(), NAN), uneven(index.size(), 0);
     index.for_each_nearest(
         std::max(k, kPlaneNeighbours),
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {
@@ -85,15 +85,15 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
             if (nearest.index.size() >= 3) uneven[i] = static_cast<float>(unevenness(index, i, nearest));
         },
         progress);
-    std::vector<Vec3> places(index.size());
-    std::vector<float> logs(index.size());
+    RoomyVector<Vec3> places(index.size());
+    RoomyVector<float> logs(index.size());
     for (std::size_t i = 0; i < places.size(); ++i) {
         places[i] = in.cloud.position(index.element(i));
         logs[i] = static_cast<float>(std::log(
             std::max(kLeastSpacing * metre, std::isfinite(own[i]) ? static_cast<double>(own[i]) : 0.0)));
     }
     const Surroundings round(places, logs, kFinestCube * metre);
-    std::vector<float> ratio(index.size(), NAN);
+    RoomyVector<float> ratio(index.size(), NAN);
     parallel::for_ranges(ratio.size(), 65536, [&](std::size_t from, std::size_t to) {
         progress.check();
         for (std::size_t i = from; i < to; ++i) {
@@ -109,9 +109,9 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
 
 }  // namespace
 
-Column in_place(const Input& in, const NeighbourIndex& index, const std::vector<float>& values) {
+Column in_place(const Input& in, const NeighbourIndex& index, const RoomyVector<float>& values) {
     // Elements of a page lie anywhere in the index: first where they go, then page by page.
-    std::vector<float> by_element(in.cloud.size(), NAN);
+    RoomyVector<float> by_element(in.cloud.size(), NAN);
     for (std::size_t i = 0; i < index.size(); ++i) by_element[index.element(i)] = values[i];
     Column c;
     c.values = for_members(in, Progress::none(), [&](std::size_t p, std::vector<float>& page) {

@@ -1,13 +1,10 @@
 #include "core/select/cell_index.h"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <bit>
 #include <cmath>
 
 #include "core/base/error.h"
-#include "core/base/memory.h"
 
 namespace pristine::select {
 namespace {
@@ -36,13 +33,6 @@ CellIndex::CellIndex(const cloud::PointCloud& cloud, const ElementSet& set, doub
     // Nothing lies at a negative cube, so that the cubes round any member can be counted.
     origin_ = bounds_.lo - Vec3{side_, side_, side_};
     inverse_ = static_cast<float>(1 / side_);
-    const std::uint64_t needed = set.count() * (sizeof(Entry) + 2 * sizeof(Slot));
-    if (!fits_memory(needed))
-        throw Error(ErrorCode::Unsupported,
-                    fmt::format("Neighbours of {} points take {} of memory, more than is left of the {} that "
-                                "the settings allow",
-                                set.count(), bytes_text(needed), bytes_text(memory_budget())),
-                    {}, "Hide what does not matter, or allow more memory.");
     entries_.reserve(set.count());
     for (std::size_t p = 0; p < set.page_count(); ++p) {
         if (set.kind(p) == ElementSet::Kind::None) continue;

@@ -4,9 +4,9 @@
 
 #include <cstdint>
 #include <span>
-#include <vector>
 
 #include "core/base/progress.h"
+#include "core/base/roomy.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 
@@ -19,7 +19,8 @@ class CellIndex {
         std::uint32_t element;
         float x, y, z;  ///< relative to origin()
     };
-    /// The members of `set`, in cubes of this side (> 0). O(n log n). At most 2^21 cubes along an axis: a
+    /// The members of `set`, in cubes of this side (> 0). O(n log n); what does not fit in the
+    /// memory budget lies in a scratch file. At most 2^21 cubes along an axis: a
     /// smaller side is made larger. Throws Error(Unsupported) for clouds of 2^32 points or more.
     CellIndex(const cloud::PointCloud&, const ElementSet& set, double side, Progress& = Progress::none());
 
@@ -51,8 +52,8 @@ class CellIndex {
     float inverse_ = 1;
     Vec3 origin_;
     Box3 bounds_;
-    std::vector<Entry> entries_;
-    std::vector<Slot> slots_;
+    RoomyVector<Entry> entries_;
+    RoomyVector<Slot> slots_;
 };
 
 template <class Visit>

@@ -157,9 +157,11 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
     item->name = name;
     item->origin = origin;
     item->removed = std::make_shared<const ElementSet>(cloud->size());
-    item->style.colour_by = cloud->colour()      ? ColourBy::Rgb
-                            : cloud->intensity() ? ColourBy::Intensity
-                                                 : ColourBy::Height;
+    // A column of equal intensities shows nothing.
+    const auto [dark, bright] = cloud->intensity_range();
+    item->style.colour_by = cloud->colour()                       ? ColourBy::Rgb
+                            : cloud->intensity() && dark < bright ? ColourBy::Intensity
+                                                                  : ColourBy::Height;
     item->cloud = std::move(cloud);
     if (const ClipBox* c = site.clip_in_force())
         item->clipped = outside(*item->cloud, c->box, Progress::none());

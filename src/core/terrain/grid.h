@@ -5,6 +5,8 @@
 #include <cstdint>
 #include <vector>
 
+#include "core/base/roomy.h"
+
 #include "core/terrain/terrain.h"
 
 namespace pristine::terrain {
@@ -33,7 +35,7 @@ struct Grid {
     int nx = 0, ny = 0;
     double metre = 1;  ///< data units of a metre
     std::vector<Cell> cells;
-    std::vector<Sample> samples;     ///< by cell, ascending height in each
+    RoomyVector<Sample> samples;     ///< by cell, ascending height in each
     std::vector<std::size_t> first;  ///< samples of cell c: [first[c], first[c + 1])
 
     std::size_t at(int x, int y) const {

@@ -16,7 +16,7 @@ Terrain::Terrain(const cloud::PointCloud& cloud, const ElementSet& eligible, con
     take_objects_off(*grid_, options, progress);
     fit_planes(*grid_, options, progress);
     find_faces(*grid_, options, progress);
-    std::vector<Sample>().swap(grid_->samples);
+    RoomyVector<Sample>().swap(grid_->samples);
 }
 
 Terrain::~Terrain() = default;

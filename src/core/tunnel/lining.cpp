@@ -270,12 +270,19 @@ double Lining::radius(std::size_t row, std::size_t column) const {
     return c.hole ? NAN : static_cast<double>(c.r);
 }
 
-std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::size_t>* stretches) const {
-    const Place p = axis_.place(world, stretches);
+std::optional<std::size_t> Lining::cell_at(const Place& p) const {
     if (p.beyond || p.radius > kFarthest * metre_) return std::nullopt;
     const auto row = std::min(rows_ - 1, static_cast<std::size_t>(p.chainage / row_length_));
     const auto column = std::min(columns_ - 1, static_cast<std::size_t>((p.angle + kPi) / column_angle_));
-    const Cell& c = cell(row, column);
+    return row * columns_ + column;
+}
+
+std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::size_t>* stretches) const {
+    const Place p = axis_.place(world, stretches);
+    const auto at = cell_at(p);
+    if (!at) return std::nullopt;
+    const std::size_t row = *at / columns_, column = *at % columns_;
+    const Cell& c = cells_[*at];
     if (c.hole) return std::nullopt;
     const double ds = p.chainage - (static_cast<double>(row) + 0.5) * row_length_,
                  da = p.angle - ((static_cast<double>(column) + 0.5) * column_angle_ - kPi);
@@ -315,7 +322,7 @@ std::vector<Hole> Lining::holes() const {
             visit(row, (column + columns_ - 1) % columns_);
         }
         out.push_back(
-            {chainage / static_cast<double>(group.size()), std::atan2(y, x) * 180 / kPi, area, group.size()});
+            {chainage / static_cast<double>(group.size()), std::atan2(y, x) * 180 / kPi, area, group});
     }
     return out;
 }
@@ -340,6 +347,15 @@ Vec3 Lining::node(std::size_t row, std::size_t half_column) const {
 }
 
 mesh::TriMesh Lining::mesh(bool close_holes, bool cap_ends) const {
+    return mesh(std::vector<char>(holes().size(), close_holes), cap_ends);
+}
+
+mesh::TriMesh Lining::mesh(const std::vector<char>& close, bool cap_ends) const {
+    std::vector<char> stays_open(cells_.size(), 0);
+    const std::vector<Hole> all = holes();
+    for (std::size_t k = 0; k < all.size(); ++k)
+        if (k >= close.size() || !close[k])
+            for (const std::size_t c : all[k].cells) stays_open[c] = 1;
     mesh::TriMesh m;
     const std::size_t across = 2 * columns_;
     const auto id = [&](std::size_t row, std::size_t column) {
@@ -348,7 +364,8 @@ mesh::TriMesh Lining::mesh(bool close_holes, bool cap_ends) const {
     for (std::size_t row = 0; row < rows_ + 2; ++row)
         for (std::size_t column = 0; column < across; ++column) m.vertices.push_back(node(row, column));
     const auto open = [&](std::size_t row, std::size_t column) {
-        return !close_holes && cell(std::clamp<std::size_t>(row, 1, rows_) - 1, column / 2 % columns_).hole;
+        return stays_open[(std::clamp<std::size_t>(row, 1, rows_) - 1) * columns_ + column / 2 % columns_] !=
+               0;
     };
     for (std::size_t row = 0; row <= rows_; ++row)
         for (std::size_t column = 0; column < across; ++column) {

@@ -30,7 +30,7 @@ struct Options {
 struct Hole {
     double chainage = 0, angle_deg = 0;  ///< its middle
     double area = 0;                     ///< square data units on the lining
-    std::size_t cells = 0;
+    std::vector<std::size_t> cells;      ///< row * columns() + column
 };
 
 class Lining {
@@ -44,6 +44,12 @@ class Lining {
     std::size_t columns() const { return columns_; }  ///< round it
     /// Radius of the lining in a cell; not-a-number in a hole.
     double radius(std::size_t row, std::size_t column) const;
+    /// Whether nothing was measured in a cell and none of its neighbours tells where the lining is.
+    bool hole(std::size_t row, std::size_t column) const { return cell(row, column).hole; }
+    /// row * columns() + column of a place; none beyond the ends or far off.
+    std::optional<std::size_t> cell_at(const Place&) const;
+    double row_length() const { return row_length_; }      ///< data unit
+    double column_angle() const { return column_angle_; }  ///< radians
     /// Inwards from the lining, data unit; negative behind it. None beyond the ends and at holes.
     std::optional<double> depth(const Vec3& world, const std::vector<std::size_t>* stretches = nullptr) const;
     /// Places larger than a fitting where nothing was measured: openings, side passages, shadows.
@@ -56,6 +62,8 @@ class Lining {
     std::vector<Interval> volumes(double interval) const;
     /// Holes stay open or are closed over; ends are open or capped. Faces outwards.
     mesh::TriMesh mesh(bool close_holes, bool cap_ends) const;
+    /// Only those of holes() whose place in `close` is not 0 are closed over.
+    mesh::TriMesh mesh(const std::vector<char>& close, bool cap_ends) const;
 
   private:
     struct Cell {

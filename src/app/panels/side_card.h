@@ -1,0 +1,38 @@
+// A card at the right of the stage that does one thing at a time, and is closed again: its head, and that
+// only one of them is open.
+
+#pragma once
+
+#include <QWidget>
+
+class QVBoxLayout;
+
+namespace pristine::app {
+
+class SideCard : public QWidget {
+    Q_OBJECT
+  public:
+    /// The close button is called id + "Close".
+    SideCard(const QString& id, const QString& title, QWidget* parent);
+    void open();
+    void close_card();
+    bool is_open() const { return open_; }
+    /// The item in work, or what may be touched of it, may have changed.
+    virtual void refresh() {}
+
+  signals:
+    void opened();
+    void closed();
+
+  protected:
+    QVBoxLayout* body() { return body_; }
+    /// The card was just shown, or is about to be put away.
+    virtual void on_open() {}
+    virtual void on_close() {}
+
+  private:
+    QVBoxLayout* body_;
+    bool open_ = false;
+};
+
+}  // namespace pristine::app
