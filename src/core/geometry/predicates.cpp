@@ -1,14 +1,10 @@
 #include "core/geometry/predicates.h"
 
 #include <cmath>
-#include <limits>
+#include <vector>
 
 namespace pristine {
 namespace {
-
-// Half an ulp of 1, as in the paper; the filter bound (3 + 16 eps) eps is its "ccwerrboundA".
-constexpr double kEps = std::numeric_limits<double>::epsilon() / 2;
-constexpr double kFilterBound = (3.0 + 16.0 * kEps) * kEps;
 
 struct Expansion {
     double part[16];
@@ -40,6 +36,50 @@ struct Expansion {
     }
 };
 
+// An expansion of any length without zeros, by increasing size. Rarely needed: only where points lie on a
+// circle to the last bit, or nearly.
+using Sum = std::vector<double>;
+
+void grow(Sum& e, double b) {
+    std::size_t n = 0;
+    double q = b;
+    for (const double part : e) {
+        const double sum = q + part, bv = sum - q, low = (q - (sum - bv)) + (part - bv);
+        q = sum;
+        if (low != 0) e[n++] = low;
+    }
+    e.resize(n);
+    if (q != 0) e.push_back(q);
+}
+
+Sum difference(double a, double b) {
+    Sum e;
+    grow(e, a);
+    grow(e, -b);
+    return e;
+}
+
+Sum plus(Sum a, const Sum& b) {
+    for (const double part : b) grow(a, part);
+    return a;
+}
+
+Sum negative(Sum a) {
+    for (double& part : a) part = -part;
+    return a;
+}
+
+Sum times(const Sum& a, const Sum& b) {
+    Sum e;
+    for (const double x : a)
+        for (const double y : b) {
+            const double high = x * y;
+            grow(e, std::fma(x, y, -high));
+            grow(e, high);
+        }
+    return e;
+}
+
 }  // namespace
 
 int orientation_exact(double ax, double ay, double bx, double by, double cx, double cy) {
@@ -54,14 +94,17 @@ int orientation_exact(double ax, double ay, double bx, double by, double cx, dou
     return e.sign();
 }
 
-int orientation(double ax, double ay, double bx, double by, double cx, double cy) {
-    const double left = (ax - cx) * (by - cy);
-    const double right = (ay - cy) * (bx - cx);
-    const double det = left - right;
-    const double bound = kFilterBound * (std::fabs(left) + std::fabs(right));
-    if (det > bound) return 1;
-    if (-det > bound) return -1;
-    return orientation_exact(ax, ay, bx, by, cx, cy);
+int in_circle_exact(double ax, double ay, double bx, double by, double cx, double cy, double dx, double dy) {
+    const Sum adx = difference(ax, dx), ady = difference(ay, dy), bdx = difference(bx, dx),
+              bdy = difference(by, dy), cdx = difference(cx, dx), cdy = difference(cy, dy);
+    const auto lift = [](const Sum& x, const Sum& y) { return plus(times(x, x), times(y, y)); };
+    const auto minor = [](const Sum& x1, const Sum& y1, const Sum& x2, const Sum& y2) {
+        return plus(times(x1, y2), negative(times(x2, y1)));
+    };
+    const Sum det = plus(plus(times(lift(adx, ady), minor(bdx, bdy, cdx, cdy)),
+                              times(lift(bdx, bdy), minor(cdx, cdy, adx, ady))),
+                         times(lift(cdx, cdy), minor(adx, ady, bdx, bdy)));
+    return det.empty() ? 0 : det.back() > 0 ? 1 : -1;
 }
 
 }  // namespace pristine
