@@ -38,15 +38,27 @@ std::vector<Keyed> in_order(std::span<const Plan> points) {
         y0 = std::min(y0, p.y), y1 = std::max(y1, p.y);
     }
     const double extent = std::max({x1 - x0, y1 - y0, 1e-300}), scale = 4294967295.0 / extent;
+    const auto key_of = [&](const Plan& p) {
+        return spread(static_cast<std::uint64_t>((p.x - x0) * scale)) << 1 |
+               spread(static_cast<std::uint64_t>((p.y - y0) * scale));
+    };
+    const auto before = [&](const Keyed& a, const Keyed& b) {
+        if (a.key != b.key) return a.key < b.key;
+        const Plan &p = points[a.index], &q = points[b.index];
+        return p.x != q.x ? p.x < q.x : p.y != q.y ? p.y < q.y : a.index < b.index;
+    };
     std::vector<Keyed> keyed(points.size());
+    if (points.size() < kAlone) {
+        for (std::uint32_t i = 0; i < points.size(); ++i) keyed[i] = {key_of(points[i]), i};
+        std::sort(keyed.begin(), keyed.end(), before);
+        return keyed;
+    }
     // Buckets by the upper bits, each sorted for itself.
     constexpr unsigned kShift = 48;
     std::vector<std::uint32_t> start((1u << 16) + 1, 0);
     std::vector<std::uint64_t> keys(points.size());
     parallel::for_ranges(points.size(), 65536, [&](std::size_t from, std::size_t to) {
-        for (std::size_t i = from; i < to; ++i)
-            keys[i] = spread(static_cast<std::uint64_t>((points[i].x - x0) * scale)) << 1 |
-                      spread(static_cast<std::uint64_t>((points[i].y - y0) * scale));
+        for (std::size_t i = from; i < to; ++i) keys[i] = key_of(points[i]);
     });
     for (const std::uint64_t k : keys) ++start[(k >> kShift) + 1];
     for (std::size_t b = 1; b < start.size(); ++b) start[b] += start[b - 1];
@@ -54,12 +66,7 @@ std::vector<Keyed> in_order(std::span<const Plan> points) {
     for (std::uint32_t i = 0; i < keys.size(); ++i) keyed[at[keys[i] >> kShift]++] = {keys[i], i};
     parallel::for_ranges(start.size() - 1, 64, [&](std::size_t from, std::size_t to) {
         for (std::size_t b = from; b < to; ++b)
-            std::sort(keyed.begin() + start[b], keyed.begin() + start[b + 1],
-                      [&](const Keyed& a, const Keyed& c) {
-                          if (a.key != c.key) return a.key < c.key;
-                          const Plan &p = points[a.index], &q = points[c.index];
-                          return p.x != q.x ? p.x < q.x : p.y != q.y ? p.y < q.y : a.index < c.index;
-                      });
+            std::sort(keyed.begin() + start[b], keyed.begin() + start[b + 1], before);
     });
     return keyed;
 }

@@ -1,0 +1,31 @@
+// Lines of equal height on a surface, and its heights along a line. True to the triangles: nothing is
+// smoothed.
+
+#pragma once
+
+#include <optional>
+
+#include "core/base/progress.h"
+#include "core/mesh/tri_mesh.h"
+
+namespace pristine::measure {
+
+struct Contour {
+    double level = 0;
+    bool closed = false;       ///< else it ends at rims
+    std::vector<Vec3> points;  ///< z is the level; higher ground to the right
+};
+/// At all multiples of the interval. A vertex exactly at a level counts as above it, so that lines never
+/// branch. O(triangles + points), by levels in parallel. Throws Error(Usage) for an interval that is not
+/// positive, or makes more than a million levels; Cancelled.
+std::vector<Contour> contours(const mesh::TriMesh&, double interval, Progress& = Progress::none());
+
+struct ProfilePoint {
+    double chainage = 0;  ///< along the line in plan
+    Vec3 place;
+};
+/// Heights where the line crosses edges and at its corners; a gap where there is no surface begins a new
+/// stretch. O(triangles met).
+std::vector<std::vector<ProfilePoint>> profile(const mesh::TriMesh&, const std::vector<Vec3>& line);
+
+}  // namespace pristine::measure
