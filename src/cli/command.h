@@ -52,5 +52,8 @@ void add_clean(CLI::App&);
 void add_run(CLI::App&);
 void add_tunnel(CLI::App&);
 void add_objects(CLI::App&);
+void add_surface(CLI::App&);
+void add_measure(CLI::App&);
+void add_difference(CLI::App&);
 
 }  // namespace pristine::cli

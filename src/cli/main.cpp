@@ -20,6 +20,9 @@ int main(int argc, char** argv) {
     cli::add_run(app);
     cli::add_tunnel(app);
     cli::add_objects(app);
+    cli::add_surface(app);
+    cli::add_measure(app);
+    cli::add_difference(app);
     cli::add_demo(app);
     try {
         app.parse(argc, argv);

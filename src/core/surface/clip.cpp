@@ -17,7 +17,10 @@
 namespace pristine::surface {
 namespace {
 
-constexpr double kMaskSize = 1024;  // pixels along the longer side of a polygon's mask
+// Pixels along the longer side of a polygon's mask: finer for many corners.
+double mask_size(std::size_t corners) {
+    return std::clamp(16 * std::sqrt(static_cast<double>(corners)), 32.0, 512.0);
+}
 
 int turn(const Plan& a, const Plan& b, const Plan& c) {
     return orientation(a.x, a.y, b.x, b.y, c.x, c.y);
@@ -291,11 +294,13 @@ struct Inside::Masks {
 
 Inside::Inside(const Rings& rings) : origin_(middle_of(rings)), masks_(std::make_unique<Masks>()) {
     double size = 1e-300;
+    std::size_t corners = 0;
+    for (const auto& ring : rings) corners += ring.size();
     for (const auto& ring : rings)
         for (const Vec3& p : ring)
             size = std::max({size, std::fabs(p.x - origin_.x), std::fabs(p.y - origin_.y)});
     // A power of two, so that no coordinate is rounded.
-    masks_->scale = std::exp2(std::floor(std::log2(kMaskSize / 2 / size)));
+    masks_->scale = std::exp2(std::floor(std::log2(mask_size(corners) / 2 / size)));
     for (const auto& ring : rings) {
         Polygon polygon;
         for (const Vec3& p : ring)

@@ -1,4 +1,4 @@
-// The two ways in which lines are read; see lines.h.
+// The ways in which lines are read; see lines.h.
 
 #pragma once
 
@@ -8,5 +8,6 @@ namespace pristine::io {
 
 std::vector<MapLine> read_ogr_lines(const std::filesystem::path&);
 std::vector<MapLine> read_landxml_lines(const std::filesystem::path&);
+std::vector<MapLine> read_text_lines(const std::filesystem::path&);
 
 }  // namespace pristine::io

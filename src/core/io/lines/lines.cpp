@@ -27,8 +27,9 @@ bool is_line_file(const std::filesystem::path& path) {
 
 std::vector<MapLine> read_lines(const std::filesystem::path& path) {
     const InputFile there(path);  // a clear word when it is missing
-    std::vector<MapLine> lines =
-        extension_of(path) == ".xml" ? read_landxml_lines(path) : read_ogr_lines(path);
+    std::vector<MapLine> lines = extension_of(path) == ".xml"   ? read_landxml_lines(path)
+                                 : extension_of(path) == ".txt" ? read_text_lines(path)
+                                                                : read_ogr_lines(path);
     for (MapLine& l : lines) {
         for (const Vec3& p : l.points)
             if (!std::isfinite(p.x) || !std::isfinite(p.y) || !std::isfinite(p.z))

@@ -22,4 +22,8 @@ bool is_line_file(const std::filesystem::path&);
 /// Every line and every ring of every polygon, arcs as chords. Throws Error(Io, Format, Unsupported).
 std::vector<MapLine> read_lines(const std::filesystem::path&);
 
+/// By the ending: geojson, dxf, gpkg, shp. `layer` becomes the field "name", or the layer of a DXF. Throws
+/// Error(Io, Conflict, Unsupported).
+void write_lines(const std::vector<MapLine>&, const std::filesystem::path&, bool replace);
+
 }  // namespace pristine::io

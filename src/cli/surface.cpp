@@ -1,0 +1,540 @@
+// `pristine surface build|trim|boundary|contours`, `measure`, `difference`: terrain surfaces without a
+// window.
+
+#include <fmt/format.h>
+
+#include "cli/command.h"
+#include "core/base/units.h"
+#include "core/io/grid/grid_io.h"
+#include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_io.h"
+#include "core/measure/contours.h"
+#include "core/measure/difference.h"
+#include "core/measure/figures.h"
+#include "core/surface/definition.h"
+#include "core/surface/triangle_values.h"
+#include "core/topology/adjacency.h"
+
+namespace pristine::cli {
+namespace {
+
+using nlohmann::json;
+using Paths = std::vector<std::string>;
+
+// Closed lines of a file; open ones are refused with their place.
+surface::Rings rings_of(const std::string& path) {
+    surface::Rings rings;
+    for (const io::MapLine& l : io::read_lines(path)) {
+        std::vector<Vec3> ring = l.points;
+        const bool repeated =
+            ring.size() > 3 && ring.front().x == ring.back().x && ring.front().y == ring.back().y;
+        if (repeated) ring.pop_back();
+        // Text has no other way to say that a line is closed than to repeat its first point.
+        const bool text = std::filesystem::path(path).extension() == ".txt";
+        if (!l.closed && !repeated && !text)
+            throw Error(ErrorCode::Usage, "A boundary is open",
+                        fmt::format("{}, ends at {:.3f} {:.3f}", path, ring.back().x, ring.back().y),
+                        "Close it.");
+        rings.push_back(std::move(ring));
+    }
+    if (rings.empty()) throw Error(ErrorCode::Usage, "There is no line in the file", path);
+    return rings;
+}
+
+struct Bounds {
+    std::string boundary;
+    Paths holes;
+    bool exact = false, whole = false;
+    bool any() const { return !boundary.empty() || !holes.empty(); }
+    // Holes in the boundary; without one, everything outside of the holes.
+    mesh::TriMesh apply(const mesh::TriMesh& m, Progress& progress) const {
+        const surface::Edges edges = whole ? surface::Edges::Whole : surface::Edges::Exact;
+        mesh::TriMesh out = m;
+        if (!boundary.empty())
+            out = surface::clip(out, rings_of(boundary), surface::Keep::Inside, edges, progress);
+        for (const std::string& h : holes)
+            out = surface::clip(out, rings_of(h), surface::Keep::Outside, edges, progress);
+        return out;
+    }
+};
+
+void add_bounds(CLI::App& app, Bounds& b) {
+    app.add_option("--boundary", b.boundary,
+                   "File with closed lines: the surface ends there (lines in lines are holes)");
+    app.add_option("--hole", b.holes,
+                   "File with closed lines: no surface in there; may be given several times");
+    auto* exact = app.add_flag("--exact", b.exact, "Cut triangles at boundaries and holes (the default)");
+    app.add_flag("--whole", b.whole, "Whole triangles stay or go, by their middle")->excludes(exact);
+}
+
+json figures_json(const mesh::TriMesh& m) {
+    const measure::SurfaceFigures f = measure::figures(m);
+    return {{"plan_area", f.plan_area}, {"surface_area", f.surface_area}, {"perimeter", f.perimeter}};
+}
+
+io::MeshFile read_surface(const std::string& path, Progress& progress) {
+    io::MeshFile f;
+    if (io::is_grid_file(path)) {
+        surface::Definition d;
+        d.points = io::read_grid(path, progress);
+        f.mesh = surface::build(d, progress).mesh;
+        f.surface = true;
+        return f;
+    }
+    f = io::read_mesh(path, progress);
+    for (const std::string& w : f.warnings) fmt::print(stderr, "{}\n", w);
+    return f;
+}
+
+// Every triangle faces upwards in plan: what areas and volumes rest on.
+void require_surface(const mesh::TriMesh& m, const std::string& path) {
+    std::size_t bad = 0;
+    for (const auto& t : m.triangles) {
+        const Vec3 p = m.vertices[t[1]] - m.vertices[t[0]], q = m.vertices[t[2]] - m.vertices[t[0]];
+        bad += !(p.x * q.y - p.y * q.x > 0);
+    }
+    if (bad > 0)
+        throw Error(
+            ErrorCode::Usage,
+            fmt::format("{} of {} triangles do not face upwards: this is a mesh, not a terrain surface", bad,
+                        m.triangles.size()),
+            path);
+}
+
+struct BuildRequest {
+    Paths inputs;
+    std::string output, duplicates = "first", crossings = "mean";
+    Paths breaklines;
+    Bounds bounds;
+    double max_edge = 0, max_angle = 0, rim_edge = 0, cell = 1;
+    Common common;
+};
+
+void add_points(const std::string& path, surface::Definition& d, const Common& common, Progress& progress) {
+    if (io::is_grid_file(path)) {
+        const auto points = io::read_grid(path, progress);
+        d.points.insert(d.points.end(), points.begin(), points.end());
+    } else if (io::is_mesh_file(path)) {
+        const auto m = read_surface(path, progress).mesh;
+        d.points.insert(d.points.end(), m.vertices.begin(), m.vertices.end());
+    } else {
+        // As the file has them: page order is of no interest here, and no point is lost.
+        const auto c = read_input(path, common, progress).cloud;
+        for (std::size_t p = 0; p < c->page_count(); ++p) {
+            const cloud::PositionPage page = c->positions(p);
+            for (std::size_t i = 0; i < page.size(); ++i)
+                d.points.push_back(c->grid().world(page.x[i], page.y[i], page.z[i]));
+        }
+    }
+}
+
+template <class Rule>
+Rule rule_of(const std::string& word, std::initializer_list<std::pair<const char*, Rule>> known) {
+    for (const auto& [name, rule] : known)
+        if (word == name) return rule;
+    throw Error(ErrorCode::Usage, "'" + word + "' is no rule");
+}
+
+void write_surface(const mesh::TriMesh& m, const std::string& path, double cell, bool force,
+                   const std::string& unit, Progress& progress) {
+    if (io::is_grid_file(path))
+        io::write_grid(m, cell, path, force, progress);
+    else
+        io::write_mesh(m, path, force, unit);
+}
+
+void run_build(const BuildRequest& r) {
+    Paths inputs = r.inputs;
+    inputs.insert(inputs.end(), r.breaklines.begin(), r.breaklines.end());
+    refuse_overwriting_input(inputs, r.output);
+    json j;
+    std::string text;
+    with_progress([&](Progress& progress) {
+        surface::Definition d;
+        using surface::Crossings;
+        using surface::Duplicates;
+        d.duplicates = rule_of<Duplicates>(r.duplicates, {{"first", Duplicates::First},
+                                                          {"mean", Duplicates::Mean},
+                                                          {"highest", Duplicates::Highest},
+                                                          {"lowest", Duplicates::Lowest}});
+        d.crossings = rule_of<Crossings>(r.crossings, {{"mean", Crossings::Mean},
+                                                       {"earlier", Crossings::Earlier},
+                                                       {"later", Crossings::Later},
+                                                       {"highest", Crossings::Highest},
+                                                       {"lowest", Crossings::Lowest}});
+        for (const std::string& in : r.inputs) add_points(in, d, r.common, progress);
+        for (const std::string& in : r.breaklines)
+            for (const io::MapLine& l : io::read_lines(in))
+                d.breaklines.push_back({l.layer, l.points, l.closed});
+        d.limits = {r.max_edge, r.rim_edge, r.max_angle};
+        const surface::Built b = surface::build(d, progress);
+        const mesh::TriMesh m = r.bounds.apply(b.mesh, progress);
+        write_surface(m, r.output, r.cell, r.common.force, r.common.unit, progress);
+        json duplicates = json::array(), crossings = json::array();
+        for (const auto& k : b.report.duplicates)
+            duplicates.push_back({{"place", {k.place.x, k.place.y, k.place.z}},
+                                  {"lowest", k.lowest},
+                                  {"highest", k.highest},
+                                  {"count", k.count}});
+        for (const auto& k : b.report.crossings)
+            crossings.push_back(
+                {{"place", {k.place.x, k.place.y, k.place.z}}, {"earlier", k.earlier}, {"later", k.later}});
+        j = figures_json(m);
+        j["points"] = b.report.points;
+        j["duplicates"] = b.report.duplicates.size();
+        j["breakline_segments"] = b.report.breakline_segments;
+        j["crossings_resolved"] = b.report.crossings.size();
+        j["triangles"] = m.triangles.size();
+        j["duplicate_list"] = duplicates;
+        j["crossing_list"] = crossings;
+        j["beyond_limits"] = b.report.beyond_limits;
+        text = fmt::format(
+            "{} points, {} in the same place as others, {} breakline edges, {} crossings resolved\n"
+            "{} triangles, {:.3f} in plan, {:.3f} on the surface\n",
+            b.report.points, b.report.duplicates.size(), b.report.breakline_segments,
+            b.report.crossings.size(), m.triangles.size(), j["plan_area"].get<double>(),
+            j["surface_area"].get<double>());
+    });
+    print(r.common, j, text);
+}
+
+struct TrimRequest {
+    std::string input, output;
+    double max_edge = 0, min_angle = 0, max_angle = 0, rim_edge = 0, min_piece = 0, cell = 1;
+    Bounds bounds;
+    Common common;
+};
+
+// Triangles whose every value is within what was asked.
+mesh::TriMesh trimmed(const mesh::TriMesh& m, const TrimRequest& r) {
+    using surface::TriangleValue;
+    std::vector<std::uint32_t> stay;
+    const auto longest = surface::triangle_values(m, TriangleValue::LongestEdge),
+               least = surface::triangle_values(m, TriangleValue::SmallestAngle),
+               greatest = surface::triangle_values(m, TriangleValue::LargestAngle),
+               piece = surface::triangle_values(m, TriangleValue::PieceSize);
+    for (std::uint32_t t = 0; t < m.triangles.size(); ++t)
+        if ((r.max_edge <= 0 || longest[t] <= r.max_edge) && (r.min_angle <= 0 || least[t] >= r.min_angle) &&
+            (r.max_angle <= 0 || greatest[t] <= r.max_angle) && (r.min_piece <= 0 || piece[t] >= r.min_piece))
+            stay.push_back(t);
+    mesh::TriMesh out = surface::only(m, stay);
+    if (r.rim_edge > 0) out = surface::only(out, surface::within_limits(out, {0, r.rim_edge, 0}));
+    return out;
+}
+
+void run_trim(const TrimRequest& r) {
+    refuse_overwriting_input({r.input, r.bounds.boundary}, r.output);
+    json j;
+    std::string text;
+    with_progress([&](Progress& progress) {
+        const io::MeshFile in = read_surface(r.input, progress);
+        const mesh::TriMesh m = r.bounds.apply(trimmed(in.mesh, r), progress);
+        write_surface(m, r.output, r.cell, r.common.force, in.unit, progress);
+        const json before = figures_json(in.mesh);
+        j = figures_json(m);
+        j["triangles_before"] = in.mesh.triangles.size();
+        j["triangles_after"] = m.triangles.size();
+        j["plan_area_before"] = before["plan_area"];
+        j["surface_area_before"] = before["surface_area"];
+        text =
+            fmt::format("{} of {} triangles stay; {:.3f} in plan (before: {:.3f}), {:.3f} on the surface\n",
+                        m.triangles.size(), in.mesh.triangles.size(), j["plan_area"].get<double>(),
+                        before["plan_area"].get<double>(), j["surface_area"].get<double>());
+    });
+    print(r.common, j, text);
+}
+
+struct LinesRequest {
+    std::string input, output;
+    double interval = 1;
+    int index_every = 5;
+    Common common;
+};
+
+void run_boundary(const LinesRequest& r) {
+    refuse_overwriting_input({r.input}, r.output);
+    json j;
+    with_progress([&](Progress& progress) {
+        const surface::Rings rings = surface::boundary_of(read_surface(r.input, progress).mesh);
+        std::vector<io::MapLine> lines;
+        double length = 0;
+        std::size_t holes = 0;
+        for (const auto& ring : rings) {
+            double area = 0;
+            for (std::size_t i = 0; i < ring.size(); ++i) {
+                const Vec3 p = ring[i] - ring[0], q = ring[(i + 1) % ring.size()] - ring[0];
+                area += p.x * q.y - p.y * q.x;
+                length += norm(q - p);
+            }
+            holes += area < 0;
+            lines.push_back({area < 0 ? "hole" : "boundary", ring, true});
+        }
+        io::write_lines(lines, r.output, r.common.force);
+        j = {{"loops", rings.size()}, {"length", length}, {"holes", holes}};
+    });
+    print(r.common, j,
+          fmt::format("{} lines, {} of them round holes, {:.3f} long\n", j["loops"].get<std::size_t>(),
+                      j["holes"].get<std::size_t>(), j["length"].get<double>()));
+}
+
+void run_contours(const LinesRequest& r) {
+    refuse_overwriting_input({r.input}, r.output);
+    json j;
+    with_progress([&](Progress& progress) {
+        const auto contours = measure::contours(read_surface(r.input, progress).mesh, r.interval, progress);
+        std::vector<io::MapLine> lines;
+        std::size_t levels = 0;
+        for (std::size_t i = 0; i < contours.size(); ++i) {
+            levels += i == 0 || contours[i].level != contours[i - 1].level;
+            const bool index =
+                r.index_every > 0 && std::llround(contours[i].level / r.interval) % r.index_every == 0;
+            lines.push_back({fmt::format("{}{:g}", index ? "index " : "", contours[i].level),
+                             contours[i].points, contours[i].closed});
+        }
+        io::write_lines(lines, r.output, r.common.force);
+        j = {{"levels", levels}, {"lines", lines.size()}};
+    });
+    print(r.common, j,
+          fmt::format("{} lines at {} levels\n", j["lines"].get<std::size_t>(),
+                      j["levels"].get<std::size_t>()));
+}
+
+struct MeasureRequest {
+    std::string input;
+    std::optional<double> level, density;
+    std::string base;
+    Bounds bounds;
+    Common common;
+};
+
+json measure_surface(const mesh::TriMesh& m, const MeasureRequest& r) {
+    json j = figures_json(m);
+    j["kind"] = "surface";
+    j["triangles"] = m.triangles.size();
+    measure::Volumes v;
+    if (r.base == "triangulated") {
+        const measure::Difference d = measure::difference(measure::triangulated_rim(m), m);
+        v = {d.fill, d.cut, d.fill_area, d.cut_area};
+    } else if (r.base == "lowest" || r.base == "mean") {
+        const measure::Base base = r.base == "lowest" ? measure::lowest_of_rim(m) : measure::mean_of_rim(m);
+        j["level"] = base.foot.z;
+        v = measure::volumes(m, base);
+    } else if (r.level) {
+        j["level"] = *r.level;
+        v = measure::volumes(m, measure::level(*r.level));
+    } else {
+        j["above"] = j["below"] = nullptr;
+        return j;
+    }
+    j["above"] = v.above;
+    j["below"] = v.below;
+    j["area_above"] = v.area_above;
+    j["area_below"] = v.area_below;
+    return j;
+}
+
+json measure_mesh(const mesh::TriMesh& m, const MeasureRequest& r) {
+    const topology::Adjacency a = topology::adjacency(m.triangles);
+    const bool closed =
+        a.rim_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0 && !m.triangles.empty();
+    double area = 0;
+    for (const auto& t : m.triangles)
+        area += 0.5 * norm(cross(m.vertices[t[1]] - m.vertices[t[0]], m.vertices[t[2]] - m.vertices[t[0]]));
+    json warnings = json::array();
+    if (a.rim_edges > 0)
+        warnings.push_back(
+            fmt::format("The mesh is open: {} edges belong to one triangle only", a.rim_edges));
+    if (a.non_manifold_edges > 0)
+        warnings.push_back(fmt::format("{} edges belong to more than two triangles", a.non_manifold_edges));
+    if (a.inconsistent_edges > 0)
+        warnings.push_back(
+            fmt::format("{} edges have triangles that face opposite ways", a.inconsistent_edges));
+    json volume, mass;
+    if (closed) {
+        const double v = mesh::signed_volume(m);
+        if (v < 0) warnings.push_back("The mesh faces inwards; its volume is counted positive");
+        volume = std::fabs(v);
+        if (r.density) mass = std::fabs(v) * *r.density;
+    }
+    return {{"kind", "mesh"},      {"triangles", m.triangles.size()},
+            {"closed", closed},    {"volume", volume},
+            {"area", area},        {"mass", mass},
+            {"warnings", warnings}};
+}
+
+bool faces_up(const mesh::TriMesh& m) {
+    for (const auto& t : m.triangles) {
+        const Vec3 p = m.vertices[t[1]] - m.vertices[t[0]], q = m.vertices[t[2]] - m.vertices[t[0]];
+        if (!(p.x * q.y - p.y * q.x > 0)) return false;
+    }
+    return !m.triangles.empty();
+}
+
+void run_measure(const MeasureRequest& r) {
+    json j;
+    with_progress([&](Progress& progress) {
+        const io::MeshFile in = read_surface(r.input, progress);
+        const bool surface = in.surface || r.level || !r.base.empty() || r.bounds.any() || faces_up(in.mesh);
+        if (surface) require_surface(in.mesh, r.input);
+        j = surface ? measure_surface(r.bounds.apply(in.mesh, progress), r) : measure_mesh(in.mesh, r);
+    });
+    std::string text;
+    for (const auto& [key, value] : j.items())
+        text +=
+            fmt::format("{:<14} {}\n", key,
+                        value.is_number_float() ? fmt::format("{:.6f}", value.get<double>()) : value.dump());
+    print(r.common, j, text);
+}
+
+struct DifferenceRequest {
+    std::string before, after, map;
+    Bounds bounds;
+    double band = 0, cell = 1;
+    std::vector<double> sigma;
+    Common common;
+};
+
+void run_difference(const DifferenceRequest& r) {
+    if (!r.map.empty()) refuse_overwriting_input({r.before, r.after}, r.map);
+    json j;
+    std::string text;
+    with_progress([&](Progress& progress) {
+        mesh::TriMesh before = read_surface(r.before, progress).mesh,
+                      after = read_surface(r.after, progress).mesh;
+        require_surface(before, r.before);
+        require_surface(after, r.after);
+        if (r.bounds.any()) {
+            before = r.bounds.apply(before, progress);
+            after = r.bounds.apply(after, progress);
+        }
+        measure::DifferenceOptions o;
+        o.band = r.band;
+        o.sigma_before = !r.sigma.empty() ? r.sigma[0] : measure::noise_of(before);
+        o.sigma_after = !r.sigma.empty() ? r.sigma.back() : measure::noise_of(after);
+        const measure::Difference d = measure::difference(before, after, o, progress);
+        if (!r.map.empty())
+            write_surface(measure::difference_map(before, after, progress), r.map, r.cell, r.common.force, {},
+                          progress);
+        j = {{"cut", d.cut},
+             {"fill", d.fill},
+             {"net", d.net()},
+             {"cut_area", d.cut_area},
+             {"fill_area", d.fill_area},
+             {"unchanged_area", d.unchanged_area},
+             {"uncovered_area", d.uncovered_area},
+             {"overlap_area", d.overlap_area},
+             {"uncertainty", d.uncertainty},
+             {"sigma", {o.sigma_before, o.sigma_after}},
+             {"least", d.least},
+             {"greatest", d.greatest}};
+        text = fmt::format(
+            "Later minus earlier: fill is material added.\ncut {:.3f} on {:.3f}, fill {:.3f} on {:.3f}, net "
+            "{:.3f} +/- {:.3f} (one standard deviation)\n"
+            "unchanged {:.3f}, covered by one only {:.3f}\n",
+            d.cut, d.cut_area, d.fill, d.fill_area, d.net(), d.uncertainty, d.unchanged_area,
+            d.uncovered_area);
+    });
+    print(r.common, j, text);
+}
+
+void add_build(CLI::App& surface) {
+    auto* sub = surface.add_subcommand("build", "A surface from points, breaklines and boundaries");
+    auto r = std::make_shared<BuildRequest>();
+    sub->add_option("IN", r->inputs, "Points: clouds, text, surfaces (their vertices), grids")->required();
+    sub->add_option("-o,--output", r->output,
+                    "Surface: ply, obj, stl, off, xml (LandXML), dxf; grid: tif, asc")
+        ->required();
+    sub->add_option("--breaklines", r->breaklines,
+                    "Lines that triangles must follow; may be given several times");
+    add_bounds(*sub, r->bounds);
+    sub->add_option("--max-edge", r->max_edge, "Triangles with a longer edge in plan go")
+        ->check(CLI::PositiveNumber);
+    sub->add_option("--max-angle", r->max_angle,
+                    "Degrees: from the rim inwards, triangles with a larger angle opposite go")
+        ->check(CLI::Range(0.0, 180.0));
+    sub->add_option("--rim-edge", r->rim_edge, "From the rim inwards, triangles with a longer rim edge go")
+        ->check(CLI::PositiveNumber);
+    sub->add_option("--duplicates", r->duplicates,
+                    "Height of points in one place: first, mean, highest, lowest");
+    sub->add_option("--crossings", r->crossings,
+                    "Height where breaklines cross: mean, earlier, later, highest, lowest");
+    sub->add_option("--cell", r->cell, "Side of a cell, for grids")->check(CLI::PositiveNumber);
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run_build(*r); });
+}
+
+void add_trim(CLI::App& surface) {
+    auto* sub = surface.add_subcommand("trim", "Take triangles off a surface");
+    auto r = std::make_shared<TrimRequest>();
+    sub->add_option("IN", r->input, "Surface")->required();
+    sub->add_option("-o,--output", r->output, "Surface or grid")->required();
+    sub->add_option("--max-edge", r->max_edge, "Triangles with a longer edge in plan go")
+        ->check(CLI::PositiveNumber);
+    sub->add_option("--min-angle", r->min_angle, "Degrees in plan: triangles with a smaller angle go")
+        ->check(CLI::Range(0.0, 60.0));
+    sub->add_option("--max-angle", r->max_angle, "Degrees in plan: triangles with a larger angle go")
+        ->check(CLI::Range(60.0, 180.0));
+    sub->add_option("--rim-edge", r->rim_edge, "From the rim inwards, triangles with a longer rim edge go")
+        ->check(CLI::PositiveNumber);
+    sub->add_option("--min-piece", r->min_piece, "Pieces of fewer triangles go")->check(CLI::PositiveNumber);
+    add_bounds(*sub, r->bounds);
+    sub->add_option("--cell", r->cell, "Side of a cell, for grids")->check(CLI::PositiveNumber);
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run_trim(*r); });
+}
+
+}  // namespace
+
+void add_surface(CLI::App& app) {
+    auto* surface = app.add_subcommand("surface", "Terrain surfaces: build, trim, boundary, contours");
+    surface->require_subcommand(1);
+    add_build(*surface);
+    add_trim(*surface);
+    auto r = std::make_shared<LinesRequest>();
+    auto* boundary = surface->add_subcommand("boundary", "The line round a surface as it is, with holes");
+    boundary->add_option("IN", r->input, "Surface")->required();
+    boundary->add_option("-o,--output", r->output, "Lines: geojson, dxf, gpkg, shp")->required();
+    add_common(*boundary, r->common, true, true);
+    boundary->callback([=] { run_boundary(*r); });
+    auto c = std::make_shared<LinesRequest>();
+    auto* contours = surface->add_subcommand("contours", "Lines of equal height");
+    contours->add_option("IN", c->input, "Surface")->required();
+    contours->add_option("--interval", c->interval, "Between levels")->required()->check(CLI::PositiveNumber);
+    contours->add_option("--index-every", c->index_every, "Every so many is an index contour; 0: none");
+    contours->add_option("-o,--output", c->output, "Lines: geojson, dxf, gpkg, shp")->required();
+    add_common(*contours, c->common, true, true);
+    contours->callback([=] { run_contours(*c); });
+}
+
+void add_measure(CLI::App& app) {
+    auto* sub = app.add_subcommand("measure", "Areas and volumes of a surface or a closed mesh");
+    auto r = std::make_shared<MeasureRequest>();
+    sub->add_option("IN", r->input, "Surface, grid or mesh")->required();
+    sub->add_option("--level", r->level, "Volumes above and below this height");
+    sub->add_option("--base", r->base, "Volumes over a base through the rim: lowest, mean, triangulated")
+        ->check(CLI::IsMember({"lowest", "mean", "triangulated"}));
+    sub->add_option("--density", r->density, "Mass of a unit of volume, for closed meshes");
+    add_bounds(*sub, r->bounds);
+    add_common(*sub, r->common, true, false);
+    sub->callback([=] { run_measure(*r); });
+}
+
+void add_difference(CLI::App& app) {
+    auto* sub = app.add_subcommand("difference", "Cut and fill between two surfaces");
+    auto r = std::make_shared<DifferenceRequest>();
+    sub->add_option("BEFORE", r->before, "The earlier surface")->required();
+    sub->add_option("AFTER", r->after, "The later surface")->required();
+    add_bounds(*sub, r->bounds);
+    sub->add_option("--band", r->band, "What changed by no more than this is unchanged")
+        ->check(CLI::NonNegativeNumber);
+    sub->add_option("--map", r->map,
+                    "Write the change of height: tif, asc (with --cell), or a mesh whose z is the change");
+    sub->add_option("--cell", r->cell, "Side of a cell of the map")->check(CLI::PositiveNumber);
+    sub->add_option("--sigma", r->sigma, "Noise of the heights of both, S1,S2; estimated when not given")
+        ->delimiter(',')
+        ->expected(1, 2);
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run_difference(*r); });
+}
+
+}  // namespace pristine::cli

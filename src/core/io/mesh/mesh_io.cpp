@@ -1,0 +1,150 @@
+#include "core/io/mesh/mesh_io.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstring>
+
+#include "core/base/bytes.h"
+#include "core/base/file.h"
+#include "core/io/mesh/mesh_ply.h"
+#include "core/io/ply/ply_header.h"
+
+namespace pristine::io {
+namespace {
+
+constexpr std::size_t kHead = 64 << 10;  // bytes that tell what a file is
+
+std::string ending(const std::filesystem::path& path) {
+    std::string e = path.extension().string();
+    std::transform(e.begin(), e.end(), e.begin(), [](unsigned char c) { return std::tolower(c); });
+    return e;
+}
+
+std::string head_of(const InputFile& file) {
+    return file.read_string(0, std::min<std::uint64_t>(file.size(), kHead));
+}
+
+bool ply_has_faces(const std::string& head) {
+    try {
+        const PlyElement* faces = parse_ply_header(head, {}).find("face");
+        return faces && faces->count > 0 && faces->has_list();
+    } catch (const Error&) {
+        return false;
+    }
+}
+
+std::string obj_of(const mesh::TriMesh& m) {
+    std::string s = "# Triangle mesh\n";
+    for (const Vec3& v : m.vertices) fmt::format_to(std::back_inserter(s), "v {} {} {}\n", v.x, v.y, v.z);
+    for (const auto& t : m.triangles)
+        fmt::format_to(std::back_inserter(s), "f {} {} {}\n", t[0] + 1, t[1] + 1, t[2] + 1);
+    return s;
+}
+
+std::string off_of(const mesh::TriMesh& m) {
+    std::string s = fmt::format("OFF\n{} {} 0\n", m.vertices.size(), m.triangles.size());
+    for (const Vec3& v : m.vertices) fmt::format_to(std::back_inserter(s), "{} {} {}\n", v.x, v.y, v.z);
+    for (const auto& t : m.triangles) fmt::format_to(std::back_inserter(s), "3 {} {} {}\n", t[0], t[1], t[2]);
+    return s;
+}
+
+std::string stl_of(const mesh::TriMesh& m) {
+    Box3 box;
+    for (const Vec3& v : m.vertices) box.add(v);
+    const double far = box.empty()
+                           ? 0
+                           : std::max({std::fabs(box.lo.x), std::fabs(box.lo.y), std::fabs(box.lo.z),
+                                       std::fabs(box.hi.x), std::fabs(box.hi.y), std::fabs(box.hi.z)});
+    if (far > 100'000)
+        throw Error(ErrorCode::Unsupported,
+                    "STL keeps seven digits only, which national coordinates do not fit into", {},
+                    "Write PLY or OBJ.");
+    std::string s(80, ' ');
+    std::memcpy(s.data(), "triangle mesh", 13);
+    append_le(s, static_cast<std::uint32_t>(m.triangles.size()));
+    for (const auto& t : m.triangles) {
+        const Vec3 &a = m.vertices[t[0]], &b = m.vertices[t[1]], &c = m.vertices[t[2]];
+        const Vec3 n = normalized(cross(b - a, c - a));
+        for (const Vec3& v : {n, a, b, c})
+            for (int k = 0; k < 3; ++k) append_le(s, static_cast<float>(v[k]));
+        append_le(s, std::uint16_t{0});
+    }
+    return s;
+}
+
+std::string dxf_of(const mesh::TriMesh& m) {
+    std::string s = "0\nSECTION\n2\nENTITIES\n";
+    for (const auto& t : m.triangles) {
+        s += "0\n3DFACE\n8\nSURFACE\n";
+        for (int k = 0; k < 4; ++k) {
+            const Vec3& v = m.vertices[t[static_cast<std::size_t>(std::min(k, 2))]];
+            fmt::format_to(std::back_inserter(s), "{}\n{}\n{}\n{}\n{}\n{}\n", 10 + k, v.x, 20 + k, v.y,
+                           30 + k, v.z);
+        }
+    }
+    return s + "0\nENDSEC\n0\nEOF\n";
+}
+
+}  // namespace
+
+bool is_mesh_file(const std::filesystem::path& path) {
+    const std::string e = ending(path);
+    if (e == ".obj" || e == ".stl" || e == ".off") return true;
+    if (e != ".ply" && e != ".xml" && e != ".dxf") return false;
+    try {
+        const InputFile file(path);
+        if (e == ".ply") return ply_has_faces(head_of(file));
+        const std::string all = file.read_string(0, file.size());
+        return e == ".xml" ? all.find("<Faces") != std::string::npos
+                           : all.find("3DFACE") != std::string::npos;
+    } catch (const Error&) {
+        return false;
+    }
+}
+
+MeshFile read_mesh(const std::filesystem::path& path, Progress& progress) {
+    const InputFile file(path);
+    const std::string text = file.read_string(0, file.size()), place = path.string(), e = ending(path);
+    progress.check();
+    MeshFile m = text.rfind("ply", 0) == 0 ? read_ply_mesh(text, place)
+                 : e == ".obj"             ? read_obj(text, place)
+                 : e == ".stl"             ? read_stl(text, place)
+                 : e == ".off"             ? read_off(text, place)
+                 : e == ".xml"             ? read_landxml_surface(text, place)
+                 : e == ".dxf"             ? read_dxf_faces(text, place)
+                                           : MeshFile();
+    if (m.format.empty())
+        throw Error(ErrorCode::Unsupported, "The file is none of the meshes that can be read", place,
+                    "There are PLY, OBJ, STL, OFF, LandXML and DXF.");
+    for (const auto& t : m.mesh.triangles)
+        for (const std::uint32_t v : t)
+            if (v >= m.mesh.vertices.size())
+                throw Error(ErrorCode::Format, "A triangle names a vertex that is not there", place);
+    for (const Vec3& v : m.mesh.vertices)
+        if (!std::isfinite(v.x) || !std::isfinite(v.y) || !std::isfinite(v.z))
+            throw Error(ErrorCode::Format, "A vertex has a coordinate that is no number", place);
+    return m;
+}
+
+void write_mesh(const mesh::TriMesh& m, const std::filesystem::path& path, bool replace,
+                const std::string& unit) {
+    const std::string e = ending(path);
+    if (e == ".ply") return write_mesh_ply(m, path, replace);
+    std::string (*const writer)(const mesh::TriMesh&) = e == ".obj"   ? obj_of
+                                                        : e == ".stl" ? stl_of
+                                                        : e == ".off" ? off_of
+                                                        : e == ".dxf" ? dxf_of
+                                                                      : nullptr;
+    if (!writer && e != ".xml")
+        throw Error(ErrorCode::Unsupported, "'" + e + "' is no ending of a mesh that can be written",
+                    path.string(), "There are .ply, .obj, .stl, .off, .xml (LandXML) and .dxf.");
+    const std::string text = writer ? writer(m) : landxml_of(m, path.stem().string(), unit);
+    OutputFile out(path, replace);
+    out.write(text);
+    out.finish();
+}
+
+}  // namespace pristine::io

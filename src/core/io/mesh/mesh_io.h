@@ -1,0 +1,43 @@
+// Triangle meshes and surfaces in files: PLY, OBJ, STL, OFF, LandXML, DXF.
+
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/base/progress.h"
+#include "core/mesh/tri_mesh.h"
+
+namespace pristine::io {
+
+struct MeshFile {
+    mesh::TriMesh mesh;
+    std::string format;    ///< "PLY mesh, binary"
+    bool surface = false;  ///< the format says that it is terrain (LandXML)
+    std::string unit;      ///< an id of units.h, where the format states one
+    std::vector<std::string> warnings;
+};
+
+/// Whether a file holds triangles: by its ending, and for PLY by its header, for XML by its first bytes.
+bool is_mesh_file(const std::filesystem::path&);
+
+/// Polygons become triangles. Corners of STL in the same place to the bit become one. Throws Error(Io,
+/// Format, Unsupported) naming file and place.
+MeshFile read_mesh(const std::filesystem::path&, Progress& = Progress::none());
+
+/// By the ending: ply, obj, stl, off, xml (LandXML), dxf (3D faces). Whole or not at all. STL keeps singles
+/// only; coordinates too large for them are refused. Throws Error(Io, Conflict, Unsupported).
+void write_mesh(const mesh::TriMesh&, const std::filesystem::path&, bool replace,
+                const std::string& unit = {});
+
+// One reader and writer for each format; `text` is the whole file.
+MeshFile read_ply_mesh(const std::string& text, const std::string& place);
+MeshFile read_obj(const std::string& text, const std::string& place);
+MeshFile read_stl(const std::string& text, const std::string& place);
+MeshFile read_off(const std::string& text, const std::string& place);
+MeshFile read_landxml_surface(const std::string& text, const std::string& place);
+MeshFile read_dxf_faces(const std::string& text, const std::string& place);
+std::string landxml_of(const mesh::TriMesh&, const std::string& name, const std::string& unit);
+
+}  // namespace pristine::io
