@@ -3,11 +3,12 @@
 #include "cli/command.h"
 #include "demo/ashmere.h"
 #include "demo/culvert.h"
+#include "demo/spoil.h"
 
 namespace pristine::cli {
 namespace {
 
-constexpr std::uint64_t kMostInCulvert = 2'000'000;
+constexpr std::uint64_t kMostInCulvert = 2'000'000, kMostOnSpoil = 200'000;
 
 void run(const std::string& folder, demo::Options options, const Common& common) {
     options.replace = common.force;
@@ -17,6 +18,9 @@ void run(const std::string& folder, demo::Options options, const Common& common)
         p.stretch(1, 1, "Scanning the culvert");
         demo::write_culvert(folder, std::min<std::uint64_t>(options.points / 2, kMostInCulvert), options.seed,
                             options.replace, p);
+        p.stretch(1, 1, "Measuring the spoil bank");
+        demo::write_spoil(folder, std::min<std::uint64_t>(options.points / 10, kMostOnSpoil), options.seed,
+                          options.replace, p);
     });
     nlohmann::json files = nlohmann::json::array();
     std::string text;

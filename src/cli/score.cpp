@@ -32,14 +32,17 @@ void list(const Common& common) {
                                 p.unit, p.help);
         }
         if (!s.wrong.empty()) text += fmt::format("             when it is wrong: {}\n", s.wrong);
-        all.push_back({{"id", s.id},
-                       {"title", s.title},
-                       {"applies_to", "cloud"},
-                       {"unit", s.unit},
-                       {"high", s.high},
-                       {"low", s.low},
-                       {"wrong", s.wrong},
-                       {"parameters", parameters}});
+        all.push_back(
+            {{"id", s.id},
+             {"title", s.title},
+             {"applies_to", s.applies == score::Score::Applies::Points      ? "cloud"
+                            : s.applies == score::Score::Applies::Triangles ? "surface, mesh"
+                                                                            : "cloud, surface, mesh"},
+             {"unit", s.unit},
+             {"high", s.high},
+             {"low", s.low},
+             {"wrong", s.wrong},
+             {"parameters", parameters}});
     }
     print(common, {{"scores", all}}, text);
 }

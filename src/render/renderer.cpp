@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
+#include "render/facets.h"
 #include "render/shade.h"
 #include "render/splat.h"
 
@@ -129,7 +130,9 @@ void Renderer::find_visible() {
         const DrawItem& item = scene_->items()[ref.item];
         if (item.hidden && item.hidden->kind(ref.page) == ElementSet::Kind::All) continue;
         const PixelBox box =
-            project_box(view_, cloud::world_box(item.cloud->info(ref.page).bounds, item.cloud->grid()));
+            project_box(view_, item.cloud->triangles()
+                                   ? facet_bounds(*item.cloud->triangles(), ref.page)
+                                   : cloud::world_box(item.cloud->info(ref.page).bounds, item.cloud->grid()));
         if (!box.any) continue;
         visible_.push_back({g, std::max(1.0, (box.x1 - box.x0) * (box.y1 - box.y0)), box.nearest,
                             page_length(item.cloud->size(), ref.page)});
@@ -189,6 +192,13 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
     const double begin = static_cast<double>(from) / static_cast<double>(p.points),
                  end = static_cast<double>(to) / static_cast<double>(p.points);
     const Target target{keys, view_.width, view_.height, static_cast<float>(view_.near_depth)};
+    if (item.cloud->triangles()) {
+        // A part of them would be a surface with holes: all at once.
+        if (from == 0)
+            draw_facets(view_, *item.cloud->triangles(), {ref.page, p.page << 16, item.hidden.get(), false},
+                        target);
+        return;
+    }
     SplatRun run;
     const std::uint64_t* bits = nullptr;
     if (item.hidden && item.hidden->kind(ref.page) == ElementSet::Kind::Some)
@@ -229,6 +239,11 @@ void Renderer::draw_ghosts() {
         const Scene::PageRef ref = scene_->pages()[g];
         const DrawItem& item = scene_->items()[ref.item];
         if (!item.ghosts || item.ghosts->kind(ref.page) == ElementSet::Kind::None) continue;
+        if (item.cloud->triangles()) {
+            draw_facets(view_, *item.cloud->triangles(), {ref.page, g << 16, item.ghosts.get(), true},
+                        target);
+            continue;
+        }
         const cloud::PositionPage pos = item.cloud->positions(ref.page);
         SplatRun run;
         run.x = pos.x.data();

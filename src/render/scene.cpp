@@ -115,6 +115,7 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     Look look;
     const cloud::PointCloud& c = *item.cloud;
     look.cloud = &c;
+    look.triangles = c.triangles().get();
     look.selected = item.selected.get();
     look.guarded = item.guarded.get();
     look.picked_ghosts = item.picked_ghosts.get();
@@ -189,7 +190,20 @@ void Scene::prefetch(std::uint32_t id) const {
     if (at) __builtin_prefetch(at);
 }
 
+// Light from the upper left behind, as on hill shading; both sides alike.
 Rgb Scene::colour(std::uint32_t id) const {
+    const Rgb c = plain_colour(id);
+    const PageRef ref = pages_[id >> 16];
+    const mesh::TriMesh* m = looks_[ref.item].triangles;
+    if (!m) return c;
+    const auto& t = m->triangles[std::size_t{ref.page} * kPageSize + (id & 0xFFFFu)];
+    const Vec3 n =
+        normalized(cross(m->vertices[t[1]] - m->vertices[t[0]], m->vertices[t[2]] - m->vertices[t[0]]));
+    constexpr Vec3 kLight{-0.48, 0.52, 0.707};
+    return scaled(c, 0.42 + 0.58 * std::fabs(dot(n, kLight)));
+}
+
+Rgb Scene::plain_colour(std::uint32_t id) const {
     const PageRef ref = pages_[id >> 16];
     const Look& look = looks_[ref.item];
     const std::size_t i = id & 0xFFFFu;

@@ -63,6 +63,8 @@ class Scene {
     /// As above but for the tint; whether it is selected.
     bool selected(std::uint32_t id) const;
     bool guarded(std::uint32_t id) const;
+    /// Whether it stands for a triangle.
+    bool triangle(std::uint32_t id) const { return looks_[pages_[id >> 16].item].triangles != nullptr; }
     /// Of ghosts: whether it is selected to be put back.
     bool picked_ghost(std::uint32_t id) const;
     /// Makes the processor fetch what colour(id) will read.
@@ -74,12 +76,14 @@ class Scene {
         double z_scale = 1, z_offset = 0;  // integer height to 0..255 on the ramp
         double i_scale = 1, i_offset = 0;  // intensity to 0..255
         const cloud::PointCloud* cloud = nullptr;
+        const mesh::TriMesh* triangles = nullptr;  // lit by where they face
         const ElementSet *selected = nullptr, *guarded = nullptr, *picked_ghosts = nullptr;
         Rgb single = 0;
         const PagedArray<float>* column = nullptr;
         float c_scale = 1, c_offset = 0;  // value to 0..255 on the ramp
     };
     static Look look_of(const DrawItem&);
+    Rgb plain_colour(std::uint32_t id) const;
 
     std::vector<DrawItem> items_;
     std::vector<Look> looks_;

@@ -90,6 +90,7 @@ struct Shader {
         const auto id = static_cast<std::uint32_t>(key);
         Rgb c = scene.colour(id);
         if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
+        if (scene.triangle(id) && on_edge(x, y, id)) c = scaled(c, 0.62);
         // Dotted, so that it is told from a selection without its colour.
         if (((x + (y / 2 % 2) * 2) & 3) < 2 && y % 2 == 0 && scene.guarded(id))
             c = mix(c, options.palette.guard, 0.85);
@@ -97,6 +98,17 @@ struct Shader {
         const float depth = depth_of(key);
         return scaled(
             c, static_cast<double>(light(keys, x, y, view.width, view.height, depth, pixel_size(depth))));
+    }
+
+    // Where one triangle meets another; not where triangles are no larger than a pixel.
+    bool on_edge(int x, int y, std::uint32_t id) const {
+        const auto other = [&](int u, int v) {
+            if (u < 0 || v < 0 || u >= view.width || v >= view.height) return false;
+            const std::uint64_t k = keys[static_cast<std::ptrdiff_t>(v) * view.width + u];
+            return k != kNothing && static_cast<std::uint32_t>(k) != id;
+        };
+        const bool right = other(x + 1, y), below = other(x, y + 1);
+        return (right || below) && !(other(x - 1, y) && other(x, y - 1) && right && below);
     }
 
     Rgb with_ghost(Rgb c, std::uint64_t key, std::uint64_t ghost) const {

@@ -13,9 +13,9 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> kCoreOrder{"base",    "geometry", "elements", "cloud",  "terrain", "topology",
-                                          "mesh",    "surface",  "select",   "tunnel", "score",   "repair",
-                                          "measure", "io",       "site",     "store",  "report"};
+const std::vector<std::string> kCoreOrder{"base",    "geometry", "elements", "topology", "mesh",  "cloud",
+                                          "terrain", "surface",  "select",   "tunnel",   "score", "repair",
+                                          "measure", "io",       "site",     "store",    "report"};
 
 int rank(const std::string& folder) {
     const auto it = std::find(kCoreOrder.begin(), kCoreOrder.end(), folder);

@@ -144,8 +144,7 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     which_ = new QComboBox(this);
     which_->setObjectName(QStringLiteral("ruleScore"));
     which_->setAccessibleName(tr("What points are judged by"));
-    for (const score::Score& s : score::scores())
-        which_->addItem(tr(s.title.c_str()), QString::fromStdString(s.id));
+    fill_scores();
     layout->addWidget(which_);
     meaning_ = new QLabel(this);
     meaning_->setObjectName(QStringLiteral("soft"));
@@ -265,6 +264,23 @@ QString RuleCard::title() const {
                           : QStringLiteral("%1 [%2]").arg(which_->currentText(), unit);
 }
 
+// Those for what the item in work is made of.
+void RuleCard::fill_scores() {
+    const site::ItemPtr item = document_->site()->active_item();
+    const auto wanted =
+        item && item->cloud->triangles() ? score::Score::Applies::Triangles : score::Score::Applies::Points;
+    const QVariant before = which_->currentData();
+    std::vector<const score::Score*> fit;
+    for (const score::Score& s : score::scores())
+        if (s.applies == wanted || s.applies == score::Score::Applies::Both) fit.push_back(&s);
+    if (which_->count() == static_cast<int>(fit.size()) &&
+        which_->itemData(0).toString().toStdString() == fit.front()->id)
+        return;
+    which_->clear();
+    for (const score::Score* s : fit) which_->addItem(tr(s->title.c_str()), QString::fromStdString(s->id));
+    which_->setCurrentIndex(std::max(0, which_->findData(before)));
+}
+
 // Items that a score can compare with.
 void RuleCard::fill_others() {
     const quint64 before = other_->currentData().toULongLong();
@@ -382,6 +398,7 @@ int RuleCard::decimals() const {
 
 void RuleCard::choose_score() {
     emit begun();
+    fill_scores();
     score_ = &score::find(which_->currentData().toString().toStdString());
     unit_ = document_->site()->unit;
     fill_others();
@@ -448,7 +465,11 @@ void RuleCard::refresh() {
     if (all_->isChecked() && column_ && others_changed()) return compute_keeping(true);
     const site::ItemPtr item = document_->site()->active_item();
     if (document_->site()->unit != unit_) return choose_score();
-    if ((item ? item->cloud : nullptr) != cloud_) return compute();
+    if ((item ? item->cloud : nullptr) != cloud_) {
+        const bool other_kind =
+            item && (!cloud_ || (item->cloud->triangles() == nullptr) != (cloud_->triangles() == nullptr));
+        return other_kind ? choose_score() : compute();
+    }
     if (!item || !column_) return;
     auto now = std::make_shared<const ElementSet>(site::eligible(*item));
     if (*now == *eligible_) return;

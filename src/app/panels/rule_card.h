@@ -101,6 +101,7 @@ class RuleCard : public SideCard {
     QString range_text(const score::Limits&) const;
     int decimals() const;
     void fill_others();
+    void fill_scores();
     void fly_to_extreme();
     QWidget* colour_row(QDoubleSpinBox*);
     bool others_changed() const;

@@ -22,12 +22,14 @@
 #include "app/panels/decision_bar.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
+#include "app/panels/measure_card.h"
 #include "app/panels/notice.h"
 #include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
+#include "app/panels/surface_card.h"
 #include "app/panels/text_import.h"
 #include "app/panels/tunnel_card.h"
 #include "app/panels/work_card.h"
@@ -89,7 +91,9 @@ void MainWindow::build_layout() {
     rule_ = new RuleCard(document_, jobs_, this);
     objects_ = new ObjectsCard(document_, jobs_, this);
     tunnel_ = new TunnelCard(document_, jobs_, this);
-    cards_ = {rule_, objects_, tunnel_};
+    surface_ = new SurfaceCard(document_, jobs_, this);
+    measure_ = new MeasureCard(document_, jobs_, this);
+    cards_ = {rule_, objects_, tunnel_, surface_, measure_};
     for (SideCard* card : cards_) {
         card->setFixedWidth(296);
         columns->addWidget(card);
@@ -274,6 +278,8 @@ void MainWindow::connect_parts() {
     connect(objects_, &ObjectsCard::chosen, this, &MainWindow::select_objects);
     connect(objects_, &ObjectsCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(tunnel_, &TunnelCard::chosen, this, &MainWindow::select_inside_tunnel);
     connect(tunnel_, &TunnelCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(tunnel_, &TunnelCard::save_mesh, this, &MainWindow::save_lining_mesh);

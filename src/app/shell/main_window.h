@@ -221,6 +221,8 @@ class MainWindow : public QMainWindow {
     class RuleCard* rule_ = nullptr;
     class ObjectsCard* objects_ = nullptr;
     class TunnelCard* tunnel_ = nullptr;
+    class SurfaceCard* surface_ = nullptr;
+    class MeasureCard* measure_ = nullptr;
     std::vector<SideCard*> cards_;  // of which one at most is open
     QString rule_how_;                           // of the selection that a rule made
     site::SetPtr rule_selection_, rule_before_;  // that selection, and the one before it

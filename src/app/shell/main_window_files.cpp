@@ -35,7 +35,9 @@
 #include "app/shell/theme.h"
 #include "app/shell/thumbnails.h"
 #include "core/io/cloud_io.h"
+#include "core/io/grid/grid_io.h"
 #include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_io.h"
 #include "core/select/summary.h"
 
 namespace pristine::app {
@@ -54,6 +56,8 @@ void MainWindow::open_files(const std::vector<fs::path>& paths) {
         }
         if (project)
             document_->open_project(p);
+        else if (io::is_mesh_file(p) || io::is_grid_file(p))
+            scans.push_back(p);
         else if (io::is_line_file(p) || p.extension() == ".geojson")
             add_lines(p);
         else if (TextImport::wants_help(p))
@@ -106,7 +110,8 @@ void MainWindow::choose_open() {
         for (const std::string& e : f.extensions) endings << "*." + QString::fromStdString(e);
     const QStringList files = QFileDialog::getOpenFileNames(
         this, tr("Open scans or a project"), QSettings().value("folder").toString(),
-        tr("Scans, lines and projects (%1 *.geojson *.shp *.gpkg *.dxf *.xml *.pristine);;All files (*)")
+        tr("Scans, lines and projects (%1 *.obj *.stl *.off *.tif *.tiff *.asc *.geojson *.shp *.gpkg *.dxf "
+           "*.xml *.pristine);;All files (*)")
             .arg(endings.join(' ')));
     std::vector<fs::path> paths;
     for (const QString& f : files) paths.emplace_back(f.toStdString());
@@ -131,11 +136,16 @@ void MainWindow::choose_export(Export what) {
         : what == Export::Removed                           ? tr("Export what is out")
                                   : tr("Export each reason: the reason is added to the name");
     const bool marked = what == Export::Withheld || what == Export::Noise || what == Export::HighNoise;
+    const site::ItemPtr item = document_->site()->active_item();
+    const bool triangles = item && item->cloud->triangles();
     const QString file = QFileDialog::getSaveFileName(
         this, title, QSettings().value("folder").toString(),
-        marked ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
-               : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
-                    "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+        triangles ? tr("PLY (*.ply);;LandXML (*.xml);;OBJ (*.obj);;STL (*.stl);;OFF (*.off);;DXF faces "
+                       "(*.dxf);;GeoTIFF "
+                       "(*.tif);;ASCII grid (*.asc)")
+        : marked  ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
+                  : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
+                        "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
     if (file.isEmpty()) return;
     switch (what) {
         case Export::Shown:

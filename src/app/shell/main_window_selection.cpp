@@ -7,10 +7,12 @@
 #include <QSettings>
 
 #include "app/panels/lengths.h"
+#include "app/panels/measure_card.h"
 #include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
+#include "app/panels/surface_card.h"
 #include "app/panels/tunnel_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
@@ -238,6 +240,27 @@ void MainWindow::add_more_select_commands() {
                    [this] { return needs_item(); },
                    [this] { return objects_ && objects_->is_open(); },
                    {}});
+    commands_.add({"tools.surface",
+                   tr("New surface…"),
+                   tr("Triangulates the points in work, or those that are selected, along and inside lines"),
+                   "",
+                   QKeySequence(Qt::CTRL | Qt::Key_B),
+                   tr("-Tools"),
+                   [this] { toggle_card(surface_); },
+                   [this] { return needs_item(); },
+                   [this] { return surface_ && surface_->is_open(); },
+                   {}});
+    commands_.add(
+        {"tools.measure",
+         tr("Measure board…"),
+         tr("Areas and volumes of the surface in work, cut and fill against another, maps, contours"),
+         "",
+         QKeySequence(Qt::CTRL | Qt::Key_M),
+         tr("Tools"),
+         [this] { toggle_card(measure_); },
+         [this] { return needs_item(); },
+         [this] { return measure_ && measure_->is_open(); },
+         {}});
     commands_.add({"select.tunnel",
                    tr("Inside a tunnel…"),
                    tr("Unrolls a tunnel, shaft or culvert along a line; what is inside its lining, openings, "

@@ -81,6 +81,15 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
     }
 }
 
+std::shared_ptr<const PointCloud> PointCloud::with_triangles(
+    std::shared_ptr<const mesh::TriMesh> triangles) const {
+    Parts parts = p_;
+    parts.order = order();
+    parts.records = records();
+    parts.triangles = std::move(triangles);
+    return std::make_shared<PointCloud>(std::move(parts));
+}
+
 void PointCloud::move_sources(std::shared_ptr<const OrderSource> order,
                               std::shared_ptr<const RecordSource> records) const {
     order_.store(std::move(order));

@@ -20,6 +20,7 @@
 #include "core/cloud/record.h"
 #include "core/elements/paged_array.h"
 #include "core/geometry/vec.h"
+#include "core/mesh/tri_mesh.h"
 
 namespace pristine::cloud {
 
@@ -81,8 +82,9 @@ class PointCloud {
         std::shared_ptr<const OrderSource> order;
         std::shared_ptr<const RecordSource> records;
         std::vector<Station> stations;
-        std::string crs;   ///< WKT or "EPSG:n"; empty: not stated
-        std::string unit;  ///< "m", "ft", "usft"; empty: not stated
+        std::string crs;                                   ///< WKT or "EPSG:n"; empty: not stated
+        std::string unit;                                  ///< "m", "ft", "usft"; empty: not stated
+        std::shared_ptr<const mesh::TriMesh> triangles{};  ///< see triangles.h; null: elements are points
     };
     explicit PointCloud(Parts parts);
 
@@ -106,6 +108,10 @@ class PointCloud {
     const std::vector<Station>& stations() const { return p_.stations; }
     const std::string& crs() const { return p_.crs; }
     const std::string& unit() const { return p_.unit; }
+    /// What the elements stand for, in their order; null: they are points.
+    const std::shared_ptr<const mesh::TriMesh>& triangles() const { return p_.triangles; }
+    /// The same cloud whose elements stand for triangles.
+    std::shared_ptr<const PointCloud> with_triangles(std::shared_ptr<const mesh::TriMesh>) const;
 
     /// May be swapped for a reader of the project file while others read; hence by value.
     std::shared_ptr<const OrderSource> order() const { return order_.load(); }

@@ -6,8 +6,11 @@
 #include <cctype>
 
 #include "core/io/e57/e57.h"
+#include "core/io/grid/grid_io.h"
 #include "core/io/keep.h"
 #include "core/io/las/las.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/io/mesh/mesh_io.h"
 #include "core/io/ply/ply.h"
 #include "core/io/ptx/ptx.h"
 #include "core/io/text/text.h"
@@ -72,11 +75,15 @@ const CloudFormat& format_for_writing(const std::filesystem::path& path) {
 }
 
 ReadResult read_cloud(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
+    if (is_mesh_file(path) || is_grid_file(path)) return read_mesh_cloud(path, progress);
     return format_of_file(path).read(path, options, progress);
 }
 
 std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesystem::path& path,
                           const WriteOptions& options, Progress& progress) {
+    if (std::any_of(items.begin(), items.end(),
+                    [](const WriteItem& i) { return i.cloud->triangles() != nullptr; }))
+        return write_mesh_clouds(items, path, options, progress);
     const CloudFormat& format = format_for_writing(path);
     for (const WriteItem& item : items)
         if (item.dropped != Dropped::LeftOut && format.id != "las" && format.id != "laz")

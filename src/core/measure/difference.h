@@ -35,6 +35,13 @@ Difference difference(const mesh::TriMesh& before, const mesh::TriMesh& after, c
 mesh::TriMesh difference_map(const mesh::TriMesh& before, const mesh::TriMesh& after,
                              Progress& = Progress::none());
 
+/// The later surface cut along the earlier one's triangles, with the mean change of each piece.
+struct ChangeMap {
+    mesh::TriMesh mesh;
+    std::vector<double> change;  ///< of each triangle
+};
+ChangeMap change_map(const mesh::TriMesh& before, const mesh::TriMesh& after, Progress& = Progress::none());
+
 /// Noise of the heights: the robust deviation (1.4826 MAD) of vertices from the plane through those that
 /// share a triangle with them, lessened for the noise of those. 0 for fewer than four vertices.
 double noise_of(const mesh::TriMesh&);

@@ -30,6 +30,11 @@ const std::vector<Score>& scores() {
         add_plane(s);
         add_duplicates(s);
         add_fields(s);
+        add_triangles(s);
+        // Places and planes are for middles of triangles as well.
+        for (Score& one : s)
+            if (one.id == "east" || one.id == "north" || one.id == "height" || one.id == "plane")
+                one.applies = Score::Applies::Both;
         return s;
     }();
     return all;

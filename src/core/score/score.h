@@ -66,6 +66,7 @@ struct Score {
     bool needs_line = false;    ///< Input::line must be given
     bool needs_other = false;   ///< Input::other must be given
     bool looks_beside = false;  ///< Input::beside counts
+    enum class Applies : std::uint8_t { Points, Triangles, Both } applies = Applies::Points;
 };
 
 /// All of them, in the order in which they are offered.
@@ -93,6 +94,7 @@ void add_other_cloud(std::vector<Score>&);
 void add_lining(std::vector<Score>&);
 void add_shape(std::vector<Score>&);
 void add_duplicates(std::vector<Score>&);
+void add_triangles(std::vector<Score>&);
 
 /// Pages of a column, each made on its own: value(page, index in page) for members, not-a-number for others.
 PagedArray<float> for_members(const Input&, Progress&,

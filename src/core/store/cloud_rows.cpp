@@ -11,6 +11,7 @@
 #include "core/base/parallel.h"
 #include "core/cloud/curve.h"
 #include "core/cloud/page_sink.h"
+#include "core/cloud/triangles.h"
 
 namespace pristine::store {
 namespace {
@@ -326,6 +327,7 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
     parts.records = std::make_shared<StoredRecords>(db, row, layout_from(meta.at("layout"), stored.head),
                                                     meta.at("records"));
     sink.finish(parts);
+    parts.triangles = cloud::triangles_of(*parts.records, *parts.order, pages);
     return std::make_shared<PointCloud>(std::move(parts));
 }
 

@@ -55,7 +55,8 @@ std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path) {
         layer->ResetReading();
         while (const std::unique_ptr<OGRFeature> feature{layer->GetNextFeature()}) {
             // DXF has one layer for all, and its own in a field.
-            const int field = feature->GetFieldIndex("Layer");
+            int field = feature->GetFieldIndex("Layer");
+            if (field < 0) field = feature->GetFieldIndex("name");
             const std::string name = field >= 0 ? feature->GetFieldAsString(field) : layer->GetName();
             if (const OGRGeometry* g = feature->GetGeometryRef()) add_geometry(*g, name, lines);
         }

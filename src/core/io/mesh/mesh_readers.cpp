@@ -5,45 +5,18 @@
 #include <algorithm>
 #include <bit>
 #include <cstring>
-#include <numeric>
 
 #include "core/base/bytes.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/mesh/text_scan.h"
 #include "core/io/ply/ply_header.h"
+#include "core/mesh/joined.h"
 #include "core/mesh/polygon_triangles.h"
 
 namespace pristine::io {
 namespace {
 
 using cloud::FieldType;
-
-// Triangles by corners in space become triangles that share vertices.
-mesh::TriMesh joined(const std::vector<Vec3>& corners) {
-    std::vector<std::uint32_t> order(corners.size());
-    std::iota(order.begin(), order.end(), 0u);
-    const auto key = [&](std::uint32_t i) {
-        const Vec3& v = corners[i];
-        return std::array<double, 3>{v.x, v.y, v.z};
-    };
-    std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
-        const auto ka = key(a), kb = key(b);
-        return ka != kb ? ka < kb : a < b;
-    });
-    std::vector<std::uint32_t> first(corners.size());
-    for (std::size_t i = 0; i < order.size(); ++i)
-        first[order[i]] = i > 0 && key(order[i]) == key(order[i - 1]) ? first[order[i - 1]] : order[i];
-    mesh::TriMesh m;
-    std::vector<std::uint32_t> number(corners.size());
-    for (std::uint32_t i = 0; i < corners.size(); ++i)
-        if (first[i] == i) {
-            number[i] = static_cast<std::uint32_t>(m.vertices.size());
-            m.vertices.push_back(corners[i]);
-        }
-    for (std::uint32_t i = 0; i + 2 < corners.size(); i += 3)
-        m.triangles.push_back({number[first[i]], number[first[i + 1]], number[first[i + 2]]});
-    return m;
-}
 
 void add_polygon(MeshFile& m, const std::vector<std::uint32_t>& corners) {
     for (const std::uint32_t c : corners)
@@ -199,7 +172,7 @@ MeshFile read_stl(const std::string& text, const std::string& place) {
     } else {
         throw Error(ErrorCode::Format, "The STL file ends before all its triangles", place);
     }
-    m.mesh = joined(corners);
+    m.mesh = mesh::joined(corners);
     return m;
 }
 
@@ -271,7 +244,7 @@ MeshFile read_dxf_faces(const std::string& text, const std::string& place) {
         }
     }
     finish();
-    m.mesh = joined(corners);
+    m.mesh = mesh::joined(corners);
     return m;
 }
 

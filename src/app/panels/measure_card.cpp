@@ -1,0 +1,327 @@
+#include "app/panels/measure_card.h"
+
+#include <QComboBox>
+#include <QFormLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/shell/document.h"
+#include "app/shell/jobs.h"
+#include "app/shell/theme.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/measure/contours.h"
+#include "core/surface/clip.h"
+
+namespace pristine::app {
+namespace {
+
+enum BaseKind : int { kLevel, kLowest, kMean, kTriangulated, kOther };
+
+mesh::TriMesh shown_of(const site::Item& item) {
+    return io::mesh_of(*item.cloud, ~*item.absent);
+}
+
+}  // namespace
+
+MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
+    : SideCard(QStringLiteral("measure"), tr("Measure board"), parent), document_(document), jobs_(jobs) {
+    const auto text = [&](const char* name) {
+        auto* l = new QLabel(this);
+        l->setObjectName(QString::fromLatin1(name));
+        l->setWordWrap(true);
+        l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+        body()->addWidget(l);
+        return l;
+    };
+    state_ = text("measureState");
+    now_ = text("measureNow");
+    auto* form = new QFormLayout;
+    base_ = new QComboBox(this);
+    base_->setObjectName(QStringLiteral("measureBase"));
+    base_->addItems({tr("a level"), tr("a level at the lowest rim"), tr("a level at the mean rim"),
+                     tr("the rim, triangulated"), tr("another surface")});
+    base_->setToolTip(tr("What volumes are counted from"));
+    form->addRow(tr("Volume from"), base_);
+    level_ = new QDoubleSpinBox(this);
+    level_->setObjectName(QStringLiteral("measureLevel"));
+    level_->setRange(-1e7, 1e7);
+    level_->setDecimals(3);
+    level_->setKeyboardTracking(false);
+    form->addRow(tr("Level"), level_);
+    other_ = new QComboBox(this);
+    other_->setObjectName(QStringLiteral("measureOther"));
+    other_->setToolTip(tr("The earlier surface; the one in work is the later"));
+    form->addRow(tr("Earlier"), other_);
+    within_ = new QComboBox(this);
+    within_->setObjectName(QStringLiteral("measureWithin"));
+    within_->setToolTip(tr("Both surfaces are cut exactly at this line first"));
+    form->addRow(tr("Inside"), within_);
+    band_ = new LengthBox(0, 0, 100, this);
+    band_->setObjectName(QStringLiteral("measureBand"));
+    band_->setToolTip(tr("What changed by no more than this, up or down, counts as unchanged"));
+    band_->setKeyboardTracking(false);
+    form->addRow(tr("Unchanged up to"), band_);
+    body()->addLayout(form);
+    volumes_ = text("measureVolumes");
+    auto* row = new QHBoxLayout;
+    const auto button = [&](const char* name, const QString& title, const QString& help) {
+        auto* b = new QPushButton(title, this);
+        b->setObjectName(QString::fromLatin1(name));
+        b->setToolTip(help);
+        row->addWidget(b);
+        return b;
+    };
+    swap_ = button("measureSwap", tr("Swap"), tr("Takes the one in work as the earlier"));
+    map_ = button("measureMap", tr("Map"), tr("A new item: the later surface in the colours of its change"));
+    body()->addLayout(row);
+    auto* lines = new QHBoxLayout;
+    interval_ = new LengthBox(0.5, 0.001, 1000, this);
+    interval_->setObjectName(QStringLiteral("measureInterval"));
+    interval_->setToolTip(tr("Height from one contour to the next"));
+    lines->addWidget(interval_, 1);
+    contours_ = new QPushButton(tr("Contours"), this);
+    contours_->setObjectName(QStringLiteral("measureContours"));
+    contours_->setToolTip(tr("Lines of equal height on the surface as it is, as line objects"));
+    lines->addWidget(contours_);
+    body()->addLayout(lines);
+    body()->addStretch(1);
+    for (QComboBox* box : {base_, other_, within_})
+        connect(box, &QComboBox::activated, this, &MeasureCard::compute);
+    connect(level_, &QDoubleSpinBox::valueChanged, this, [this] {
+        if (!filling_) compute();
+    });
+    connect(band_, &QDoubleSpinBox::valueChanged, this, [this] {
+        if (!filling_) compute();
+    });
+    connect(swap_, &QPushButton::clicked, this, [this] {
+        swapped_ = !swapped_;
+        compute();
+    });
+    connect(map_, &QPushButton::clicked, this, &MeasureCard::make_map);
+    connect(contours_, &QPushButton::clicked, this, &MeasureCard::make_contours);
+}
+
+void MeasureCard::on_open() {
+    filling_ = true;
+    for (LengthBox* box : {band_, interval_}) box->set_lengths(Lengths(*document_->site()));
+    filling_ = false;
+    cloud_ = nullptr;
+    refresh();
+}
+
+void MeasureCard::on_close() {
+    ++version_;
+}
+
+void MeasureCard::fill_bases() {
+    const quint64 other = other_->currentData().toULongLong(), within = within_->currentData().toULongLong();
+    other_->clear();
+    within_->clear();
+    within_->addItem(tr("everything"), quint64{0});
+    for (const site::ItemPtr& i : document_->site()->items)
+        if (cloud::is_surface(*i->cloud) && i->id != document_->site()->active)
+            other_->addItem(QString::fromStdString(i->name), static_cast<quint64>(i->id));
+    for (const site::LinePtr& l : document_->site()->lines)
+        if (l->closed) within_->addItem(QString::fromStdString(l->name), static_cast<quint64>(l->id));
+    if (const int at = other_->findData(other); at >= 0) other_->setCurrentIndex(at);
+    if (const int at = within_->findData(within); at >= 0) within_->setCurrentIndex(at);
+}
+
+void MeasureCard::refresh() {
+    if (!is_open()) return;
+    fill_bases();
+    const site::ItemPtr item = document_->site()->active_item();
+    const site::ItemPtr other = document_->site()->item(other_->currentData().toULongLong());
+    const bool same = item && item->cloud == cloud_ && absent_ && *item->absent == *absent_ &&
+                      (base_->currentIndex() != kOther || (other && other->absent == other_absent_));
+    if (!same) {
+        if (item && item->cloud != cloud_ && cloud::is_surface(*item->cloud)) {
+            filling_ = true;
+            level_->setValue(
+                Lengths(*document_->site()).shown(std::floor(item->cloud->robust_bounds().lo.z)));
+            filling_ = false;
+        }
+        compute();
+    }
+}
+
+void MeasureCard::compute() {
+    if (!is_open()) return;
+    fresh_ = false;
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    cloud_ = item ? item->cloud : nullptr;
+    absent_ = item ? item->absent : nullptr;
+    const int base = base_->currentIndex();
+    level_->setEnabled(base == kLevel);
+    other_->setEnabled(base == kOther);
+    band_->setEnabled(base == kOther);
+    if (!item || !cloud::is_surface(*item->cloud)) {
+        for (QPushButton* b : {swap_, map_, contours_}) b->setEnabled(false);
+        now_->clear();
+        volumes_->clear();
+        return state_->setText(tr("Take a surface in work: build one, or open one."));
+    }
+    const site::ItemPtr other = s->item(other_->currentData().toULongLong());
+    other_absent_ = other ? other->absent : nullptr;
+    swap_->setEnabled(base == kOther && other);
+    map_->setEnabled(base == kOther && other);
+    contours_->setEnabled(true);
+    const site::LinePtr line = s->line(within_->currentData().toULongLong());
+    const double level = Lengths(*s).data(level_->value()), band = band_->in_data();
+    const bool swapped = swapped_;
+    state_->setText(tr("Figures are out of date; computing…"));
+    const auto result = std::make_shared<Figures>();
+    const unsigned version = ++version_;
+    jobs_->start(
+        tr("Measuring"),
+        [=](Progress& p) {
+            mesh::TriMesh m = shown_of(*item);
+            result->now = measure::figures(m);
+            result->before = measure::figures(*item->cloud->triangles());
+            if (line) m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+            if (m.triangles.empty()) return;
+            if (base == kOther) {
+                if (!other) return;
+                mesh::TriMesh o = shown_of(*other);
+                if (line)
+                    o = surface::clip(o, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+                if (swapped) std::swap(m, o);
+                measure::DifferenceOptions options{band, measure::noise_of(o), measure::noise_of(m)};
+                result->sigma_before = options.sigma_before;
+                result->sigma_after = options.sigma_after;
+                result->difference = measure::difference(o, m, options, p);
+            } else if (base == kTriangulated) {
+                const measure::Difference d = measure::difference(measure::triangulated_rim(m), m, {}, p);
+                result->volumes = measure::Volumes{d.fill, d.cut, d.fill_area, d.cut_area};
+            } else {
+                const measure::Base from = base == kLevel    ? measure::level(level)
+                                           : base == kLowest ? measure::lowest_of_rim(m)
+                                                             : measure::mean_of_rim(m);
+                result->volumes = measure::volumes(m, from);
+            }
+        },
+        [this, version, result] {
+            if (version != version_) return;
+            figures_ = result;
+            fresh_ = true;
+            say();
+        },
+        [this, version](const QString& why) {
+            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
+        },
+        true);
+}
+
+void MeasureCard::say() {
+    const Lengths l(*document_->site());
+    const double a = std::pow(l.shown(1), 2), v = std::pow(l.shown(1), 3);
+    const auto area = [&](double x) { return QString::number(x * a, 'f', 2) + l.power(2); };
+    const auto volume = [&](double x) { return QString::number(x * v, 'f', 2) + l.power(3); };
+    const Figures& f = *figures_;
+    const bool edited = f.now.plan_area != f.before.plan_area;
+    const auto row = [&](const QString& title, const QString& now, const QString& before) {
+        return QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>%3")
+            .arg(title, now,
+                 edited ? QStringLiteral("<tr><td></td><td align=right>%1</td></tr>")
+                              .arg(tr("before: %1").arg(before))
+                        : QString());
+    };
+    now_->setText("<table>" + row(tr("Plan area"), area(f.now.plan_area), area(f.before.plan_area)) +
+                  row(tr("Surface area"), area(f.now.surface_area), area(f.before.surface_area)) +
+                  row(tr("Perimeter"), l.text(f.now.perimeter), l.text(f.before.perimeter)) + "</table>");
+    state_->setText(
+        tr("As it is shown now; heights %1 to %2.").arg(l.text(f.now.lowest), l.text(f.now.highest)));
+    const auto pair = [](const QString& title, const QString& value) {
+        return QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>")
+            .arg(title, value);
+    };
+    if (f.difference) {
+        const measure::Difference& d = *f.difference;
+        volumes_->setText(tr("Later minus earlier: fill is material added.") + "<table>" +
+                          pair(tr("Cut"), volume(d.cut)) + pair(tr("on"), area(d.cut_area)) +
+                          pair(tr("Fill"), volume(d.fill)) + pair(tr("on"), area(d.fill_area)) +
+                          pair(tr("Net"), volume(d.net())) + pair(tr("give or take"), volume(d.uncertainty)) +
+                          pair(tr("Unchanged"), area(d.unchanged_area)) +
+                          pair(tr("Covered by one only"), area(d.uncovered_area)) + "</table>" +
+                          tr("One standard deviation, from noise of %1 and %2 estimated by plane fits.")
+                              .arg(l.text(f.sigma_before, 1), l.text(f.sigma_after, 1)));
+    } else if (f.volumes) {
+        volumes_->setText("<table>" + pair(tr("Above"), volume(f.volumes->above)) +
+                          pair(tr("on"), area(f.volumes->area_above)) +
+                          pair(tr("Below"), volume(f.volumes->below)) +
+                          pair(tr("on"), area(f.volumes->area_below)) + "</table>");
+    } else {
+        volumes_->setText(base_->currentIndex() == kOther ? tr("There is no other surface yet.")
+                                                          : tr("Nothing of the surface lies there."));
+    }
+}
+
+void MeasureCard::make_map() {
+    const site::SitePtr s = document_->site();
+    site::ItemPtr later = s->active_item(), earlier = s->item(other_->currentData().toULongLong());
+    if (!later || !earlier) return;
+    if (swapped_) std::swap(later, earlier);
+    const site::LinePtr line = s->line(within_->currentData().toULongLong());
+    const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
+    jobs_->start(
+        tr("Mapping the change"),
+        [=](Progress& p) {
+            mesh::TriMesh m = shown_of(*later), o = shown_of(*earlier);
+            if (line)
+                for (mesh::TriMesh* one : {&m, &o})
+                    *one =
+                        surface::clip(*one, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+            measure::ChangeMap map = measure::change_map(o, m, p);
+            if (map.mesh.triangles.empty()) throw Error(ErrorCode::Usage, "The surfaces do not overlap");
+            cloud::TriangleParts parts{later->cloud->unit(), later->cloud->crs(), true, "change",
+                                       std::move(map.change)};
+            *made = cloud::cloud_of_triangles(map.mesh, parts, p);
+        },
+        [this, made, later, earlier] {
+            const std::string name =
+                tr("%1 minus %2")
+                    .arg(QString::fromStdString(later->name), QString::fromStdString(earlier->name))
+                    .toStdString();
+            document_->apply(tr("Map the change"), [&](const site::Site& now) {
+                site::SitePtr next = site::set_visible(now, later->id, false);
+                next = site::set_visible(*next, earlier->id, false);
+                next = site::add_cloud(*next, *made, name, "measured");
+                site::Style style = next->items.back()->style;
+                style.colour_by = site::ColourBy::Column;
+                style.column = "change";
+                return site::set_style(*next, next->items.back()->id, style);
+            });
+        });
+}
+
+void MeasureCard::make_contours() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return;
+    const double interval = interval_->in_data();
+    const auto lines = std::make_shared<std::vector<measure::Contour>>();
+    jobs_->start(
+        tr("Drawing contours"),
+        [=](Progress& p) { *lines = measure::contours(shown_of(*item), interval, p); },
+        [this, lines] {
+            if (lines->empty()) return emit said(tr("No level of this interval crosses the surface."));
+            const Lengths l(*document_->site());
+            document_->apply(tr("Contours"), [&](const site::Site& s) {
+                std::vector<site::Line> made;
+                for (const measure::Contour& c : *lines) {
+                    site::Line line;
+                    line.name = tr("Contour %1").arg(l.number(c.level)).toStdString();
+                    line.points = c.points;
+                    line.closed = c.closed && c.points.size() > 2;
+                    made.push_back(std::move(line));
+                }
+                return site::put_lines(s, std::move(made));
+            });
+            emit said(tr("%n contour(s)", "", static_cast<int>(lines->size())));
+        });
+}
+
+}  // namespace pristine::app

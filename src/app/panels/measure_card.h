@@ -1,0 +1,66 @@
+// The measure board: areas and volumes of the surface in work as it is now, following every edit, beside what
+// they were before; and cut and fill against another surface.
+
+#pragma once
+
+#include <memory>
+#include <optional>
+
+#include "app/panels/lengths.h"
+#include "app/panels/side_card.h"
+#include "core/measure/difference.h"
+#include "core/measure/figures.h"
+#include "core/site/site.h"
+
+class QComboBox;
+class QDoubleSpinBox;
+class QLabel;
+class QPushButton;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+class MeasureCard : public SideCard {
+    Q_OBJECT
+  public:
+    MeasureCard(Document*, Jobs*, QWidget* parent);
+    void refresh() override;
+
+    /// Data units; of the surface as it is shown, and whole.
+    struct Figures {
+        measure::SurfaceFigures now, before;
+        std::optional<measure::Volumes> volumes;
+        std::optional<measure::Difference> difference;
+        double sigma_before = 0, sigma_after = 0;
+    };
+    /// Null while they are computed, or there is no surface.
+    const Figures* figures() const { return fresh_ ? figures_.get() : nullptr; }
+
+  signals:
+    void said(const QString& text);
+
+  private:
+    void on_open() override;
+    void on_close() override;
+    void fill_bases();
+    void compute();
+    void say();
+    void make_map();
+    void make_contours();
+    Document* document_;
+    Jobs* jobs_;
+    QComboBox *base_, *other_, *within_;
+    QDoubleSpinBox* level_;
+    LengthBox *band_, *interval_;
+    QLabel *now_, *volumes_, *state_;
+    QPushButton *swap_, *map_, *contours_;
+    bool swapped_ = false, fresh_ = false, filling_ = false;
+    unsigned version_ = 0;
+    std::shared_ptr<const cloud::PointCloud> cloud_;
+    site::SetPtr absent_, other_absent_;
+    std::shared_ptr<const Figures> figures_;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,206 @@
+#include "app/panels/surface_card.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFormLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+
+#include "app/shell/document.h"
+#include "app/shell/jobs.h"
+#include "app/shell/theme.h"
+#include "core/cloud/triangles.h"
+#include "core/surface/definition.h"
+#include "core/surface/thin.h"
+
+namespace pristine::app {
+namespace {
+
+std::vector<Vec3> points_of(const cloud::PointCloud& c, const ElementSet& set) {
+    std::vector<Vec3> points;
+    points.reserve(set.count());
+    for (std::size_t p = 0; p < c.page_count(); ++p) {
+        if (set.kind(p) == ElementSet::Kind::None) continue;
+        const cloud::PositionPage page = c.positions(p);
+        set.for_each_in_page(
+            p, [&](std::size_t i) { points.push_back(c.grid().world(page.x[i], page.y[i], page.z[i])); });
+    }
+    return points;
+}
+
+// The report in words: what a surveyor has to know before signing.
+QString told(const surface::BuildReport& r, std::size_t triangles) {
+    QString text = SurfaceCard::tr("%1 triangles from %2 points.").arg(grouped(triangles), grouped(r.points));
+    if (!r.duplicates.empty())
+        text += " " + SurfaceCard::tr("%n place(s) with more than one height.", "",
+                                      static_cast<int>(r.duplicates.size()));
+    if (r.breakline_segments > 0)
+        text += " " + SurfaceCard::tr("%1 edges follow lines.").arg(grouped(r.breakline_segments));
+    if (!r.crossings.empty())
+        text += " " + SurfaceCard::tr("Lines cross at %n place(s); the mean height holds there.", "",
+                                      static_cast<int>(r.crossings.size()));
+    if (r.beyond_limits > 0)
+        text += " " + SurfaceCard::tr("%1 triangles were beyond the limits.").arg(grouped(r.beyond_limits));
+    return text;
+}
+
+}  // namespace
+
+SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
+    : SideCard(QStringLiteral("surface"), tr("New surface"), parent), document_(document), jobs_(jobs) {
+    auto* form = new QFormLayout;
+    const auto length = [&](const char* name, const QString& title, const QString& help, double value) {
+        auto* box = new LengthBox(value, 0, 10'000, this);
+        box->setObjectName(QString::fromLatin1(name));
+        box->setAccessibleName(title);
+        box->setToolTip(help);
+        form->addRow(title, box);
+        return box;
+    };
+    thin_ = length(
+        "surfaceThin", tr("Thin to"),
+        tr("Points that lie nearer to the surface of the others than this, in height, are left out; 0: all "
+           "points are used"),
+        0.02);
+    longest_ = length("surfaceLongest", tr("Longest edge"),
+                      tr("Triangles with a longer edge in plan go; 0: no limit"), 0);
+    rim_ = length("surfaceRim", tr("Rim edge"),
+                  tr("From the rim inwards, triangles go while their edge at the rim is longer; 0: no limit"),
+                  2);
+    duplicates_ = new QComboBox(this);
+    duplicates_->setObjectName(QStringLiteral("surfaceDuplicates"));
+    duplicates_->addItems({tr("the first"), tr("their mean"), tr("the highest"), tr("the lowest")});
+    duplicates_->setToolTip(tr("Which height holds where several points lie in one place in plan"));
+    form->addRow(tr("Doubled: takes"), duplicates_);
+    body()->addLayout(form);
+    const auto box = [&](const char* name, const QString& text, const QString& help) {
+        auto* b = new QCheckBox(text, this);
+        b->setObjectName(QString::fromLatin1(name));
+        b->setToolTip(help);
+        body()->addWidget(b);
+        return b;
+    };
+    lines_ = new QTreeWidget(this);
+    lines_->setObjectName(QStringLiteral("surfaceLines"));
+    lines_->setAccessibleName(tr("Lines that are shown: which triangles follow, and where the surface ends"));
+    lines_->setToolTip(
+        tr("Follow: triangles keep to the line exactly (a breakline). Ends there: the surface lies inside "
+           "the line; a line inside another is a hole"));
+    lines_->setHeaderLabels({tr("Line"), tr("Follow"), tr("Ends there")});
+    lines_->setRootIsDecorated(false);
+    lines_->setColumnWidth(0, 110);
+    lines_->setColumnWidth(1, 62);
+    body()->addWidget(lines_, 1);
+    whole_ = box("surfaceWhole", tr("Whole triangles at the boundary"),
+                 tr("Off: triangles are cut exactly at the line"));
+    state_ = new QLabel(this);
+    state_->setObjectName(QStringLiteral("surfaceState"));
+    state_->setWordWrap(true);
+    body()->addWidget(state_);
+    build_ = new QPushButton(tr("Build the surface"), this);
+    build_->setObjectName(QStringLiteral("surfaceBuild"));
+    body()->addWidget(build_);
+    body()->addStretch(1);
+    connect(build_, &QPushButton::clicked, this, &SurfaceCard::build);
+}
+
+void SurfaceCard::on_open() {
+    for (LengthBox* box : {thin_, longest_, rim_}) box->set_lengths(Lengths(*document_->site()));
+    fill_lines();
+    refresh();
+}
+
+// A guess at what each line is for: closed ones bound, unless their name says that they break.
+void SurfaceCard::fill_lines() {
+    lines_->clear();
+    for (const site::LinePtr& l : document_->site()->lines) {
+        if (!l->visible) continue;
+        const QString name = QString::fromStdString(l->name);
+        const bool bounds = l->closed && !name.contains(QLatin1String("break"), Qt::CaseInsensitive);
+        auto* row = new QTreeWidgetItem(lines_, {name});
+        row->setData(0, Qt::UserRole, static_cast<quint64>(l->id));
+        row->setCheckState(1, bounds ? Qt::Unchecked : Qt::Checked);
+        if (l->closed) row->setCheckState(2, bounds ? Qt::Checked : Qt::Unchecked);
+    }
+    lines_->setVisible(lines_->topLevelItemCount() > 0);
+}
+
+void SurfaceCard::refresh() {
+    if (!is_open()) return;
+    std::size_t shown = 0;
+    for (const site::LinePtr& l : document_->site()->lines) shown += l->visible;
+    if (shown != static_cast<std::size_t>(lines_->topLevelItemCount())) fill_lines();
+    const site::ItemPtr item = document_->site()->active_item();
+    const bool points = item && !item->cloud->triangles();
+    build_->setEnabled(points);
+    if (!points) return state_->setText(tr("A surface is built from points: take a scan in work."));
+    const std::uint64_t selected = document_->site()->of_removed ? 0 : document_->site()->selected();
+    state_->setText(selected > 0 ? tr("From the %1 points that are selected.").arg(grouped(selected))
+                                 : tr("From the %1 points that are shown.").arg(grouped(item->shown())));
+}
+
+void SurfaceCard::build() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item) return;
+    surface::Definition d;
+    d.duplicates = static_cast<surface::Duplicates>(duplicates_->currentIndex());
+    d.limits = {longest_->in_data(), rim_->in_data(), 0};
+    d.boundary_edges = whole_->isChecked() ? surface::Edges::Whole : surface::Edges::Exact;
+    for (int i = 0; i < lines_->topLevelItemCount(); ++i) {
+        const QTreeWidgetItem* row = lines_->topLevelItem(i);
+        const site::LinePtr l = s->line(row->data(0, Qt::UserRole).toULongLong());
+        if (!l) continue;
+        if (row->checkState(1) == Qt::Checked) d.breaklines.push_back({l->name, l->points, l->closed});
+        if (l->closed && row->checkState(2) == Qt::Checked) d.boundary.push_back(l->points);
+    }
+    const double tolerance = thin_->in_data();
+    const site::SetPtr selected = s->of_removed ? nullptr : s->selection;
+    struct Result {
+        std::shared_ptr<const cloud::PointCloud> cloud;
+        QString text;
+    };
+    const auto result = std::make_shared<Result>();
+    jobs_->start(
+        tr("Building a surface"),
+        [=](Progress& p) {
+            surface::Definition own = d;
+            own.points =
+                points_of(*item->cloud, selected && !selected->empty() ? *selected : site::eligible(*item));
+            if (tolerance > 0) {
+                p.stretch(0, 0.5, "Thinning");
+                std::vector<Vec3> kept;
+                for (const std::uint32_t i : surface::thinned(own.points, tolerance, p))
+                    kept.push_back(own.points[i]);
+                own.points = std::move(kept);
+            }
+            const surface::Built built = surface::build(own, p);
+            if (built.mesh.triangles.empty())
+                throw Error(ErrorCode::Usage, "Nothing is left of the surface", {},
+                            "Allow longer edges, or look at the boundary.");
+            cloud::TriangleParts parts;
+            parts.unit = item->cloud->unit();
+            parts.crs = item->cloud->crs();
+            parts.surface = true;
+            result->cloud = cloud::cloud_of_triangles(built.mesh, parts, p);
+            result->text = told(built.report, built.mesh.triangles.size());
+        },
+        [this, result, item] {
+            const std::string name =
+                tr("Surface of %1").arg(QString::fromStdString(item->name)).toStdString();
+            document_->apply(tr("Build a surface of %1 triangles").arg(grouped(result->cloud->size())),
+                             [&](const site::Site& now) {
+                                 site::SitePtr next = site::set_visible(now, item->id, false);
+                                 next =
+                                     site::add_cloud(*next, result->cloud, name, "built from " + item->name);
+                                 return site::activate(*next, next->items.back()->id);
+                             });
+            state_->setText(result->text);
+            emit said(result->text);
+        },
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
+}
+
+}  // namespace pristine::app

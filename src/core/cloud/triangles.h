@@ -1,0 +1,33 @@
+// Triangles as elements: a mesh or surface is a cloud of the middles of its triangles, so that whatever
+// selects, decides, guards, undoes or stores elements works on triangles as it does on points. The corners
+// are its records; the mesh itself hangs on the cloud, its triangles in the order of the elements.
+
+#pragma once
+
+#include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
+
+namespace pristine::cloud {
+
+/// RecordLayout::format of such records: nine doubles, the corners one after the other; then one byte, 1 for
+/// terrain surfaces; then perhaps one double more.
+inline constexpr const char* kTriangleFormat = "triangles";
+
+struct TriangleParts {
+    std::string unit, crs;
+    bool surface = false;        ///< terrain: triangles face up and do not overlap in plan
+    std::string value_name;      ///< one more column, if not empty
+    std::vector<double> values;  ///< of it, one for each triangle
+};
+/// Middles are rounded to a grid as fine as 32 bits allow. Throws Cancelled.
+std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh&, const TriangleParts&,
+                                                     Progress& = Progress::none());
+
+/// The mesh of records that are triangles, in the order of elements; corners in the same place to the bit are
+/// one vertex. Null for other records.
+std::shared_ptr<const mesh::TriMesh> triangles_of(const RecordSource&, const OrderSource&, std::size_t pages);
+
+/// Whether the elements are triangles of a terrain surface.
+bool is_surface(const PointCloud&);
+
+}  // namespace pristine::cloud

@@ -1,0 +1,201 @@
+// From points to a signed figure by mouse: surfaces of two dates built along breaklines inside an outline,
+// trimmed, measured, compared.
+
+#include <catch2/catch.hpp>
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+
+#include "app/panels/measure_card.h"
+#include "app/panels/rule_card.h"
+#include "app/panels/surface_card.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/io/mesh/mesh_io.h"
+#include "demo/ashmere.h"
+#include "demo/spoil.h"
+#include "window_driver.h"
+
+using namespace pristine;
+using test::WindowDriver;
+
+namespace {
+
+struct SpoilSite {
+    test::TemporaryFolder folder;
+    WindowDriver w;
+    SpoilSite() : w(folder / "home") { demo::write_spoil(folder.path(), 5000, 1, false); }
+    ~SpoilSite() { w.close(); }
+
+    void show_lines_of(const char* file) {
+        for (const site::LinePtr& l : w.site().lines)
+            if (l->visible) {
+                site::Line hidden = *l;
+                hidden.visible = false;
+                w.document().apply("Hide", [&](const site::Site& s) { return site::put_lines(s, {hidden}); });
+            }
+        for (const char* name : {file, "spoil-outline.geojson"}) {
+            const std::size_t before = w.site().lines.size();
+            w.window().open_files({folder / name});
+            REQUIRE(w.wait([&] { return w.site().lines.size() > before; }));
+        }
+    }
+    void build() {
+        w.window().commands().trigger("tools.surface");
+        REQUIRE(w.settle());
+        w.find<QDoubleSpinBox>("surfaceThin")->setValue(0);
+        w.find<QDoubleSpinBox>("surfaceRim")->setValue(0);
+        // Toe and crest are closed, and followed all the same; outline, pond and island bound.
+        auto* lines = w.find<QTreeWidget>("surfaceLines");
+        int follow = 0, bound = 0;
+        for (int i = 0; i < lines->topLevelItemCount(); ++i) {
+            follow += lines->topLevelItem(i)->checkState(1) == Qt::Checked;
+            bound += lines->topLevelItem(i)->checkState(2) == Qt::Checked;
+        }
+        CHECK(follow >= 6);
+        CHECK(bound == 3);
+        const std::size_t items = w.site().items.size();
+        w.click(w.find<QPushButton>("surfaceBuild"));
+        REQUIRE(w.wait([&] { return w.site().items.size() == items + 1; }));
+        REQUIRE(w.settle());
+        w.click(w.find<QPushButton>("surfaceClose"));
+    }
+    app::MeasureCard& board() { return *w.window().findChild<app::MeasureCard*>(); }
+};
+
+double ring_area(const std::vector<Vec3>& r) {
+    double a = 0;
+    for (std::size_t i = 0; i < r.size(); ++i) {
+        const Vec3 p = r[i] - r[0], q = r[(i + 1) % r.size()] - r[0];
+        a += 0.5 * (p.x * q.y - p.y * q.x);
+    }
+    return std::fabs(a);
+}
+
+}  // namespace
+
+TEST_CASE("FromPointsOfTwoDatesToCutAndFillByMouse", "[window]") {
+    SpoilSite s;
+    REQUIRE(s.w.open(s.folder / "spoil-bank-1.las"));
+    s.show_lines_of("spoil-breaklines-1.geojson");
+    s.build();
+    REQUIRE(cloud::is_surface(*s.w.item().cloud));
+    const double area =
+        ring_area(demo::spoil_outline()) - ring_area(demo::spoil_pond()) + ring_area(demo::spoil_island());
+    s.w.window().commands().trigger("tools.measure");
+    REQUIRE(s.w.wait([&] { return s.board().figures() != nullptr; }));
+    // Points do not reach into the corners of the outline.
+    CHECK(s.board().figures()->now.plan_area < area);
+    CHECK(s.board().figures()->now.plan_area > 0.99 * area);
+    // The picture shows it: most of the stage is no background, and triangles can be picked.
+    s.w.window().commands().trigger("view.top");
+    REQUIRE(s.w.settle());
+    const auto centre = s.w.stage().seen_at({s.w.stage().width() / 2.0, s.w.stage().height() / 2.0});
+    CHECK(centre.has_value());
+
+    // The second date: machines and the spike go first, by fences drawn from above.
+    const std::uint64_t first = s.w.site().active;
+    REQUIRE(s.w.open(s.folder / "spoil-bank-2.las", 3));
+    s.w.document().apply("Work",
+                         [](const site::Site& now) { return site::activate(now, now.items.back()->id); });
+    s.show_lines_of("spoil-breaklines-2.geojson");
+    s.w.window().commands().trigger("view.top");
+    REQUIRE(s.w.settle());
+    s.w.window().commands().trigger("select.polygon");
+    const ViewFrame f = s.w.stage().frame();
+    const auto at = [&](double x, double y) { return f.project(demo::kSiteOrigin + Vec3{x, y, 2}); };
+    s.w.draw_polygon({at(134, 31), at(152, 31), at(152, 48), at(134, 48)});
+    REQUIRE(s.w.settle());
+    s.w.window().commands().trigger("decide.remove");
+    s.w.draw_polygon({at(112, 59.75), at(113, 59.75), at(113, 60.75), at(112, 60.75)});
+    REQUIRE(s.w.settle());
+    CHECK(s.w.site().selected() > 0);
+    s.w.window().commands().trigger("decide.remove");
+    REQUIRE(s.w.settle());
+    s.build();
+    REQUIRE(cloud::is_surface(*s.w.item().cloud));
+
+    s.w.window().commands().trigger("tools.measure");
+    auto* base = s.w.find<QComboBox>("measureBase");
+    base->setCurrentIndex(4);
+    emit base->activated(4);
+    auto* other = s.w.find<QComboBox>("measureOther");
+    REQUIRE(other->count() == 1);
+    CHECK(other->currentData().toULongLong() == first);
+    REQUIRE(s.w.wait([&] { return s.board().figures() && s.board().figures()->difference; }));
+    const measure::Difference d = *s.board().figures()->difference;
+    // Heights are rounded to a tenth of a millimetre; where points were removed the ground is a plane anyway.
+    CHECK(d.fill == Approx(demo::spoil_fill()).epsilon(0.001));
+    CHECK(d.cut == Approx(demo::spoil_cut()).epsilon(0.002));
+    CHECK(s.w.find<QLabel>("measureVolumes")->text().contains("fill is material added"));
+
+    // Swapped, cut and fill change places.
+    s.w.click(s.w.find<QPushButton>("measureSwap"));
+    REQUIRE(s.w.wait([&] { return s.board().figures() != nullptr; }));
+    CHECK(s.board().figures()->difference->cut == Approx(d.fill).epsilon(1e-9));
+    s.w.click(s.w.find<QPushButton>("measureSwap"));
+    REQUIRE(s.w.wait([&] { return s.board().figures() != nullptr; }));
+
+    // A rule on triangles: steep ones go; the board says at once that it follows, then follows.
+    s.w.window().commands().trigger("select.rule");
+    REQUIRE(s.w.settle());
+    auto* card = s.w.window().findChild<app::RuleCard*>();
+    card->choose("slope");
+    REQUIRE(s.w.settle());
+    s.w.find<QDoubleSpinBox>("ruleLow")->setValue(20);
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.site().selected() > 10);
+    const std::uint64_t steep = s.w.site().selected();
+    s.w.window().commands().trigger("tools.measure");
+    REQUIRE(s.w.wait([&] { return s.board().figures() != nullptr; }));
+    const double before = s.board().figures()->now.plan_area;
+    s.w.window().commands().trigger("decide.remove");
+    CHECK(s.board().figures() == nullptr);
+    CHECK(s.w.find<QLabel>("measureState")->text().contains("out of date"));
+    REQUIRE(s.w.wait([&] { return s.board().figures() != nullptr; }));
+    CHECK(s.board().figures()->now.plan_area < before);
+    CHECK(s.board().figures()->before.plan_area == Approx(before));
+    CHECK(s.w.item().removed->count() == steep);
+    s.w.window().commands().trigger("edit.undo");
+    REQUIRE(s.w.wait([&] { return s.board().figures() != nullptr; }));
+    CHECK(s.board().figures()->now.plan_area == Approx(before));
+
+    // The map, and contours.
+    const std::size_t items = s.w.site().items.size(), lines = s.w.site().lines.size();
+    s.w.click(s.w.find<QPushButton>("measureContours"));
+    REQUIRE(s.w.wait([&] { return s.w.site().lines.size() > lines; }));
+    s.w.click(s.w.find<QPushButton>("measureMap"));
+    REQUIRE(s.w.wait([&] { return s.w.site().items.size() == items + 1; }));
+    REQUIRE(s.w.settle());
+    CHECK(s.w.site().items.back()->style.column == "change");
+    REQUIRE(s.w.site().items.back()->cloud->triangles());
+
+    // Written and read again: the same surface.
+    s.w.document().export_shown((s.folder / "out.xml").string(), true);
+    REQUIRE(s.w.settle());
+    REQUIRE(std::filesystem::exists(s.folder / "out.xml"));
+    CHECK(io::read_mesh(s.folder / "out.xml").mesh.triangles.size() > 100);
+}
+
+TEST_CASE("ASurfaceInAProjectIsTheSameAfterOpeningItAgain", "[window]") {
+    SpoilSite s;
+    REQUIRE(s.w.open(s.folder / "spoil-bank-1.las"));
+    s.show_lines_of("spoil-breaklines-1.geojson");
+    s.build();
+    const mesh::TriMesh before = *s.w.item().cloud->triangles();
+    s.w.window().commands().trigger("view.top");
+    s.w.document().save_as(s.folder / "spoil.pristine", true);
+    REQUIRE(s.w.settle());
+    s.w.close();
+    s.w.open_new();
+    s.w.window().open_files({s.folder / "spoil.pristine"});
+    REQUIRE(s.w.wait([&] { return s.w.site().items.size() == 2; }));
+    REQUIRE(s.w.settle());
+    const auto after = s.w.item().cloud->triangles();
+    REQUIRE(after);
+    CHECK(after->triangles == before.triangles);
+    CHECK(after->vertices == before.vertices);
+}
