@@ -112,7 +112,7 @@ void DecisionBar::refresh() {
     const Document::Numbers& n = document_->numbers();
     setVisible(n.count > 0);
     if (n.count == 0) return;
-    count_->setText(tr("%1 points · %2").arg(grouped(n.count), share(n.count, n.of)));
+    count_->setText(tr("%1 · %2").arg(counted(*document_, n.count), share(n.count, n.of)));
     QString detail = tr("measuring…");
     if (n.ready && n.detail.lowest) {
         const Lengths lengths(*document_->site());
@@ -128,13 +128,14 @@ void DecisionBar::refresh() {
     put_back_->setAccessibleName(tr("Put back %1 removed points").arg(grouped(n.count)));
     put_back_->setToolTip(tr("These points come back; their ledger entries keep the rest."));
     remove_->setText(tr("Remove %1").arg(rounded(n.count)));
-    remove_->setAccessibleName(tr("Remove %1 points").arg(grouped(n.count)));
-    remove_->setToolTip(tr("The selection goes, everything else stays. %1 points would be left.")
-                            .arg(grouped(n.of - n.count)));
+    remove_->setAccessibleName(tr("Remove %1").arg(counted(*document_, n.count)));
+    remove_->setToolTip(tr("The selection goes, everything else stays. %1 would be left.")
+                            .arg(counted(*document_, n.of - n.count)));
     keep_->setText(tr("Keep only this\n%1 would go").arg(rounded(n.of - n.count)));
-    keep_->setAccessibleName(tr("Keep only the selection: %1 points would go").arg(grouped(n.of - n.count)));
-    keep_->setToolTip(tr("The selection stays, everything else of this item goes: %1 points.")
-                          .arg(grouped(n.of - n.count)));
+    keep_->setAccessibleName(
+        tr("Keep only the selection: %1 would go").arg(counted(*document_, n.of - n.count)));
+    keep_->setToolTip(tr("The selection stays, everything else of this item goes: %1.")
+                          .arg(counted(*document_, n.of - n.count)));
     place();
     raise();
 }

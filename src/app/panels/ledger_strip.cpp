@@ -16,7 +16,7 @@
 
 namespace pristine::app {
 
-LedgerCard::LedgerCard(const site::LedgerEntry& e, QWidget* parent)
+LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, QWidget* parent)
     : QFrame(parent), entry_(e.id), active_(e.active) {
     setObjectName(QStringLiteral("ledgerCard%1").arg(e.id));
     setFocusPolicy(Qt::StrongFocus);
@@ -26,10 +26,10 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, QWidget* parent)
             "LedgerCard, QFrame { background: %1; border: 1px solid #D8D1C3; border-radius: 6px; } "
             "QFrame:focus { border: 2px solid #B86BFF; } QLabel { border: none; background: transparent; }")
             .arg(e.active ? "#FFFDF9" : "#EFEAE0"));
-    const QString reason = QString::fromStdString(e.reason), count = grouped(e.count());
-    setAccessibleName(tr("%1, %2 points, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
+    const QString reason = QString::fromStdString(e.reason);
+    setAccessibleName(tr("%1, %2, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
                           .arg(reason, count, e.active ? tr("out") : tr("lifted")));
-    setToolTip(tr("%1\n%2\n%3 points, %4 by %5\nClick: fly there. Double click: rename.")
+    setToolTip(tr("%1\n%2\n%3, %4 by %5\nClick: fly there. Double click: rename.")
                    .arg(reason, QString::fromStdString(e.how), count, QString::fromStdString(e.when),
                         QString::fromStdString(e.who)));
     auto* layout = new QHBoxLayout(this);
@@ -49,15 +49,15 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, QWidget* parent)
     words->setSpacing(1);
     auto* title = new QLabel(reason, this);
     title->setStyleSheet(QStringLiteral("font-weight: 600;"));
-    auto* number = new QLabel(tr("%1 points").arg(rounded(e.count())), this);
+    auto* number = new QLabel(count, this);
     number->setObjectName(QStringLiteral("soft"));
     auto* when = new QLabel(
         e.active ? tr("out, %1").arg(QString::fromStdString(e.when).mid(11, 5)) : tr("lifted"), this);
     when->setObjectName(QStringLiteral("soft"));
     auto* toggle = new QPushButton(e.active ? tr("Lift") : tr("Apply again"), this);
     toggle->setObjectName(QStringLiteral("ledgerToggle%1").arg(e.id));
-    toggle->setAccessibleName(e.active ? tr("Lift %1: bring %2 points back").arg(reason, count)
-                                       : tr("Apply %1 again: %2 points go").arg(reason, count));
+    toggle->setAccessibleName(e.active ? tr("Lift %1: bring %2 back").arg(reason, count)
+                                       : tr("Apply %1 again: %2 go").arg(reason, count));
     toggle->setStyleSheet(QStringLiteral("padding: 0px 6px; font-size: 8.5pt;"));
     connect(toggle, &QPushButton::clicked, this, [this] { emit toggled(entry_); });
     for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(number),
@@ -133,7 +133,7 @@ void LedgerStrip::refresh() {
     std::uint64_t out = 0;
     if (item) {
         for (const site::LedgerEntry& e : item->ledger) {
-            auto* card = new LedgerCard(e, row_);
+            auto* card = new LedgerCard(e, counted(*document_, e.count()), row_);
             connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);
             connect(card, &LedgerCard::rename, this, &LedgerStrip::rename, Qt::QueuedConnection);
             connect(card, &LedgerCard::fly_to, this, &LedgerStrip::fly_to, Qt::QueuedConnection);
@@ -147,9 +147,9 @@ void LedgerStrip::refresh() {
         !item                  ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
         : item->ledger.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here "
                                     "and can be brought back.")
-        : out == 0
-            ? tr("Nothing is out: all entries are lifted.")
-            : tr("%1 points are out.\nNothing is lost: lift any card to bring it back.").arg(grouped(out)),
+        : out == 0             ? tr("Nothing is out: all entries are lifted.")
+                               : tr("%1 are out.\nNothing is lost: lift any card to bring it back.")
+                         .arg(counted(*document_, out)),
         row_);
     words->setObjectName(QStringLiteral("soft"));
     layout->addWidget(words);

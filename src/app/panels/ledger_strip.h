@@ -18,7 +18,8 @@ class Document;
 class LedgerCard : public QFrame {
     Q_OBJECT
   public:
-    LedgerCard(const site::LedgerEntry&, QWidget* parent);
+    /// `count`: how many elements, in words.
+    LedgerCard(const site::LedgerEntry&, const QString& count, QWidget* parent);
     std::uint64_t entry() const { return entry_; }
 
   signals:

@@ -669,8 +669,8 @@ void RuleCard::say() {
         for (const Beside& b : beside_) of += b.eligible->count();
     }
     const double share = of > 0 ? 100.0 * static_cast<double>(count) / static_cast<double>(of) : 0;
-    sentence_->setText(tr("Takes %1 points (%2 %): values %3 %4.")
-                           .arg(grouped(count), QString::number(share, 'g', 3),
+    sentence_->setText(tr("Takes %1 (%2 %): values %3 %4.")
+                           .arg(counted(*document_, count), QString::number(share, 'g', 3),
                                 s->limits.outside ? tr("outside") : tr("of"), range_text(s->limits)) +
                        (beside_.empty() ? QString() : " " + tr("In %1 scans.").arg(beside_.size() + 1)));
 }

@@ -8,6 +8,7 @@
 #include <cctype>
 
 #include "app/shell/jobs.h"
+#include "app/shell/theme.h"
 #include "core/base/units.h"
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
@@ -469,6 +470,12 @@ void Document::update_numbers() {
             emit numbers_changed();
         },
         {}, true);
+}
+
+QString counted(const Document& document, std::uint64_t n) {
+    const site::ItemPtr item = document.site()->active_item();
+    return (item && item->cloud->triangles() ? Document::tr("%1 triangles") : Document::tr("%1 points"))
+        .arg(grouped(n));
 }
 
 }  // namespace pristine::app

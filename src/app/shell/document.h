@@ -130,4 +130,7 @@ class Document : public QObject {
     std::vector<Column> columns_;
 };
 
+/// "1,234 points", or triangles where those are the elements of the item in work.
+QString counted(const Document&, std::uint64_t n);
+
 }  // namespace pristine::app

@@ -313,7 +313,7 @@ void MainWindow::decide(bool keep_only) {
     d.picture = document_->numbers().picture;
     const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();
     document_->apply(
-        (keep_only ? tr("Keep only the selection, %1 points go") : tr("Remove %1 points")).arg(grouped(n)),
+        (keep_only ? tr("Keep only the selection, %1 go") : tr("Remove %1")).arg(counted(*document_, n)),
         [&](const site::Site& site) {
             return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d);
         });

@@ -428,30 +428,31 @@ void MainWindow::add_decide_commands() {
                    {},
                    [this] {
                        return document_->site()->selected() > 0
-                                  ? tr("Remove %1 points").arg(grouped(document_->site()->selected()))
+                                  ? tr("Remove %1").arg(counted(*document_, document_->site()->selected()))
                                   : tr("Remove the selection");
                    }});
-    commands_.add({"decide.keep",
-                   tr("Keep only the selection"),
-                   tr("Takes out everything of the item but the selection"),
-                   "keep",
-                   QKeySequence(Qt::CTRL | Qt::Key_Delete),
-                   tr("-Decide"),
-                   [this] { decide(true); },
-                   [this] {
-                       if (document_->site()->of_removed) return tr("What is selected is out already.");
-                       if (const QString why = needs_selection(); !why.isEmpty()) return why;
-                       return document_->numbers().count == document_->numbers().of
-                                  ? tr("Everything is selected, so nothing would go.")
-                                  : QString();
-                   },
-                   {},
-                   [this] {
-                       const Document::Numbers& n = document_->numbers();
-                       return n.count > 0
-                                  ? tr("Keep only the selection (%1 points go)").arg(grouped(n.of - n.count))
-                                  : tr("Keep only the selection");
-                   }});
+    commands_.add(
+        {"decide.keep",
+         tr("Keep only the selection"),
+         tr("Takes out everything of the item but the selection"),
+         "keep",
+         QKeySequence(Qt::CTRL | Qt::Key_Delete),
+         tr("-Decide"),
+         [this] { decide(true); },
+         [this] {
+             if (document_->site()->of_removed) return tr("What is selected is out already.");
+             if (const QString why = needs_selection(); !why.isEmpty()) return why;
+             return document_->numbers().count == document_->numbers().of
+                        ? tr("Everything is selected, so nothing would go.")
+                        : QString();
+         },
+         {},
+         [this] {
+             const Document::Numbers& n = document_->numbers();
+             return n.count > 0
+                        ? tr("Keep only the selection (%1 go)").arg(counted(*document_, n.of - n.count))
+                        : tr("Keep only the selection");
+         }});
 }
 
 void MainWindow::add_help_commands() {

@@ -44,11 +44,12 @@ void MainWindow::select_by_rule() {
     if (!set || !step || !s->active_item()) return;
     // Dragging on changes the rule's own selection; it does not add to it.
     if (s->selection != rule_selection_ || !s->selection) rule_before_ = s->selection;
-    document_->apply(tr("Select %1 points by a rule").arg(grouped(set->count())), [&](const site::Site& now) {
-        site::Site before = now;
-        before.selection = rule_before_;
-        return site::select(before, *set, rule_->combine());
-    });
+    document_->apply(tr("Select %1 by a rule").arg(counted(*document_, set->count())),
+                     [&](const site::Site& now) {
+                         site::Site before = now;
+                         before.selection = rule_before_;
+                         return site::select(before, *set, rule_->combine());
+                     });
     rule_selection_ = document_->site()->selection;
     const QString rule = QString::fromStdString(score::text_of(*step));
     // Only a rule by itself can be run again from the ledger.
@@ -64,7 +65,7 @@ void MainWindow::remove_by_rule_everywhere() {
     std::uint64_t count = 0;
     for (const auto& one : sets) count += one.second->count();
     if (!step || count == 0) return say_refused(tr("The rule takes nothing in any of the scans."));
-    document_->apply(tr("Remove %1 points of %2 scans by a rule").arg(grouped(count)).arg(sets.size()),
+    document_->apply(tr("Remove %1 of %2 scans by a rule").arg(counted(*document_, count)).arg(sets.size()),
                      [&](const site::Site& before) {
                          site::SitePtr now = site::clear_selection(before);
                          for (const auto& [item, set] : sets) {
@@ -83,14 +84,14 @@ void MainWindow::remove_by_rule_everywhere() {
 void MainWindow::select_objects() {
     const site::SetPtr set = objects_->ticked();
     if (!set || set->empty()) return say_refused(tr("Nothing is ticked."));
-    document_->apply(tr("Select %1 points of things on the ground").arg(grouped(set->count())),
+    document_->apply(tr("Select %1 of things on the ground").arg(counted(*document_, set->count())),
                      [&](const site::Site& s) { return site::select(s, *set, site::Combine::New); });
 }
 
 void MainWindow::select_inside_tunnel() {
     const site::SetPtr set = tunnel_->inside();
     if (!set || set->empty()) return say_refused(tr("Nothing lies inside the lining."));
-    document_->apply(tr("Select %1 points inside the lining").arg(grouped(set->count())),
+    document_->apply(tr("Select %1 inside the lining").arg(counted(*document_, set->count())),
                      [&](const site::Site& s) { return site::select(s, *set, site::Combine::New); });
 }
 
@@ -193,20 +194,21 @@ void MainWindow::run_recipe(const std::filesystem::path& file) {
             std::uint64_t gone = 0;
             for (const score::Removal& r : *removals) gone += r.elements.count();
             if (gone == 0) return say_refused(tr("The recipe finds nothing here."));
-            document_->apply(tr("Remove %1 points by the recipe %2")
-                                 .arg(grouped(gone), QString::fromStdString(file.stem().string())),
-                             [&](const site::Site& s) {
-                                 site::SitePtr now = site::activate(s, item->id);
-                                 for (const score::Removal& r : *removals) {
-                                     if (r.elements.empty()) continue;
-                                     site::Decision d;
-                                     d.reason = r.reason;
-                                     d.how = kRulePrefix + r.rule;
-                                     now = site::select(*now, r.elements, site::Combine::New);
-                                     now = site::remove_selection(*now, d);
-                                 }
-                                 return now;
-                             });
+            document_->apply(
+                tr("Remove %1 by the recipe %2")
+                    .arg(counted(*document_, gone), QString::fromStdString(file.stem().string())),
+                [&](const site::Site& s) {
+                    site::SitePtr now = site::activate(s, item->id);
+                    for (const score::Removal& r : *removals) {
+                        if (r.elements.empty()) continue;
+                        site::Decision d;
+                        d.reason = r.reason;
+                        d.how = kRulePrefix + r.rule;
+                        now = site::select(*now, r.elements, site::Combine::New);
+                        now = site::remove_selection(*now, d);
+                    }
+                    return now;
+                });
         });
 }
 

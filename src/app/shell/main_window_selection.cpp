@@ -69,7 +69,7 @@ void MainWindow::guard_ground() {
             if (set->empty())
                 return say_refused(tr("No ground was found: nothing level of three square metres or more."));
             document_->apply(
-                tr("Guard %1 points of ground").arg(grouped(set->count())), [&](const site::Site& site) {
+                tr("Guard %1 of ground").arg(counted(*document_, set->count())), [&](const site::Site& site) {
                     if (site.active != item->id)
                         throw Error(ErrorCode::Usage, "The item in work changed meanwhile");
                     return site::guard(
@@ -335,7 +335,7 @@ void MainWindow::add_more_decide_commands() {
         const QString name = tr("%1 part %2")
                                  .arg(QString::fromStdString(document_->site()->active_item()->name))
                                  .arg(document_->site()->items.size());
-        document_->apply(move ? tr("Set %1 points apart").arg(grouped(document_->site()->selected()))
+        document_->apply(move ? tr("Set %1 apart").arg(counted(*document_, document_->site()->selected()))
                               : tr("Set a copy apart"),
                          [&](const site::Site& s) { return site::set_apart(s, name.toStdString(), move); });
     };
@@ -344,7 +344,7 @@ void MainWindow::add_more_decide_commands() {
         tr("Brings the selected ghosts back; their ledger entries keep the rest"), "put-back",
         QKeySequence(Qt::CTRL | Qt::Key_B), tr("-Decide"),
         [this] {
-            document_->apply(tr("Put %1 points back").arg(grouped(document_->site()->selected())),
+            document_->apply(tr("Put %1 back").arg(counted(*document_, document_->site()->selected())),
                              [](const site::Site& s) { return site::put_back_selection(s); });
             if (needs_removed().isEmpty()) return;
             among_removed_ = false;
@@ -375,7 +375,7 @@ void MainWindow::add_more_decide_commands() {
         "decide.guard", tr("Guard the selection"), tr("No tool touches it until the guard is lifted"),
         "guard", QKeySequence(Qt::Key_W), tr("-Decide"),
         [this] {
-            document_->apply(tr("Guard %1 points").arg(grouped(document_->site()->selected())),
+            document_->apply(tr("Guard %1").arg(counted(*document_, document_->site()->selected())),
                              [](const site::Site& s) { return site::guard(s, *s.selection, "Selection"); });
         },
         selected);
@@ -420,7 +420,7 @@ void MainWindow::add_more_decide_commands() {
         tr("Hidden points are safe from every tool; nothing is removed"), "", QKeySequence(Qt::Key_H),
         tr("-View"),
         [this] {
-            document_->apply(tr("Hide %1 points").arg(grouped(document_->site()->selected())),
+            document_->apply(tr("Hide %1").arg(counted(*document_, document_->site()->selected())),
                              site::hide_selection);
         },
         selected);
@@ -428,7 +428,7 @@ void MainWindow::add_more_decide_commands() {
         "view.only_selection", tr("Show only the selection"), tr("Hides everything else of the item"), "",
         QKeySequence(Qt::SHIFT | Qt::Key_H), tr("View"),
         [this] {
-            document_->apply(tr("Show only %1 points").arg(grouped(document_->site()->selected())),
+            document_->apply(tr("Show only %1").arg(counted(*document_, document_->site()->selected())),
                              site::show_only_selection);
         },
         selected);

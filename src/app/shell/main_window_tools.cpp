@@ -282,10 +282,10 @@ void MainWindow::finish_selecting(const site::ItemPtr& item, const ElementSet& s
     const site::ItemPtr now = document_->site()->active_item();
     if (!now || now->cloud != item->cloud)
         return say_refused(tr("The item in work changed meanwhile; the selection was dropped."));
-    const QString title = combine == site::Combine::TakeAway ? tr("Take %1 points from the selection")
-                          : combine == site::Combine::Add    ? tr("Add %1 points to the selection")
-                                                             : tr("Select %1 points");
-    document_->apply(title.arg(grouped(set.count())), [&](const site::Site& now) {
+    const QString title = combine == site::Combine::TakeAway ? tr("Take %1 from the selection")
+                          : combine == site::Combine::Add    ? tr("Add %1 to the selection")
+                                                             : tr("Select %1");
+    document_->apply(title.arg(counted(*document_, set.count())), [&](const site::Site& now) {
         site::Site site = now;
         if (before) site.selection = *before;
         return among_removed_ ? site::select_removed(site, set, combine) : site::select(site, set, combine);

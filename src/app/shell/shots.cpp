@@ -104,6 +104,83 @@ bool shoot_culvert(MainWindow& w, const std::filesystem::path& folder) {
     return wait_for([&] { return w.document().numbers().ready; }) && wait_settled(w);
 }
 
+// Hides what is there, opens these, waits for them; the first new item is then in work.
+bool open_alone(MainWindow& w, const std::filesystem::path& folder, const std::vector<const char*>& files,
+                std::size_t scans) {
+    const std::size_t items = w.document().site()->items.size(), lines = w.document().site()->lines.size();
+    w.document().apply(QStringLiteral("Hide"), [](const site::Site& s) {
+        site::SitePtr now = std::make_shared<site::Site>(s);
+        for (const site::ItemPtr& i : s.items) now = site::set_visible(*now, i->id, false);
+        for (const site::LinePtr& l : s.lines) {
+            site::Line hidden = *l;
+            hidden.visible = false;
+            now = site::put_lines(*now, {hidden});
+        }
+        return now;
+    });
+    std::vector<std::filesystem::path> paths;
+    for (const char* f : files) paths.push_back(folder / f);
+    w.open_files(paths);
+    if (!wait_for([&] {
+            return w.document().site()->items.size() == items + scans &&
+                   w.document().site()->lines.size() > lines && !w.jobs().busy();
+        }))
+        return false;
+    w.document().apply(QStringLiteral("Work"),
+                       [](const site::Site& s) { return site::activate(s, s.items.back()->id); });
+    return wait_settled(w);
+}
+
+bool build_surface(MainWindow& w) {
+    w.commands().trigger("tools.surface");
+    w.findChild<QDoubleSpinBox*>("surfaceRim")->setValue(0);
+    const std::size_t items = w.document().site()->items.size();
+    w.findChild<QPushButton*>("surfaceBuild")->click();
+    return wait_for([&] { return w.document().site()->items.size() == items + 1; }) && wait_settled(w);
+}
+
+// The spoil bank: a surface with its steep triangles selected, the change between two dates, contours.
+bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
+                 const std::function<bool(const char*)>& shot) {
+    render::Camera c;
+    c.eye = Vec3{412300 + 170, 5218930 - 60, 58 + 55};
+    c.yaw_deg = -35;
+    c.pitch_deg = -28;
+    c.focus = 120;
+    if (!open_alone(w, folder, {"spoil-bank-1.las", "spoil-breaklines-1.geojson", "spoil-outline.geojson"},
+                    1) ||
+        !build_surface(w))
+        return false;
+    w.commands().trigger("select.clear");
+    if (!open_alone(w, folder, {"spoil-bank-2.las", "spoil-breaklines-2.geojson", "spoil-outline.geojson"},
+                    1) ||
+        !build_surface(w))
+        return false;
+    w.stage().set_camera(c);
+    w.commands().trigger("select.rule");
+    if (!wait_settled(w)) return false;
+    w.findChild<RuleCard*>()->choose("slope");
+    if (!wait_settled(w)) return false;
+    w.findChild<QDoubleSpinBox*>("ruleLow")->setValue(50);
+    if (!wait_for([&] { return w.document().numbers().ready; }) || !wait_settled(w) || !shot("surface"))
+        return false;
+    w.commands().trigger("decide.remove");
+    if (!wait_settled(w)) return false;
+    w.commands().trigger("tools.measure");
+    auto* base = w.findChild<QComboBox*>("measureBase");
+    base->setCurrentIndex(4);
+    emit base->activated(4);
+    if (!wait_settled(w)) return false;
+    w.findChild<QPushButton*>("measureContours")->click();
+    if (!wait_settled(w)) return false;
+    const std::uint64_t surface = w.document().site()->active;
+    w.findChild<QPushButton*>("measureMap")->click();
+    if (!wait_settled(w)) return false;
+    w.document().apply(QStringLiteral("Work"),
+                       [&](const site::Site& s) { return site::activate(s, surface); });
+    return wait_settled(w) && shot("cut-and-fill");
+}
+
 }  // namespace
 
 int make_shots(MainWindow& w, const QString& folder, const std::vector<std::filesystem::path>& scans) {
@@ -259,6 +336,8 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
         return 1;
     w.commands().trigger("select.clear");
     if (!shoot_culvert(w, scans.front().parent_path()) || !shot("tunnel")) return 1;
+    w.commands().trigger("select.clear");
+    if (!shoot_spoil(w, scans.front().parent_path(), shot)) return 1;
 
     QTemporaryDir place;
     QFile text(place.filePath(QStringLiteral("levels.txt")));
