@@ -46,6 +46,13 @@ Rgb height_colour(int position) {
     return ramp[static_cast<std::size_t>(std::clamp(position, 0, 255))];
 }
 
+Rgb change_colour(int position) {
+    constexpr Rgb kCut = 0xB35806, kNone = 0xF7F5F2, kFill = 0x542788;
+    const double t = (std::clamp(position, 0, 255) - 127.5) / 127.5;
+    // A little change already shows.
+    return mix(kNone, t < 0 ? kCut : kFill, std::pow(std::fabs(t), 0.7));
+}
+
 Rgb class_colour(int code) {
     static constexpr Rgb named[] = {0xB9B2A4, 0xCFC8BA, 0x9C7B53, 0xA5B86A, 0x74A04F, 0x3E7F3C, 0xC77452,
                                     0xE0457B, 0x7E8CC4, 0x3F86C2, 0x6E6A75, 0x84807A, 0xD9A441, 0x4FB0A6,
@@ -88,6 +95,11 @@ std::optional<ColourRange> colour_range(const DrawItem& item) {
         case site::ColourBy::Column:
             r.usual_lo = item.column->base + static_cast<double>(item.column->lo);
             r.usual_hi = item.column->base + static_cast<double>(item.column->hi);
+            if ((r.change = item.style.column == kChangeColumn)) {
+                // No change lies in the middle.
+                r.usual_hi = std::max(std::fabs(r.usual_lo), std::fabs(r.usual_hi));
+                r.usual_lo = -r.usual_hi;
+            }
             break;
         case site::ColourBy::Intensity:
             std::tie(r.usual_lo, r.usual_hi) = item.cloud->intensity_span();
@@ -126,6 +138,7 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     const double k = 255 / (range->hi - range->lo);
     if (look.by == site::ColourBy::Column) {
         look.column = &item.column->values;
+        look.change = range->change;
         look.c_scale = static_cast<float>(k);
         look.c_offset = static_cast<float>((item.column->base - range->lo) * k);
     } else if (look.by == site::ColourBy::Height) {
@@ -222,8 +235,9 @@ Rgb Scene::plain_colour(std::uint32_t id) const {
             return class_colour(look.cloud->classification()->value(ref.page, i));
         case site::ColourBy::Column: {
             const float v = look.column->value(ref.page, i) * look.c_scale + look.c_offset;
-            return v == v ? height_colour(static_cast<int>(std::clamp(v, 0.0f, 255.0f)))
-                          : 0x606060u;  // not a number: grey
+            if (v != v) return 0x606060u;  // not a number: grey
+            const int position = static_cast<int>(std::clamp(v, 0.0f, 255.0f));
+            return look.change ? change_colour(position) : height_colour(position);
         }
         case site::ColourBy::Single:
             break;

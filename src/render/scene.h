@@ -38,6 +38,7 @@ struct DrawItem {
 struct ColourRange {
     double lo = 0, hi = 1;              ///< as drawn
     double usual_lo = 0, usual_hi = 1;  ///< without a range of its own
+    bool change = false;                ///< cut and fill: one colour to either side of 0
 };
 std::optional<ColourRange> colour_range(const DrawItem&);
 
@@ -81,6 +82,7 @@ class Scene {
         Rgb single = 0;
         const PagedArray<float>* column = nullptr;
         float c_scale = 1, c_offset = 0;  // value to 0..255 on the ramp
+        bool change = false;              // that of cut and fill
     };
     static Look look_of(const DrawItem&);
     Rgb plain_colour(std::uint32_t id) const;
@@ -98,6 +100,10 @@ Scene scene_of(const site::Site&, const site::SetPtr& ghosts = nullptr, const Co
 
 Rgb mix(Rgb a, Rgb b, double share_of_b);
 Rgb scaled(Rgb c, double factor);
+/// Name of the column that holds changes of height: drawn in the colours of cut and fill.
+inline constexpr const char* kChangeColumn = "change";
+/// From cut (0) through near-white to fill (255).
+Rgb change_colour(int position);
 /// The height ramp, position 0..255.
 Rgb height_colour(int position);
 /// Colours of classes 0..255, by the LAS standard classes where those have a meaning.

@@ -67,8 +67,9 @@ void Legend::paintEvent(QPaintEvent*) {
     for (int y = static_cast<int>(r.top()); y < static_cast<int>(r.bottom()); ++y) {
         const double t = (value_at(y + 0.5) - range_->lo) / (range_->hi - range_->lo) * 255;
         const int k = static_cast<int>(std::clamp(t, 0.0, 255.0));
-        const render::Rgb c =
-            grey_ ? static_cast<render::Rgb>(k << 16 | k << 8 | k) : render::height_colour(k);
+        const render::Rgb c = grey_            ? static_cast<render::Rgb>(k << 16 | k << 8 | k)
+                              : range_->change ? render::change_colour(k)
+                                               : render::height_colour(k);
         p.fillRect(QRectF(r.left(), y, r.width(), 1), QColor::fromRgb(c));
     }
     const int decimals = std::clamp(

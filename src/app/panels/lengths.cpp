@@ -29,8 +29,8 @@ Lengths::Lengths(const site::Site& s, const site::Item* item) {
 
 QString Lengths::power(int exponent) const {
     if (suffix_.isEmpty())
-        return exponent == 2 ? QCoreApplication::translate("Lengths", " square units")
-                             : QCoreApplication::translate("Lengths", " cubic units");
+        return exponent == 2 ? QCoreApplication::translate("Lengths", " units²")
+                             : QCoreApplication::translate("Lengths", " units³");
     return suffix_ + (exponent == 2 ? QStringLiteral("²") : QStringLiteral("³"));
 }
 

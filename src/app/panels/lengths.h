@@ -25,7 +25,7 @@ class Lengths {
     double data_metres() const { return data_metres_; }
     /// " m" with its space; empty when nobody states a unit.
     const QString& suffix() const { return suffix_; }
-    /// " m²" and " m³"; " square units" and " cubic units" when nobody states a unit.
+    /// " m²" and " m³"; " units²" and " units³" when nobody states a unit.
     QString power(int exponent) const;
     /// Digits that show about a centimetre.
     int decimals() const { return decimals_; }

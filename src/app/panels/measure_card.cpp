@@ -38,7 +38,7 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     };
     state_ = text("measureState");
     now_ = text("measureNow");
-    auto* form = new QFormLayout;
+    auto* form = form_ = new QFormLayout;
     base_ = new QComboBox(this);
     base_->setObjectName(QStringLiteral("measureBase"));
     base_->addItems({tr("a level"), tr("a level at the lowest rim"), tr("a level at the mean rim"),
@@ -64,6 +64,14 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     band_->setToolTip(tr("What changed by no more than this, up or down, counts as unchanged"));
     band_->setKeyboardTracking(false);
     form->addRow(tr("Unchanged up to"), band_);
+    noise_ = new LengthBox(0, 0, 10, this);
+    noise_->setObjectName(QStringLiteral("measureNoise"));
+    noise_->setSpecialValueText(tr("estimated"));
+    noise_->setToolTip(
+        tr("One standard deviation of the heights of both surfaces. Estimated by plane fits it also counts "
+           "the shape of the ground between few points: then give it"));
+    noise_->setKeyboardTracking(false);
+    form->addRow(tr("Noise"), noise_);
     body()->addLayout(form);
     volumes_ = text("measureVolumes");
     auto* row = new QHBoxLayout;
@@ -96,6 +104,9 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     connect(band_, &QDoubleSpinBox::valueChanged, this, [this] {
         if (!filling_) compute();
     });
+    connect(noise_, &QDoubleSpinBox::valueChanged, this, [this] {
+        if (!filling_) compute();
+    });
     connect(swap_, &QPushButton::clicked, this, [this] {
         swapped_ = !swapped_;
         compute();
@@ -106,7 +117,7 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
 
 void MeasureCard::on_open() {
     filling_ = true;
-    for (LengthBox* box : {band_, interval_}) box->set_lengths(Lengths(*document_->site()));
+    for (LengthBox* box : {band_, noise_, interval_}) box->set_lengths(Lengths(*document_->site()));
     filling_ = false;
     cloud_ = nullptr;
     refresh();
@@ -156,9 +167,12 @@ void MeasureCard::compute() {
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
     const int base = base_->currentIndex();
-    level_->setEnabled(base == kLevel);
-    other_->setEnabled(base == kOther);
-    band_->setEnabled(base == kOther);
+    form_->labelForField(level_)->setVisible(base == kLevel);
+    level_->setVisible(base == kLevel);
+    for (QWidget* w : std::initializer_list<QWidget*>{other_, band_, noise_, swap_, map_}) {
+        w->setVisible(base == kOther);
+        if (QWidget* label = form_->labelForField(w)) label->setVisible(base == kOther);
+    }
     if (!item || !cloud::is_surface(*item->cloud)) {
         for (QPushButton* b : {swap_, map_, contours_}) b->setEnabled(false);
         now_->clear();
@@ -171,7 +185,8 @@ void MeasureCard::compute() {
     map_->setEnabled(base == kOther && other);
     contours_->setEnabled(true);
     const site::LinePtr line = s->line(within_->currentData().toULongLong());
-    const double level = Lengths(*s).data(level_->value()), band = band_->in_data();
+    const double level = Lengths(*s).data(level_->value()), band = band_->in_data(),
+                 noise = noise_->in_data();
     const bool swapped = swapped_;
     state_->setText(tr("Figures are out of date; computing…"));
     const auto result = std::make_shared<Figures>();
@@ -190,7 +205,8 @@ void MeasureCard::compute() {
                 if (line)
                     o = surface::clip(o, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
                 if (swapped) std::swap(m, o);
-                measure::DifferenceOptions options{band, measure::noise_of(o), measure::noise_of(m)};
+                measure::DifferenceOptions options{band, noise > 0 ? noise : measure::noise_of(o),
+                                                   noise > 0 ? noise : measure::noise_of(m)};
                 result->sigma_before = options.sigma_before;
                 result->sigma_after = options.sigma_after;
                 result->difference = measure::difference(o, m, options, p);
@@ -227,7 +243,7 @@ void MeasureCard::say() {
         return QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>%3")
             .arg(title, now,
                  edited ? QStringLiteral("<tr><td></td><td align=right>%1</td></tr>")
-                              .arg(tr("before: %1").arg(before))
+                              .arg(tr("was %1").arg(before))
                         : QString());
     };
     now_->setText("<table>" + row(tr("Plan area"), area(f.now.plan_area), area(f.before.plan_area)) +
@@ -241,14 +257,14 @@ void MeasureCard::say() {
     };
     if (f.difference) {
         const measure::Difference& d = *f.difference;
-        volumes_->setText(tr("Later minus earlier: fill is material added.") + "<table>" +
-                          pair(tr("Cut"), volume(d.cut)) + pair(tr("on"), area(d.cut_area)) +
-                          pair(tr("Fill"), volume(d.fill)) + pair(tr("on"), area(d.fill_area)) +
-                          pair(tr("Net"), volume(d.net())) + pair(tr("give or take"), volume(d.uncertainty)) +
-                          pair(tr("Unchanged"), area(d.unchanged_area)) +
-                          pair(tr("Covered by one only"), area(d.uncovered_area)) + "</table>" +
-                          tr("One standard deviation, from noise of %1 and %2 estimated by plane fits.")
-                              .arg(l.text(f.sigma_before, 1), l.text(f.sigma_after, 1)));
+        volumes_->setText(
+            tr("Later minus earlier: fill is material added.") + "<table>" + pair(tr("Cut"), volume(d.cut)) +
+            pair(tr("on"), area(d.cut_area)) + pair(tr("Fill"), volume(d.fill)) +
+            pair(tr("on"), area(d.fill_area)) + pair(tr("Net"), volume(d.net())) +
+            pair(tr("± (1 σ)"), volume(d.uncertainty)) + pair(tr("Unchanged"), area(d.unchanged_area)) +
+            pair(tr("By one only"), area(d.uncovered_area)) + "</table>" +
+            (noise_->value() > 0 ? tr("Noise %1 and %2, as given.") : tr("Noise %1 and %2, by plane fits."))
+                .arg(l.text(f.sigma_before, 1), l.text(f.sigma_after, 1)));
     } else if (f.volumes) {
         volumes_->setText("<table>" + pair(tr("Above"), volume(f.volumes->above)) +
                           pair(tr("on"), area(f.volumes->area_above)) +

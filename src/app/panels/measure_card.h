@@ -14,6 +14,7 @@
 
 class QComboBox;
 class QDoubleSpinBox;
+class QFormLayout;
 class QLabel;
 class QPushButton;
 
@@ -53,8 +54,9 @@ class MeasureCard : public SideCard {
     Jobs* jobs_;
     QComboBox *base_, *other_, *within_;
     QDoubleSpinBox* level_;
-    LengthBox *band_, *interval_;
+    LengthBox *band_, *noise_, *interval_;
     QLabel *now_, *volumes_, *state_;
+    QFormLayout* form_;
     QPushButton *swap_, *map_, *contours_;
     bool swapped_ = false, fresh_ = false, filling_ = false;
     unsigned version_ = 0;

@@ -122,10 +122,11 @@ void MainWindow::show_legend() {
     const Lengths lengths(*document_->site());
     const QString unit =
         lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());
-    legend_->set(grey     ? tr("Intensity")
-                 : height ? tr("Height%1").arg(unit)
-                          : QString::fromStdString(style.column),
-                 grey, range, height ? lengths.data(1) : 1);
+    legend_->set(grey            ? tr("Intensity")
+                 : height        ? tr("Height%1").arg(unit)
+                 : range->change ? tr("Change%1").arg(unit)
+                                 : QString::fromStdString(style.column),
+                 grey, range, height || range->change ? lengths.data(1) : 1);
 }
 
 void MainWindow::connect_legend() {

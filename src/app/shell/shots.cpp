@@ -171,13 +171,18 @@ bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
     base->setCurrentIndex(4);
     emit base->activated(4);
     if (!wait_settled(w)) return false;
+    w.findChild<QDoubleSpinBox*>("measureInterval")->setValue(1);
+    const std::size_t lines = w.document().site()->lines.size(), items = w.document().site()->items.size();
     w.findChild<QPushButton*>("measureContours")->click();
-    if (!wait_settled(w)) return false;
-    const std::uint64_t surface = w.document().site()->active;
+    if (!wait_for([&] { return w.document().site()->lines.size() > lines; }) || !wait_settled(w) ||
+        !shot("contours"))
+        return false;
+    w.document().undo();
     w.findChild<QPushButton*>("measureMap")->click();
-    if (!wait_settled(w)) return false;
-    w.document().apply(QStringLiteral("Work"),
-                       [&](const site::Site& s) { return site::activate(s, surface); });
+    if (!wait_for([&] { return w.document().site()->items.size() == items + 1; }) || !wait_settled(w))
+        return false;
+    const std::uint64_t map = w.document().site()->items.back()->id;
+    w.document().apply(QStringLiteral("Work"), [&](const site::Site& s) { return site::activate(s, map); });
     return wait_settled(w) && shot("cut-and-fill");
 }
 

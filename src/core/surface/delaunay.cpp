@@ -4,6 +4,7 @@
 #include <atomic>
 #include <bit>
 #include <cmath>
+#include <memory>
 #include <utility>
 
 #include "core/base/error.h"
@@ -73,7 +74,7 @@ std::vector<Keyed> in_order(std::span<const Plan> points) {
 
 // Directed edges; the other direction of e is e ^ 1. Both go round their origin counter-clockwise.
 struct Edge {
-    std::uint32_t origin = kNone, after = 0, before = 0;
+    std::uint32_t origin, after, before;  // origin kNone: not in use
 };
 
 // Numbers of pairs of edges that may be used: those given back, and stretches never used.
@@ -98,7 +99,11 @@ struct Pool {
 class Maker {
   public:
     Maker(const std::vector<Plan>& points, const std::vector<std::uint64_t>& keys, Progress& progress)
-        : p_(points), keys_(keys), edges_(6 * points.size()), progress_(progress) {}
+        : p_(points),
+          keys_(keys),
+          count_(6 * points.size()),
+          edges_(std::make_unique_for_overwrite<Edge[]>(count_)),
+          progress_(progress) {}
 
     // An edge of the hull that has the outside to its right; kNone when there is nothing.
     std::uint32_t run() {
@@ -106,9 +111,12 @@ class Maker {
         if (n < 2) return kNone;
         Pool pool;
         pool.fresh.push_back({0, 3 * n});
-        return solve(0, n, pool);
+        const std::uint32_t hull = solve(0, n, pool);
+        for (const auto& [first, last] : pool.fresh)
+            for (std::uint32_t e = 2 * first; e < 2 * last; ++e) edges_[e].origin = kNone;
+        return hull;
     }
-    const std::vector<Edge>& edges() const { return edges_; }
+    std::span<const Edge> edges() const { return {edges_.get(), count_}; }
     std::uint32_t left_next(std::uint32_t e) const { return edges_[e ^ 1].before; }
     std::uint32_t hull_next(std::uint32_t e) const { return edges_[e ^ 1].after; }
 
@@ -122,6 +130,7 @@ class Maker {
     bool left_of(std::uint32_t v, std::uint32_t e) const { return turn(v, from(e), to(e)) > 0; }
     bool right_of(std::uint32_t v, std::uint32_t e) const { return turn(v, to(e), from(e)) > 0; }
     bool inside(std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) const {
+        if (d == a || d == b || d == c) return false;  // often; the filter could not tell
         return in_circle(at(a).x, at(a).y, at(b).x, at(b).y, at(c).x, at(c).y, at(d).x, at(d).y) > 0;
     }
 
@@ -252,9 +261,10 @@ class Maker {
                     remove(r, pool);
                     r = t;
                 }
-            const bool left_stands = right_of(to(l), base), right_stands = right_of(to(r), base);
-            if (!left_stands && !right_stands) return;
-            if (!left_stands || (right_stands && inside(to(l), from(l), from(r), to(r))))
+            // Whoever took the place of a removed candidate lies inside its circle, and so above the base
+            // too.
+            if (!l_valid && !r_valid) return;
+            if (!l_valid || (r_valid && inside(to(l), from(l), from(r), to(r))))
                 base = connect(r, base ^ 1, pool);
             else
                 base = connect(base ^ 1, l ^ 1, pool);
@@ -289,13 +299,14 @@ class Maker {
 
     const std::vector<Plan>& p_;
     const std::vector<std::uint64_t>& keys_;
-    std::vector<Edge> edges_;
+    std::size_t count_;
+    std::unique_ptr<Edge[]> edges_;
     Progress& progress_;
 };
 
 // Faces to the left of edges, numbered by their least edge.
 void take_triangles(const Maker& maker, std::uint32_t hull, Triangulation& m) {
-    const auto& edges = maker.edges();
+    const std::span<const Edge> edges = maker.edges();
     constexpr std::uint32_t kOutside = kNone - 1;
     std::vector<std::uint32_t> face(edges.size(), kNone);
     for (std::uint32_t e = hull;;) {
@@ -310,33 +321,28 @@ void take_triangles(const Maker& maker, std::uint32_t hull, Triangulation& m) {
     };
     constexpr std::size_t kRun = 1 << 16;
     const std::size_t runs = (edges.size() + kRun - 1) / kRun;
-    auto counts = parallel::map<std::uint32_t>(runs, [&](std::size_t r) {
-        std::uint32_t n = 0;
+    const auto found = parallel::map<std::vector<std::uint32_t>>(runs, [&](std::size_t r) {
+        std::vector<std::uint32_t> own;
+        own.reserve(kRun / 3);
         for (std::size_t e = r * kRun; e < std::min(edges.size(), (r + 1) * kRun); ++e)
-            n += least(static_cast<std::uint32_t>(e));
-        return n;
+            if (least(static_cast<std::uint32_t>(e))) own.push_back(static_cast<std::uint32_t>(e));
+        return own;
     });
-    std::uint32_t sum = 0;
-    for (std::uint32_t& c : counts) sum += std::exchange(c, sum);
+    std::vector<std::uint32_t> first(runs + 1, 0);
+    for (std::size_t r = 0; r < runs; ++r)
+        first[r + 1] = first[r] + static_cast<std::uint32_t>(found[r].size());
+    const std::uint32_t sum = first.back();
     m.corners.resize(sum);
     m.beside.resize(sum);
     m.constrained.assign(sum, 0);
     std::vector<std::uint32_t> edge_of(sum);
     parallel::for_each(runs, [&](std::size_t r) {
-        std::uint32_t t = counts[r];
-        for (std::size_t i = r * kRun; i < std::min(edges.size(), (r + 1) * kRun); ++i) {
-            const auto e = static_cast<std::uint32_t>(i);
-            if (!least(e)) continue;
+        std::uint32_t t = first[r];
+        for (const std::uint32_t e : found[r]) {
             const std::uint32_t f = maker.left_next(e), g = maker.left_next(f);
             m.corners[t] = {edges[e].origin, edges[f].origin, edges[g].origin};
+            face[e] = face[f] = face[g] = t;
             edge_of[t++] = e;
-        }
-    });
-    // Only now, since others ask whether a face is outside.
-    parallel::for_ranges(sum, 65536, [&](std::size_t from, std::size_t to) {
-        for (std::size_t t = from; t < to; ++t) {
-            const std::uint32_t e = edge_of[t], f = maker.left_next(e), g = maker.left_next(f);
-            face[e] = face[f] = face[g] = static_cast<std::uint32_t>(t);
         }
     });
     parallel::for_ranges(sum, 65536, [&](std::size_t from, std::size_t to) {
@@ -378,7 +384,7 @@ Delaunay delaunay(std::span<const Plan> points, Progress& progress) {
     std::uint32_t e = hull;
     bool flat = true;
     do {
-        const auto& edges = maker.edges();
+        const std::span<const Edge> edges = maker.edges();
         const Plan &a = d.mesh.points[edges[e].origin], &b = d.mesh.points[edges[e ^ 1].origin],
                    &c = d.mesh.points[edges[maker.hull_next(e) ^ 1].origin];
         flat = flat && orientation(a.x, a.y, b.x, b.y, c.x, c.y) == 0;

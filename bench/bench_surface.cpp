@@ -1,0 +1,113 @@
+// Triangulation against CGAL's Delaunay_triangulation_2 (kernel with exact predicates, inexact constructions,
+// points inserted as a range, which it sorts itself), one thread and two; constraints against its constrained
+// triangulation; difference of two surfaces; a range of a triangle score.
+//   bench_surface [points, default 1,000,000]
+
+#include <fmt/format.h>
+
+#include <CGAL/Constrained_Delaunay_triangulation_2.h>
+#include <CGAL/Delaunay_triangulation_2.h>
+#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
+
+#include "bench_support.h"
+#include "core/base/parallel.h"
+#include "core/measure/difference.h"
+#include "core/surface/constrain.h"
+#include "core/surface/definition.h"
+#include "core/surface/delaunay.h"
+#include "core/surface/triangle_values.h"
+
+using namespace pristine;
+using namespace pristine::bench;
+using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
+
+namespace {
+
+std::vector<surface::Plan> random_plan(std::size_t n, std::uint64_t seed) {
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<double> u(0, std::sqrt(static_cast<double>(n)));
+    std::vector<surface::Plan> p(n);
+    for (auto& q : p) q = {4'412'300 + u(dice), 5'218'930 + u(dice)};
+    return p;
+}
+
+mesh::TriMesh ground(std::size_t points, std::uint64_t seed, double lift) {
+    surface::Definition d;
+    for (const surface::Plan& p : random_plan(points, seed))
+        d.points.push_back({p.x, p.y, 3 * std::sin(0.02 * p.x) + 2 * std::cos(0.03 * p.y) + lift});
+    return surface::build(d).mesh;
+}
+
+// Short stretches between points that lie near each other, as breaklines are.
+std::vector<std::array<std::uint32_t, 2>> breaklines(const surface::Delaunay& d, std::size_t count) {
+    std::mt19937_64 dice(3);
+    std::vector<std::array<std::uint32_t, 2>> s;
+    const auto n = static_cast<std::uint32_t>(d.mesh.points.size());
+    while (s.size() < count) {
+        const auto a = static_cast<std::uint32_t>(dice() % n),
+                   b = std::min(n - 1, a + 1 + static_cast<std::uint32_t>(dice() % 40));
+        if (a != b) s.push_back({a, b});
+    }
+    return s;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    const std::size_t n = argc > 1 ? std::stoull(argv[1]) : 1'000'000;
+    const auto plan = random_plan(n, 1);
+    std::vector<Kernel::Point_2> points;
+    for (const auto& p : plan) points.emplace_back(p.x, p.y);
+    std::size_t faces = 0, own = 0;
+    const double other = seconds([&] {
+        CGAL::Delaunay_triangulation_2<Kernel> t(points.begin(), points.end());
+        faces = t.number_of_faces();
+    });
+    double one = 0;
+    {
+        const parallel::WorkerLimit alone(1);
+        one = seconds([&] { own = surface::delaunay(plan).mesh.size(); });
+    }
+    const double two = seconds([&] { own = surface::delaunay(plan).mesh.size(); });
+    fmt::print(
+        "Delaunay, {} points: CGAL {:.3f} s ({} triangles), ours {:.3f} s on one core ({:.2f} times), {:.3f} "
+        "s on "
+        "{} ({:.2f} times; {} triangles)\n",
+        n, other, faces, one, other / one, two, parallel::workers(), other / two, own);
+
+    const surface::Delaunay base = surface::delaunay(plan);
+    const auto segments = breaklines(base, n / 10);
+    std::vector<Kernel::Point_2> sorted;
+    for (const auto& p : base.mesh.points) sorted.emplace_back(p.x, p.y);
+    const double constrained_other = seconds([&] {
+        using Cdt =
+            CGAL::Constrained_Delaunay_triangulation_2<Kernel, CGAL::Default, CGAL::Exact_predicates_tag>;
+        Cdt t;
+        std::vector<Cdt::Vertex_handle> handles;
+        Cdt::Face_handle hint;
+        for (const auto& p : sorted) {
+            handles.push_back(t.insert(p, hint));
+            hint = handles.back()->face();
+        }
+        for (const auto& s : segments) t.insert_constraint(handles[s[0]], handles[s[1]]);
+    });
+    const parallel::WorkerLimit* alone = new parallel::WorkerLimit(1);
+    const double constrained_own = seconds([&] {
+        surface::Delaunay d = surface::delaunay(plan);
+        std::vector<std::array<std::uint32_t, 2>> s = segments;
+        surface::constrain(d.mesh, s);
+    });
+    delete alone;
+    fmt::print(
+        "constrained, {} segments in {} points: CGAL {:.3f} s, ours {:.3f} s on one core ({:.2f} times)\n",
+        segments.size(), n, constrained_other, constrained_own, constrained_other / constrained_own);
+
+    const mesh::TriMesh before = ground(n / 2, 5, 0), after = ground(n / 2, 6, 0.3);
+    measure::Difference d;
+    const double differ = seconds([&] { d = measure::difference(before, after); });
+    fmt::print("difference of {} and {} triangles: {:.2f} s (net {:.3f})\n", before.triangles.size(),
+               after.triangles.size(), differ, d.net());
+    const double values =
+        seconds([&] { surface::triangle_values(before, surface::TriangleValue::LongestEdge); });
+    fmt::print("longest edges of {} triangles: {:.3f} s\n", before.triangles.size(), values);
+}
