@@ -7,15 +7,28 @@ namespace {
 
 void run(const std::vector<std::string>& inputs, const std::string& output, const Common& common) {
     refuse_overwriting_input(inputs, output);
-    const io::CloudFormat& format = io::format_for_writing(output);
-    std::uint64_t points = 0;
+    std::uint64_t points = 0, vertices = 0;
+    bool triangles = false;
     with_progress([&](Progress& p) {
         std::vector<io::WriteItem> items;
         for (const std::string& in : inputs) items.push_back({read_input(in, common, p).cloud, nullptr});
+        for (const io::WriteItem& i : items)
+            if (const mesh::TriMesh* m = i.cloud->triangles().get()) {
+                triangles = true;
+                vertices += m->vertices.size();
+            }
         points = io::write_cloud(items, output, {common.force}, p);
     });
-    print(common, {{"points", points}, {"triangles", 0}, {"format", format.id}, {"output", output}},
-          fmt::format("{} points written to {} ({})\n", points, output, format.title));
+    // Of triangles what is written is triangles.
+    const std::string kind = triangles ? std::filesystem::path(output).extension().string().substr(1)
+                                       : io::format_for_writing(output).id;
+    print(
+        common,
+        {{"points", triangles ? vertices : points},
+         {"triangles", triangles ? points : 0},
+         {"format", kind},
+         {"output", output}},
+        fmt::format("{} {} written to {} ({})\n", points, triangles ? "triangles" : "points", output, kind));
 }
 
 }  // namespace

@@ -1,6 +1,10 @@
 #include <fmt/format.h>
 
 #include "cli/command.h"
+#include "core/cloud/triangles.h"
+#include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_io.h"
+#include "core/topology/adjacency.h"
 
 namespace pristine::cli {
 namespace {
@@ -29,7 +33,40 @@ json class_counts(const cloud::PointCloud& c) {
     return out;
 }
 
+void add_topology(const mesh::TriMesh& m, json& j) {
+    const topology::Adjacency a = topology::adjacency(m.triangles);
+    j["components"] = topology::pieces(m.triangles, a).size.size();
+    j["rims"] = topology::rims(m.triangles, a).size();
+    j["closed"] = a.rim_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0;
+}
+
+// Lines have no points to count classes of.
+bool info_of_lines(const std::string& path, const Common& common) {
+    const std::string ending = std::filesystem::path(path).extension().string();
+    if (io::is_mesh_file(path) || !(io::is_line_file(path) || ending == ".geojson")) return false;
+    const auto lines = io::read_lines(path);
+    Box3 box;
+    std::size_t points = 0, closed = 0;
+    for (const io::MapLine& l : lines) {
+        points += l.points.size();
+        closed += l.closed;
+        for (const Vec3& p : l.points) box.add(p);
+    }
+    print(common,
+          {{"kind", "lines"},
+           {"format", ending.substr(1)},
+           {"lines", lines.size()},
+           {"closed", closed},
+           {"points", points},
+           {"triangles", 0},
+           {"bounds", box_json(box)}},
+          fmt::format("Lines\n  lines          {} ({} closed)\n  points         {}\n  bounds         {}\n",
+                      lines.size(), closed, points, box_text(box, "")));
+    return true;
+}
+
 void run(const std::string& path, const Common& common) {
+    if (info_of_lines(path, common)) return;
     io::ReadResult r;
     with_progress([&](Progress& p) { r = read_input(path, common, p); });
     const cloud::PointCloud& c = *r.cloud;
@@ -41,19 +78,37 @@ void run(const std::string& path, const Common& common) {
     }
     for (const cloud::Station& s : c.stations())
         stations.push_back({{"name", s.name}, {"position", {s.position.x, s.position.y, s.position.z}}});
-    const json j{{"kind", "cloud"},
-                 {"format", r.format},
-                 {"points", c.size()},
-                 {"without_a_place", c.records()->count() - c.size()},
-                 {"triangles", 0},
-                 {"bounds", box_json(c.bounds())},
-                 {"robust_bounds", box_json(c.robust_bounds())},
-                 {"columns", columns},
-                 {"stations", stations},
-                 {"crs", c.crs()},
-                 {"unit", c.unit()},
-                 {"classes", class_counts(c)},
-                 {"warnings", r.warnings}};
+    const bool triangles = c.triangles() != nullptr;
+    json j{{"kind", !triangles             ? "cloud"
+                    : cloud::is_surface(c) ? "surface"
+                                           : "mesh"},
+           {"format", r.format},
+           {"points", triangles ? c.triangles()->vertices.size() : c.size()},
+           {"without_a_place", c.records()->count() - c.size()},
+           {"triangles", triangles ? c.size() : 0},
+           {"bounds", box_json(c.bounds())},
+           {"robust_bounds", box_json(c.robust_bounds())},
+           {"columns", columns},
+           {"stations", stations},
+           {"crs", c.crs()},
+           {"unit", c.unit()},
+           {"classes", class_counts(c)},
+           {"warnings", r.warnings}};
+    if (triangles) {
+        add_topology(*c.triangles(), j);
+        Box3 box;
+        for (const Vec3& v : c.triangles()->vertices) box.add(v);
+        j["bounds"] = j["robust_bounds"] = box_json(box);
+        j["columns"] = json::array({"x", "y", "z"});
+        return print(common, j,
+                     fmt::format("{}, {}\n  vertices       {}\n  triangles      {}\n  bounds         {}\n  "
+                                 "pieces         {}\n  "
+                                 "rims           {}\n  closed         {}\n",
+                                 j["kind"] == "surface" ? "Terrain surface" : "Mesh", r.format,
+                                 c.triangles()->vertices.size(), c.size(), box_text(box, ""),
+                                 j["components"].get<std::size_t>(), j["rims"].get<std::size_t>(),
+                                 j["closed"].get<bool>() ? "yes" : "no"));
+    }
     const std::string unit = c.unit().empty() ? "" : " " + c.unit();
     print(common, j,
           fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  "

@@ -1,15 +1,26 @@
 #include "core/mesh/polygon_triangles.h"
 
+#include <fmt/format.h>
+
 #include <cmath>
 
+#include "core/base/error.h"
 #include "core/geometry/predicates.h"
 
 namespace pristine::mesh {
+namespace {
+
+constexpr std::size_t kMostCorners = 1000;  // the time grows with their cube at worst
+
+}  // namespace
 
 void triangulate_polygon(std::span<const Vec3> vertices, std::span<const std::uint32_t> corners,
                          std::vector<std::array<std::uint32_t, 3>>& out) {
     const std::size_t n = corners.size();
     if (n < 3) return;
+    if (n > kMostCorners)
+        throw Error(ErrorCode::Unsupported,
+                    fmt::format("A face has {} corners; at most {} are cut into triangles", n, kMostCorners));
     if (n == 3) return out.push_back({corners[0], corners[1], corners[2]});
     // The polygon's area vector (Newell); its largest part says along which axis to look.
     Vec3 normal;

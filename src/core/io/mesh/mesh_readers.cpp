@@ -18,10 +18,10 @@ namespace {
 
 using cloud::FieldType;
 
-void add_polygon(MeshFile& m, const std::vector<std::uint32_t>& corners) {
+void add_polygon(MeshFile& m, const std::vector<std::uint32_t>& corners, const std::string& place) {
     for (const std::uint32_t c : corners)
         if (c >= m.mesh.vertices.size())
-            throw Error(ErrorCode::Format, "A triangle names a vertex that is not there");
+            throw Error(ErrorCode::Format, "A triangle names a vertex that is not there", place);
     mesh::triangulate_polygon(m.mesh.vertices, corners, m.mesh.triangles);
 }
 
@@ -104,7 +104,7 @@ MeshFile read_ply_mesh(const std::string& text, const std::string& place) {
                         throw Error(ErrorCode::Format, "A face names a vertex that is not there", place);
                     if (wanted) corners.push_back(static_cast<std::uint32_t>(v));
                 }
-                if (wanted) add_polygon(m, corners);
+                if (wanted) add_polygon(m, corners, place);
             }
             if (vertices) m.mesh.vertices.push_back(p);
         }
@@ -225,25 +225,26 @@ MeshFile read_dxf_faces(const std::string& text, const std::string& place) {
     std::string_view code, value;
     std::vector<Vec3> corners;
     std::array<Vec3, 4> face;
-    bool in_face = false;
+    bool in_face = false, ended = false;
     const auto finish = [&] {
         if (!in_face) return;
-        for (const std::size_t k : {0, 1, 2}) corners.push_back(face[k]);
+        for (const std::size_t k : {0u, 1u, 2u}) corners.push_back(face[k]);
         if (!(face[3] == face[2]))
-            for (const std::size_t k : {0, 2, 3}) corners.push_back(face[k]);
+            for (const std::size_t k : {0u, 2u, 3u}) corners.push_back(face[k]);
         in_face = false;
     };
     while (scan.line(code) && scan.line(value)) {
         const std::int64_t group = scan.whole(code);
         if (group == 0) {
             finish();
+            ended = value == "EOF";
             in_face = value == "3DFACE";
             face = {};
         } else if (in_face && group >= 10 && group < 40 && group % 10 < 4) {
             face[static_cast<std::size_t>(group % 10)][static_cast<int>(group / 10) - 1] = scan.number(value);
         }
     }
-    finish();
+    if (!ended) scan.fail("The file ends before its end mark");
     m.mesh = mesh::joined(corners);
     return m;
 }

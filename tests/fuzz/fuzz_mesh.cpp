@@ -1,0 +1,24 @@
+// Any bytes as a mesh: the first says in which format. An Error, or triangles that name vertices that are
+// there.
+
+#include <cstdint>
+#include <string>
+
+#include "core/base/error.h"
+#include "core/io/mesh/mesh_io.h"
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+    using namespace pristine::io;
+    if (size == 0) return 0;
+    constexpr MeshFile (*readers[])(const std::string&, const std::string&) = {
+        read_ply_mesh, read_obj, read_stl, read_off, read_landxml_surface, read_dxf_faces};
+    const std::string text(reinterpret_cast<const char*>(data) + 1, size - 1);
+    try {
+        const MeshFile m = readers[data[0] % std::size(readers)](text, "fuzz");
+        for (const auto& t : m.mesh.triangles)
+            for (const std::uint32_t v : t)
+                if (v >= m.mesh.vertices.size()) __builtin_trap();
+    } catch (const pristine::Error&) {
+    }
+    return 0;
+}
