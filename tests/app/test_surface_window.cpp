@@ -9,12 +9,15 @@
 #include <QPushButton>
 #include <QTreeWidget>
 
+#include "app/panels/contents_panel.h"
 #include "app/panels/measure_card.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/surface_card.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/measure/figures.h"
+#include "core/site/surface_source.h"
 #include "demo/ashmere.h"
 #include "demo/spoil.h"
 #include "window_driver.h"
@@ -198,4 +201,81 @@ TEST_CASE("ASurfaceInAProjectIsTheSameAfterOpeningItAgain", "[window]") {
     REQUIRE(after);
     CHECK(after->triangles == before.triangles);
     CHECK(after->vertices == before.vertices);
+}
+
+// A moved corner of a line, a dropped point, other limits: the surface follows, and what was removed stays
+// removed.
+TEST_CASE("ASurfaceFollowsItsLinesAndKeepsItsRemovals", "[window]") {
+    SpoilSite s;
+    REQUIRE(s.w.open(s.folder / "spoil-bank-2.las"));
+    s.show_lines_of("spoil-breaklines-2.geojson");
+    s.build();
+    const std::uint64_t id = s.w.site().active;
+    REQUIRE(s.w.item().source);
+    s.w.window().commands().trigger("view.top");
+    REQUIRE(s.w.settle());
+    const ViewFrame f = s.w.stage().frame();
+    const auto at = [&](double x, double y) { return f.project(demo::kSiteOrigin + Vec3{x, y, 2}); };
+    // The spike goes by dropping its point.
+    const auto highest = [&] {
+        double z = -1e9;
+        for (const Vec3& v : s.w.item().cloud->triangles()->vertices) z = std::max(z, v.z);
+        return z;
+    };
+    CHECK(highest() > 67);
+    s.w.window().commands().trigger("select.polygon");
+    s.w.draw_polygon({at(109, 57), at(116, 57), at(116, 64), at(109, 64)});
+    REQUIRE(s.w.settle());
+    const std::size_t points = s.w.item().source->definition.points.size();
+    REQUIRE(s.w.site().selected() > 5);
+    CHECK(site::without_points(s.w.item(), *s.w.site().selection).second > 0);
+    s.w.window().commands().trigger("tools.drop_points");
+    REQUIRE(s.w.wait([&] { return s.w.item().source->definition.points.size() < points; }));
+    REQUIRE(s.w.settle());
+    CHECK(highest() < 67);
+    // A part is removed, then a corner of the outline moves outwards.
+    s.w.draw_polygon({at(66, 60), at(80, 60), at(80, 70), at(66, 70)});
+    REQUIRE(s.w.settle());
+    s.w.window().commands().trigger("decide.remove");
+    REQUIRE(s.w.settle());
+    const double out = measure::figures(io::mesh_of(*s.w.item().cloud, *s.w.item().removed)).plan_area;
+    CHECK(out > 50);
+    const double whole = measure::figures(*s.w.item().cloud->triangles()).plan_area;
+    site::Line outline;
+    for (const site::LinePtr& l : s.w.site().lines)
+        if (l->name == "outline 1" && l->visible) outline = *l;
+    REQUIRE(outline.id != 0);
+    s.w.window().commands().trigger("view.line");
+    emit s.w.window().findChild<app::ContentsPanel*>()->edit_line(outline.id);
+    REQUIRE(s.w.settle());
+    const PixelPoint from = f.project(outline.points[4]), to = f.project(outline.points[4] + Vec3{0, 6, 0});
+    QTest::mousePress(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, s.w.point(from));
+    for (const PixelPoint& p : {PixelPoint{(from.x + to.x) / 2, (from.y + to.y) / 2}, to}) {
+        QMouseEvent move(QEvent::MouseMove, QPointF(p.x, p.y), s.w.stage().mapToGlobal(QPointF(p.x, p.y)),
+                         Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&s.w.stage(), &move);
+    }
+    QTest::mouseRelease(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, s.w.point(to));
+    const auto area_now = [&] {
+        return measure::figures(*s.w.site().item(id)->cloud->triangles()).plan_area;
+    };
+    REQUIRE(s.w.wait([&] { return std::fabs(area_now() - whole) > 1; }));
+    REQUIRE(s.w.settle());
+    const site::Item& now = *s.w.site().item(id);
+    CHECK(measure::figures(io::mesh_of(*now.cloud, *now.removed)).plan_area == Approx(out).epsilon(1e-6));
+    // The line round it, and undo of all.
+    const std::size_t lines = s.w.site().lines.size();
+    s.w.window().commands().trigger("tools.line_round");
+    CHECK(s.w.site().lines.size() >= lines + 3);
+    // Saved and opened again, it still knows what it was built from.
+    s.w.document().save_as(s.folder / "again.pristine", true);
+    REQUIRE(s.w.settle());
+    const std::size_t kept = now.source->definition.points.size();
+    s.w.close();
+    s.w.open_new();
+    s.w.window().open_files({s.folder / "again.pristine"});
+    REQUIRE(s.w.wait([&] { return s.w.site().items.size() == 2; }));
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.item().source);
+    CHECK(s.w.item().source->definition.points.size() == kept);
 }

@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QTreeWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
@@ -109,7 +110,30 @@ SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
 void SurfaceCard::on_open() {
     for (LengthBox* box : {thin_, longest_, rim_}) box->set_lengths(Lengths(*document_->site()));
     fill_lines();
+    take_source();
     refresh();
+}
+
+// A surface in work shows what it was built with.
+void SurfaceCard::take_source() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item || !item->source) return;
+    const Lengths lengths(*document_->site());
+    const surface::Definition& d = item->source->definition;
+    longest_->setValue(lengths.shown(d.limits.longest_edge));
+    rim_->setValue(lengths.shown(d.limits.rim_edge));
+    duplicates_->setCurrentIndex(static_cast<int>(d.duplicates));
+    whole_->setChecked(d.boundary_edges == surface::Edges::Whole);
+    const auto holds = [](const std::vector<std::uint64_t>& ids, std::uint64_t id) {
+        return std::find(ids.begin(), ids.end(), id) != ids.end();
+    };
+    for (int i = 0; i < lines_->topLevelItemCount(); ++i) {
+        QTreeWidgetItem* row = lines_->topLevelItem(i);
+        const quint64 id = row->data(0, Qt::UserRole).toULongLong();
+        row->setCheckState(1, holds(item->source->breakline_ids, id) ? Qt::Checked : Qt::Unchecked);
+        if (row->data(2, Qt::CheckStateRole).isValid())
+            row->setCheckState(2, holds(item->source->boundary_ids, id) ? Qt::Checked : Qt::Unchecked);
+    }
 }
 
 // A guess at what each line is for: closed ones bound, unless their name says that they break.
@@ -133,29 +157,84 @@ void SurfaceCard::refresh() {
     for (const site::LinePtr& l : document_->site()->lines) shown += l->visible;
     if (shown != static_cast<std::size_t>(lines_->topLevelItemCount())) fill_lines();
     const site::ItemPtr item = document_->site()->active_item();
-    const bool points = item && !item->cloud->triangles();
-    build_->setEnabled(points);
+    const bool points = item && !item->cloud->triangles(), again = item && item->source;
+    build_->setEnabled(points || again);
+    build_->setText(again ? tr("Build again") : tr("Build the surface"));
+    thin_->setEnabled(!again);
+    if (again) {
+        state_->setText(site::with_lines_of(*item->source, *document_->site())
+                            ? tr("Out of date: lines that it follows have moved since it was built.")
+                            : tr("From %1 points. What was removed stays removed.")
+                                  .arg(grouped(item->source->definition.points.size())));
+        return;
+    }
     if (!points) return state_->setText(tr("A surface is built from points: take a scan in work."));
     const std::uint64_t selected = document_->site()->of_removed ? 0 : document_->site()->selected();
     state_->setText(selected > 0 ? tr("From the %1 points that are selected.").arg(grouped(selected))
                                  : tr("From the %1 points that are shown.").arg(grouped(item->shown())));
 }
 
+// Lines as they are ticked; those that are not shown any more stay as they were.
+void SurfaceCard::take_lines(site::SurfaceSource& source) const {
+    surface::Definition& d = source.definition;
+    d.breaklines.clear();
+    d.boundary.clear();
+    source.breakline_ids.clear();
+    source.boundary_ids.clear();
+    for (int i = 0; i < lines_->topLevelItemCount(); ++i) {
+        const QTreeWidgetItem* row = lines_->topLevelItem(i);
+        const site::LinePtr l = document_->site()->line(row->data(0, Qt::UserRole).toULongLong());
+        if (!l) continue;
+        if (row->checkState(1) == Qt::Checked) {
+            d.breaklines.push_back({l->name, l->points, l->closed});
+            source.breakline_ids.push_back(l->id);
+        }
+        if (l->closed && row->checkState(2) == Qt::Checked) {
+            d.boundary.push_back(l->points);
+            source.boundary_ids.push_back(l->id);
+        }
+    }
+}
+
 void SurfaceCard::build() {
-    const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
+    const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
-    surface::Definition d;
+    auto source = item->source ? std::make_shared<site::SurfaceSource>(*item->source)
+                               : std::make_shared<site::SurfaceSource>();
+    surface::Definition& d = source->definition;
     d.duplicates = static_cast<surface::Duplicates>(duplicates_->currentIndex());
     d.limits = {longest_->in_data(), rim_->in_data(), 0};
     d.boundary_edges = whole_->isChecked() ? surface::Edges::Whole : surface::Edges::Exact;
-    for (int i = 0; i < lines_->topLevelItemCount(); ++i) {
-        const QTreeWidgetItem* row = lines_->topLevelItem(i);
-        const site::LinePtr l = s->line(row->data(0, Qt::UserRole).toULongLong());
-        if (!l) continue;
-        if (row->checkState(1) == Qt::Checked) d.breaklines.push_back({l->name, l->points, l->closed});
-        if (l->closed && row->checkState(2) == Qt::Checked) d.boundary.push_back(l->points);
-    }
+    take_lines(*source);
+    if (item->source) return build_again(item->id, source, tr("Build the surface again"));
+    build_new(source);
+}
+
+void SurfaceCard::build_again(std::uint64_t id, std::shared_ptr<const site::SurfaceSource> source,
+                              const QString& title) {
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item) return;
+    const auto result = std::make_shared<site::Rebuilt>();
+    jobs_->start(
+        title, [=](Progress& p) { *result = site::rebuild(*item, *source, p); },
+        [this, item, result, title] {
+            if (document_->site()->item(item->id) != item)
+                return emit said(tr("The surface changed meanwhile; it was not built again."));
+            document_->apply(
+                title, [&](const site::Site& s) { return site::replace_surface(s, item->id, *result); });
+            const QString text = told(result->report, result->cloud->size());
+            state_->setText(text);
+            emit said(text);
+        },
+        [this](const QString& why) {
+            state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
+            emit said(state_->text());
+        });
+}
+
+void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
     const double tolerance = thin_->in_data();
     const site::SetPtr selected = s->of_removed ? nullptr : s->selection;
     struct Result {
@@ -166,7 +245,7 @@ void SurfaceCard::build() {
     jobs_->start(
         tr("Building a surface"),
         [=](Progress& p) {
-            surface::Definition own = d;
+            surface::Definition& own = source->definition;
             own.points =
                 points_of(*item->cloud, selected && !selected->empty() ? *selected : site::eligible(*item));
             if (tolerance > 0) {
@@ -187,7 +266,7 @@ void SurfaceCard::build() {
             result->cloud = cloud::cloud_of_triangles(built.mesh, parts, p);
             result->text = told(built.report, built.mesh.triangles.size());
         },
-        [this, result, item] {
+        [this, result, item, source] {
             const std::string name =
                 tr("Surface of %1").arg(QString::fromStdString(item->name)).toStdString();
             document_->apply(tr("Build a surface of %1 triangles").arg(grouped(result->cloud->size())),
@@ -195,6 +274,7 @@ void SurfaceCard::build() {
                                  site::SitePtr next = site::set_visible(now, item->id, false);
                                  next =
                                      site::add_cloud(*next, result->cloud, name, "built from " + item->name);
+                                 next = site::set_source(*next, next->items.back()->id, source);
                                  return site::activate(*next, next->items.back()->id);
                              });
             state_->setText(result->text);

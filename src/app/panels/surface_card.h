@@ -4,7 +4,7 @@
 
 #include "app/panels/lengths.h"
 #include "app/panels/side_card.h"
-#include "core/site/site.h"
+#include "core/site/surface_source.h"
 
 class QCheckBox;
 class QComboBox;
@@ -22,6 +22,8 @@ class SurfaceCard : public SideCard {
   public:
     SurfaceCard(Document*, Jobs*, QWidget* parent);
     void refresh() override;
+    /// Builds a surface again from this, in one step of undo.
+    void build_again(std::uint64_t item, std::shared_ptr<const site::SurfaceSource>, const QString& title);
 
   signals:
     void said(const QString& text);
@@ -29,6 +31,9 @@ class SurfaceCard : public SideCard {
   private:
     void on_open() override;
     void fill_lines();
+    void take_lines(site::SurfaceSource&) const;
+    void take_source();
+    void build_new(const std::shared_ptr<site::SurfaceSource>&);
     void build();
     Document* document_;
     Jobs* jobs_;

@@ -152,6 +152,9 @@ class MainWindow : public QMainWindow {
     void edit_line(std::uint64_t id);
     void follow_lines();
     void choose_lines_to_add();
+    void follow_surfaces(std::uint64_t line);
+    void drop_points();
+    void line_round();
     void fly_to_line(std::uint64_t id);
     void select_inside_lines(std::uint64_t only = 0);
     void pick(Stage*, const SpaceShape&);

@@ -250,6 +250,27 @@ void MainWindow::add_more_select_commands() {
                    [this] { return needs_item(); },
                    [this] { return surface_ && surface_->is_open(); },
                    {}});
+    add(
+        "tools.drop_points", tr("Drop the points of the selected triangles"),
+        tr("Takes points out of a surface whose triangles are all selected, such as a rod height typed "
+           "wrongly, and builds "
+           "it again"),
+        {}, tr("Tools"), [this] { drop_points(); },
+        [this] {
+            const site::ItemPtr item = document_->site()->active_item();
+            if (!item || !item->source) return tr("Take a surface in work that was built here.");
+            return document_->site()->selected() == 0 ? tr("Select all triangles round a point first.")
+                                                      : QString();
+        });
+    add(
+        "tools.line_round", tr("Line round the surface"),
+        tr("The rims of the surface as it is shown, as line objects that lie on it; each can bound the next "
+           "build"),
+        {}, tr("Tools"), [this] { line_round(); },
+        [this] {
+            const site::ItemPtr item = document_->site()->active_item();
+            return item && item->cloud->triangles() ? QString() : tr("Take a surface in work first.");
+        });
     commands_.add(
         {"tools.measure",
          tr("Measure board…"),

@@ -8,14 +8,17 @@
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
+#include "app/panels/surface_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "app/tools/line_tool.h"
 #include "app/tools/solid_tool.h"
 #include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_cloud.h"
 #include "core/select/fence.h"
 #include "core/select/solid.h"
+#include "core/site/surface_source.h"
 #include "render/renderer.h"
 
 namespace pristine::app {
@@ -217,6 +220,63 @@ void MainWindow::line_drawn(const DrawnLine& drawn) {
         return;
     line_in_work_ = old ? old->id : document_->site()->lines.back()->id;
     follow_lines();
+    if (old) follow_surfaces(old->id);
+}
+
+// Surfaces that follow a line, or end there, are built again at once; large ones say that they are out of
+// date.
+void MainWindow::follow_surfaces(std::uint64_t line) {
+    constexpr std::size_t kMostAtOnce = 100'000;
+    const site::SitePtr s = document_->site();
+    for (const site::ItemPtr& i : s->items) {
+        if (!i->source) continue;
+        const auto& a = i->source->breakline_ids;
+        const auto& b = i->source->boundary_ids;
+        if (std::find(a.begin(), a.end(), line) == a.end() && std::find(b.begin(), b.end(), line) == b.end())
+            continue;
+        const site::SourcePtr source = site::with_lines_of(*i->source, *s);
+        if (!source) continue;
+        const QString name = QString::fromStdString(i->name);
+        if (source->definition.points.size() > kMostAtOnce) {
+            status_->say(tr("%1 is out of date: build it again by Tools › New surface.").arg(name), true);
+            continue;
+        }
+        surface_->build_again(i->id, source, tr("%1 follows its line").arg(name));
+    }
+}
+
+void MainWindow::line_round() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item || !item->cloud->triangles()) return;
+    const surface::Rings rings = surface::boundary_of(io::mesh_of(*item->cloud, ~*item->absent));
+    std::vector<site::Line> lines;
+    for (const auto& ring : rings) {
+        double area = 0;
+        for (std::size_t i = 0; i < ring.size(); ++i) {
+            const Vec3 p = ring[i] - ring[0], q = ring[(i + 1) % ring.size()] - ring[0];
+            area += p.x * q.y - p.y * q.x;
+        }
+        const std::string name = (area < 0 ? tr("Hole in %1") : tr("Rim of %1"))
+                                     .arg(QString::fromStdString(item->name))
+                                     .toStdString();
+        lines.push_back({0, name, ring, true, true});
+    }
+    if (lines.empty()) return say_refused(tr("The surface has no rim."));
+    document_->apply(tr("Line round %1").arg(QString::fromStdString(item->name)),
+                     [&](const site::Site& s) { return site::put_lines(s, std::move(lines)); });
+}
+
+// A rod height typed wrongly: the points whose triangles are all selected leave the definition.
+void MainWindow::drop_points() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item || !item->source || !s->selection) return;
+    const auto [source, count] = site::without_points(*item, *s->selection);
+    if (count == 0)
+        return say_refused(
+            tr("No point has all of its triangles selected: select every triangle round it. Points of lines "
+               "are moved, not dropped."));
+    surface_->build_again(item->id, source, tr("Drop %n point(s)", "", static_cast<int>(count)));
 }
 
 void MainWindow::edit_line(std::uint64_t id) {

@@ -73,6 +73,8 @@ struct ClipBox {
     select::Box box;
 };
 
+struct SurfaceSource;  // surface_source.h
+
 struct Item {
     std::uint64_t id = 0;
     std::string name;
@@ -90,6 +92,7 @@ struct Item {
     std::vector<KeptSelection> kept;
     SetPtr absent;   ///< what is not drawn: removed, hidden, clipped, or not of this item. Worked out by the
                      ///< functions below.
+    std::shared_ptr<const SurfaceSource> source;  ///< what a surface was built from; null: not known
     SetPtr guarded;  ///< union of the guards; null: nothing. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;

@@ -232,6 +232,31 @@ std::int64_t Project::keep_set(const site::SetPtr& set) {
     return row;
 }
 
+// Beside the sets: rows of bytes that others refer to.
+std::int64_t Project::keep_source(const site::SourcePtr& source) {
+    if (const auto it = source_rows_.find(source); it != source_rows_.end()) return it->second;
+    Statement s = db_->prepare("INSERT INTO elements(data) VALUES(?)");
+    s.bind(0, site::packed(*source), true);
+    s.run();
+    Statement id = db_->prepare("SELECT last_insert_rowid()");
+    id.step();
+    return source_rows_[source] = id.number(0);
+}
+
+site::SourcePtr Project::load_source(std::int64_t row) {
+    for (const auto& [known, at] : source_rows_)
+        if (at == row)
+            if (auto source = known.lock()) return source;
+    Statement s = db_->prepare("SELECT data FROM elements WHERE id=?");
+    s.bind(0, row);
+    if (!s.step())
+        throw Error(ErrorCode::Format, "What a surface was built from is missing in the project file",
+                    path_.string());
+    auto source = std::make_shared<const site::SurfaceSource>(site::unpacked_source(s.bytes(0)));
+    source_rows_[source] = row;
+    return source;
+}
+
 std::string Project::site_json(const Site& s, Progress& progress) {
     json items = json::array();
     for (const site::ItemPtr& item : s.items) {
@@ -264,6 +289,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                          {"ledger", ledger},
                          {"cloud", cloud}});
         json& j = items.back();
+        if (item->source) j["source"] = keep_source(item->source);
         if (item->scope) j["scope"] = keep_set(item->scope);
         if (item->hidden) j["hidden"] = keep_set(item->hidden);
         if (item->clipped) j["clipped"] = keep_set(item->clipped);
@@ -285,6 +311,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
 void Project::write(const site::Commit& commit, Progress& progress) {
     const auto known_clouds = cloud_rows_;
     const auto known_sets = set_rows_;
+    const auto known_sources = source_rows_;
     const auto clouds_before = clouds_;
     const auto sets_before = sets_;
     try {
@@ -303,6 +330,7 @@ void Project::write(const site::Commit& commit, Progress& progress) {
     } catch (...) {
         cloud_rows_ = known_clouds;  // nothing of it is in the file
         set_rows_ = known_sets;
+        source_rows_ = known_sources;
         clouds_ = clouds_before;
         sets_ = sets_before;
         throw;
@@ -407,6 +435,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
                                 path_.string());
                 return set;
             };
+            if (i.contains("source")) item->source = load_source(i.at("source"));
             if (i.contains("scope")) item->scope = fitting(i.at("scope"));
             if (i.contains("hidden")) item->hidden = fitting(i.at("hidden"));
             if (i.contains("clipped")) item->clipped = fitting(i.at("clipped"));

@@ -14,6 +14,7 @@
 
 #include "core/base/progress.h"
 #include "core/site/history.h"
+#include "core/site/surface_source.h"
 #include "core/store/database.h"
 
 namespace pristine::store {
@@ -89,6 +90,9 @@ class Project {
     std::map<std::int64_t, std::weak_ptr<const cloud::PointCloud>> clouds_;
     std::map<std::weak_ptr<const ElementSet>, std::int64_t, std::owner_less<>> set_rows_;
     std::map<std::int64_t, std::weak_ptr<const ElementSet>> sets_;
+    std::int64_t keep_source(const site::SourcePtr&);
+    site::SourcePtr load_source(std::int64_t row);
+    std::map<std::weak_ptr<const site::SurfaceSource>, std::int64_t, std::owner_less<>> source_rows_;
 };
 
 /// Whether the file is a project, by its first bytes.
