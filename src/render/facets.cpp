@@ -117,11 +117,4 @@ void draw_facets(const ViewFrame& view, const mesh::TriMesh& m, const FacetRun& 
     }
 }
 
-Box3 facet_bounds(const mesh::TriMesh& m, std::size_t page) {
-    Box3 box;
-    for (std::size_t t = page * kPageSize; t < std::min(m.triangles.size(), (page + 1) * kPageSize); ++t)
-        for (const std::uint32_t v : m.triangles[t]) box.add(m.vertices[v]);
-    return box;
-}
-
 }  // namespace pristine::render

@@ -20,7 +20,4 @@ struct FacetRun {
 /// perspective. What lies nearer than the near plane is cut off.
 void draw_facets(const ViewFrame&, const mesh::TriMesh&, const FacetRun&, const Target&);
 
-/// Box of the triangles of a page.
-Box3 facet_bounds(const mesh::TriMesh&, std::size_t page);
-
 }  // namespace pristine::render

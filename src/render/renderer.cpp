@@ -129,10 +129,7 @@ void Renderer::find_visible() {
         const Scene::PageRef ref = scene_->pages()[g];
         const DrawItem& item = scene_->items()[ref.item];
         if (item.hidden && item.hidden->kind(ref.page) == ElementSet::Kind::All) continue;
-        const PixelBox box =
-            project_box(view_, item.cloud->triangles()
-                                   ? facet_bounds(*item.cloud->triangles(), ref.page)
-                                   : cloud::world_box(item.cloud->info(ref.page).bounds, item.cloud->grid()));
+        const PixelBox box = project_box(view_, item.cloud->page_box(ref.page));
         if (!box.any) continue;
         visible_.push_back({g, std::max(1.0, (box.x1 - box.x0) * (box.y1 - box.y0)), box.nearest,
                             page_length(item.cloud->size(), ref.page)});

@@ -175,8 +175,9 @@ void texts(Writer& w) {
           replaced(head, "element", "comment made by hand\nobj_info none\nelement") + "1 2 3\n4 5 6\n7 8 9\n",
           3);
     w.odd("ply", "no-points.ply", replaced(head, "vertex 3", "vertex 0"), 0);
-    w.odd("ply", "faces-after.ply",
-          replaced(head, "end_header", "element face 1\nproperty list uchar int vertex_index\nend_header") +
+    // With faces it would be a mesh (test_meshes.cpp).
+    w.odd("ply", "lists-after.ply",
+          replaced(head, "end_header", "element strip 1\nproperty list uchar int vertex_index\nend_header") +
               "1 2 3\n4 5 6\n7 8 9\n3 0 1 2\n",
           3);
     w.odd("ply", "one-is-no-number.ply", head + "1 2 3\nnan 5 6\n7 8 9\n", 2, "no finite coordinates");

@@ -71,6 +71,14 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
     records_.store(std::move(p_.records));
     for (const PageInfo& info : p_.info) bounds_.add(world_box(info.bounds, p_.grid));
     robust_bounds_ = find_robust_bounds(p_);
+    page_boxes_.resize(p_.info.size());
+    for (std::size_t p = 0; p < p_.info.size(); ++p) {
+        page_boxes_[p] = world_box(p_.info[p].bounds, p_.grid);
+        if (!p_.triangles) continue;
+        const auto& all = p_.triangles->triangles;
+        for (std::size_t t = p * kPageSize; t < std::min(all.size(), (p + 1) * kPageSize); ++t)
+            for (const std::uint32_t v : all[t]) page_boxes_[p].add(p_.triangles->vertices[v]);
+    }
     if (p_.intensity) intensity_span_ = find_intensity_span(*p_.intensity);
     if (p_.intensity && !p_.info.empty()) {
         intensity_range_ = {p_.info[0].intensity_lo, p_.info[0].intensity_hi};

@@ -110,6 +110,8 @@ class PointCloud {
     const std::string& unit() const { return p_.unit; }
     /// What the elements stand for, in their order; null: they are points.
     const std::shared_ptr<const mesh::TriMesh>& triangles() const { return p_.triangles; }
+    /// World box of a page: of its points, or of the whole triangles that they stand for.
+    const Box3& page_box(std::size_t page) const { return page_boxes_[page]; }
     /// The same cloud whose elements stand for triangles.
     std::shared_ptr<const PointCloud> with_triangles(std::shared_ptr<const mesh::TriMesh>) const;
 
@@ -134,6 +136,7 @@ class PointCloud {
 
   private:
     Parts p_;
+    std::vector<Box3> page_boxes_;
     Box3 bounds_, robust_bounds_;
     std::pair<std::uint16_t, std::uint16_t> intensity_range_{0, 0};
     std::pair<double, double> intensity_span_{0, 1};
