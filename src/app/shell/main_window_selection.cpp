@@ -244,7 +244,7 @@ void MainWindow::add_more_select_commands() {
                    tr("New surface…"),
                    tr("Triangulates the points in work, or those that are selected, along and inside lines"),
                    "",
-                   QKeySequence(Qt::CTRL | Qt::Key_B),
+                   QKeySequence(Qt::CTRL | Qt::Key_T),
                    tr("-Tools"),
                    [this] { toggle_card(surface_); },
                    [this] { return needs_item(); },
