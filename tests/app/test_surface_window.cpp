@@ -11,6 +11,7 @@
 
 #include "app/panels/contents_panel.h"
 #include "app/panels/measure_card.h"
+#include "app/panels/profile_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/surface_card.h"
 #include "core/cloud/triangles.h"
@@ -141,6 +142,26 @@ TEST_CASE("FromPointsOfTwoDatesToCutAndFillByMouse", "[window]") {
     CHECK(s.board().figures()->difference->cut == Approx(d.fill).epsilon(1e-9));
     s.w.click(s.w.find<QPushButton>("measureSwap"));
     REQUIRE(s.w.wait([&] { return s.board().figures() != nullptr; }));
+
+    // A profile across the bank shows both dates; the difference of their heights is that of the bank.
+    site::Line across;
+    across.name = "Across";
+    across.points = {demo::kSiteOrigin + Vec3{100, 10, 0}, demo::kSiteOrigin + Vec3{100, 62, 0}};
+    s.w.document().apply("Line", [&](const site::Site& now) { return site::put_lines(now, {across}); });
+    s.w.document().apply("Show", [&](const site::Site& now) { return site::set_visible(now, first, true); });
+    s.w.window().commands().trigger("view.profile");
+    auto* profile = s.w.window().findChild<app::ProfilePane*>();
+    REQUIRE(s.w.wait([&] { return profile->curves().size() == 2; }));
+    for (const auto& curve : profile->curves()) {
+        REQUIRE(curve.stretches.size() == 1);
+        double top = 0;
+        for (const auto& p : curve.stretches[0]) top = std::max(top, p.place.z - demo::kSiteOrigin.z);
+        // Ground at x = 100 rises by 0.8 and falls with y; the crests are 4 and 6 higher.
+        CHECK(top == Approx((curve.name.find("1") != std::string::npos ? 4 : 6) + 0.8 - 0.32).margin(0.01));
+    }
+    CHECK(profile->table().count('\n') > 10);
+    s.w.window().commands().trigger("view.profile");
+    REQUIRE(s.w.settle());
 
     // A rule on triangles: steep ones go; the board says at once that it follows, then follows.
     s.w.window().commands().trigger("select.rule");

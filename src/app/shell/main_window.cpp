@@ -26,6 +26,7 @@
 #include "app/panels/notice.h"
 #include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
+#include "app/panels/profile_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
@@ -85,7 +86,9 @@ void MainWindow::build_layout() {
     panorama_ = new PanoramaPane(jobs_, this);
     split->addWidget(section_);
     split->addWidget(panorama_);
-    split->setSizes({420, 240, 240});
+    profile_ = new ProfilePane(document_, jobs_, this);
+    split->addWidget(profile_);
+    split->setSizes({420, 240, 240, 240});
     columns->addWidget(split, 1);
     columns->addWidget(card_);
     rule_ = new RuleCard(document_, jobs_, this);
@@ -278,6 +281,7 @@ void MainWindow::connect_parts() {
     connect(objects_, &ObjectsCard::chosen, this, &MainWindow::select_objects);
     connect(objects_, &ObjectsCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
     connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(tunnel_, &TunnelCard::chosen, this, &MainWindow::select_inside_tunnel);

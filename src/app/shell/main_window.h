@@ -27,6 +27,7 @@ class ManualWindow;
 class Notice;
 class PanoramaPane;
 class SectionPane;
+class ProfilePane;
 class SideCard;
 class StatusLine;
 class WorkCard;
@@ -224,9 +225,10 @@ class MainWindow : public QMainWindow {
     class RuleCard* rule_ = nullptr;
     class ObjectsCard* objects_ = nullptr;
     class TunnelCard* tunnel_ = nullptr;
+    ProfilePane* profile_ = nullptr;
     class SurfaceCard* surface_ = nullptr;
     class MeasureCard* measure_ = nullptr;
-    std::vector<SideCard*> cards_;  // of which one at most is open
+    std::vector<SideCard*> cards_;               // of which one at most is open
     QString rule_how_;                           // of the selection that a rule made
     site::SetPtr rule_selection_, rule_before_;  // that selection, and the one before it
     bool among_removed_ = false;                 // tools select among what is out

@@ -10,6 +10,7 @@
 #include "app/panels/measure_card.h"
 #include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
+#include "app/panels/profile_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/surface_card.h"
@@ -262,6 +263,20 @@ void MainWindow::add_more_select_commands() {
             return document_->site()->selected() == 0 ? tr("Select all triangles round a point first.")
                                                       : QString();
         });
+    commands_.add(
+        {"view.profile",
+         tr("Profile along a line"),
+         tr("Heights of every surface that is shown along a line, of several dates above each other"),
+         "",
+         QKeySequence(Qt::CTRL | Qt::Key_L),
+         tr("View"),
+         [this] { profile_->is_open() ? profile_->close_pane() : profile_->open(); },
+         [this] {
+             return document_->site()->lines.empty() ? tr("Draw or open a line across the surfaces first.")
+                                                     : QString();
+         },
+         [this] { return profile_ && profile_->is_open(); },
+         {}});
     add(
         "tools.line_round", tr("Line round the surface"),
         tr("The rims of the surface as it is shown, as line objects that lie on it; each can bound the next "

@@ -26,6 +26,7 @@
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
 #include "app/panels/panorama_pane.h"
+#include "app/panels/profile_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/side_card.h"
@@ -45,6 +46,7 @@ void MainWindow::refresh() {
     follow_clip();
     follow_solid();
     for (SideCard* card : cards_) card->refresh();
+    profile_->refresh();
     follow_lines();
     contents_->refresh();
     ledger_->refresh();

@@ -174,9 +174,21 @@ bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
     w.findChild<QDoubleSpinBox*>("measureInterval")->setValue(1);
     const std::size_t lines = w.document().site()->lines.size(), items = w.document().site()->items.size();
     w.findChild<QPushButton*>("measureContours")->click();
-    if (!wait_for([&] { return w.document().site()->lines.size() > lines; }) || !wait_settled(w) ||
-        !shot("contours"))
+    if (!wait_for([&] { return w.document().site()->lines.size() > lines; }) || !wait_settled(w))
         return false;
+    site::Line across;
+    across.name = "Across the bank";
+    across.points = {Vec3{412300 + 66, 5218930 + 30, 0}, Vec3{412300 + 156, 5218930 + 24, 0}};
+    w.document().apply(QStringLiteral("Line"), [&](const site::Site& s) {
+        site::SitePtr now = site::put_lines(s, {across});
+        for (const site::ItemPtr& i : s.items)
+            if (i->cloud->triangles()) now = site::set_visible(*now, i->id, true);
+        return now;
+    });
+    w.commands().trigger("view.profile");
+    if (!wait_settled(w) || !shot("contours")) return false;
+    w.commands().trigger("view.profile");
+    w.document().undo();
     w.document().undo();
     w.findChild<QPushButton*>("measureMap")->click();
     if (!wait_for([&] { return w.document().site()->items.size() == items + 1; }) || !wait_settled(w))

@@ -1,0 +1,197 @@
+#include "app/panels/profile_pane.h"
+
+#include <QChart>
+#include <QChartView>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QLabel>
+#include <QLegendMarker>
+#include <QLineSeries>
+#include <QPushButton>
+#include <QSettings>
+#include <QVBoxLayout>
+#include <QValueAxis>
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "app/panels/lengths.h"
+#include "app/shell/document.h"
+#include "app/shell/jobs.h"
+#include "app/shell/theme.h"
+#include "core/base/file.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+
+namespace pristine::app {
+namespace {
+
+// Told apart by those who see red and green alike, too.
+constexpr std::array<QRgb, 6> kCurves{0x1F5FA8, 0xC7601A, 0x1B8A7A, 0x8E3B8C, 0x6B7076, 0xA88A1F};
+
+}  // namespace
+
+ProfilePane::ProfilePane(Document* document, Jobs* jobs, QWidget* parent)
+    : QWidget(parent), document_(document), jobs_(jobs) {
+    setObjectName(QStringLiteral("profilePane"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(8, 4, 8, 4);
+    auto* head = new QHBoxLayout;
+    head->addWidget(new QLabel(tr("Profile along"), this));
+    line_ = new QComboBox(this);
+    line_->setObjectName(QStringLiteral("profileLine"));
+    line_->setAccessibleName(tr("The line that the profile runs along"));
+    head->addWidget(line_);
+    state_ = new QLabel(this);
+    state_->setObjectName(QStringLiteral("profileState"));
+    head->addWidget(state_, 1);
+    auto* table = new QPushButton(tr("Save table…"), this);
+    table->setObjectName(QStringLiteral("profileSave"));
+    head->addWidget(table);
+    auto* close = new QPushButton(tr("Close"), this);
+    close->setObjectName(QStringLiteral("profileClose"));
+    head->addWidget(close);
+    layout->addLayout(head);
+    chart_ = new QChart;
+    chart_->setMargins(QMargins(2, 2, 2, 2));
+    chart_->setBackgroundRoundness(0);
+    chart_->legend()->setAlignment(Qt::AlignRight);
+    auto* view = new QChartView(chart_, this);
+    view->setObjectName(QStringLiteral("profileChart"));
+    view->setRenderHint(QPainter::Antialiasing);
+    layout->addWidget(view, 1);
+    setMinimumHeight(180);
+    hide();
+    connect(close, &QPushButton::clicked, this, &ProfilePane::close_pane);
+    connect(table, &QPushButton::clicked, this, &ProfilePane::save);
+    connect(line_, &QComboBox::activated, this, &ProfilePane::compute);
+}
+
+void ProfilePane::open() {
+    show();
+    refresh();
+}
+
+void ProfilePane::close_pane() {
+    ++version_;
+    hide();
+    emit closed();
+}
+
+void ProfilePane::refresh() {
+    if (!is_open()) return;
+    const quint64 before = line_->currentData().toULongLong();
+    line_->clear();
+    for (const site::LinePtr& l : document_->site()->lines)
+        if (l->visible) line_->addItem(QString::fromStdString(l->name), static_cast<quint64>(l->id));
+    // The line drawn last is most likely meant.
+    const int at = line_->findData(before);
+    line_->setCurrentIndex(at >= 0 ? at : line_->count() - 1);
+    compute();
+}
+
+void ProfilePane::compute() {
+    const site::SitePtr s = document_->site();
+    const site::LinePtr line = s->line(line_->currentData().toULongLong());
+    std::vector<site::ItemPtr> surfaces;
+    for (const site::ItemPtr& i : s->items)
+        if (i->visible && cloud::is_surface(*i->cloud)) surfaces.push_back(i);
+    const unsigned version = ++version_;
+    if (!line || surfaces.empty()) {
+        curves_.clear();
+        draw();
+        return state_->setText(line ? tr("No surface is shown.")
+                                    : tr("Draw a line across the surfaces first."));
+    }
+    const auto curves = std::make_shared<std::vector<Curve>>();
+    jobs_->start(
+        tr("Profile"),
+        [=](Progress& p) {
+            std::vector<Vec3> points = line->points;
+            if (line->closed) points.push_back(points.front());
+            for (const site::ItemPtr& i : surfaces) {
+                p.check();
+                curves->push_back({i->name, measure::profile(io::mesh_of(*i->cloud, ~*i->absent), points)});
+            }
+        },
+        [this, version, curves] {
+            if (version != version_) return;
+            curves_ = std::move(*curves);
+            state_->clear();
+            draw();
+        },
+        [this, version](const QString& why) {
+            if (version == version_) state_->setText(why);
+        },
+        true);
+}
+
+void ProfilePane::draw() {
+    chart_->removeAllSeries();
+    for (QAbstractAxis* a : chart_->axes()) chart_->removeAxis(a);
+    const Lengths lengths(*document_->site());
+    const QString unit =
+        lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());
+    double lo = INFINITY, hi = -INFINITY, end = 0;
+    for (std::size_t c = 0; c < curves_.size(); ++c)
+        for (std::size_t k = 0; k < curves_[c].stretches.size(); ++k) {
+            auto* series = new QLineSeries;
+            series->setName(QString::fromStdString(curves_[c].name));
+            series->setPen(QPen(QColor::fromRgb(kCurves[c % kCurves.size()]), 1.8));
+            for (const measure::ProfilePoint& p : curves_[c].stretches[k]) {
+                const double z = lengths.shown(p.place.z);
+                series->append(lengths.shown(p.chainage), z);
+                lo = std::min(lo, z), hi = std::max(hi, z), end = std::max(end, lengths.shown(p.chainage));
+            }
+            chart_->addSeries(series);
+            if (k > 0) chart_->legend()->markers(series).front()->setVisible(false);
+        }
+    if (!(lo <= hi)) return;
+    auto* x = new QValueAxis;
+    x->setRange(0, end);
+    x->setTitleText(tr("Along the line%1").arg(unit));
+    auto* y = new QValueAxis;
+    const double margin = std::max(0.05 * (hi - lo), 0.01);
+    y->setRange(lo - margin, hi + margin);
+    y->setTitleText(tr("Height%1").arg(unit));
+    y->applyNiceNumbers();
+    chart_->addAxis(x, Qt::AlignBottom);
+    chart_->addAxis(y, Qt::AlignLeft);
+    for (QAbstractSeries* s : chart_->series()) {
+        s->attachAxis(x);
+        s->attachAxis(y);
+    }
+}
+
+QString ProfilePane::table() const {
+    const Lengths lengths(*document_->site());
+    const QString unit = lengths.suffix().trimmed();
+    QString csv = QStringLiteral("surface,chainage [%1],east,north,height [%1]\n").arg(unit);
+    for (const Curve& c : curves_)
+        for (const auto& stretch : c.stretches)
+            for (const measure::ProfilePoint& p : stretch)
+                csv += QStringLiteral("\"%1\",%2,%3,%4,%5\n")
+                           .arg(QString::fromStdString(c.name))
+                           .arg(lengths.shown(p.chainage), 0, 'f', 3)
+                           .arg(p.place.x, 0, 'f', 3)
+                           .arg(p.place.y, 0, 'f', 3)
+                           .arg(lengths.shown(p.place.z), 0, 'f', 4);
+    return csv;
+}
+
+void ProfilePane::save() {
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save the profile"), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
+    if (file.isEmpty()) return;
+    try {
+        OutputFile out(file.toStdString(), true);
+        out.write(table().toStdString());
+        out.finish();
+        state_->setText(tr("Saved %1").arg(file));
+    } catch (const Error& e) {
+        state_->setText(QString::fromStdString(e.what()));
+    }
+}
+
+}  // namespace pristine::app
