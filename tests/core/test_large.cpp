@@ -220,13 +220,13 @@ TEST_CASE("AScratchFileThatTheDiskCannotHoldIsRefusedWithAReason") {
 
 // Whatever looks at neighbours works in a scratch file when there is no memory left, with the same result.
 TEST_CASE("NeighboursGroupsAndGrowthWorkBeyondTheBudget") {
-    const auto cloud = test::random_cloud(900'000, Shape::Clusters, 5);
+    const auto cloud = test::random_cloud(900'000, Shape::Terrain, 5);
     const ElementSet all = ElementSet::all(cloud->size());
     ElementSet seed(cloud->size());
     PageBits bits;
     for (std::size_t i = 0; i < 300; ++i) bits.set(i);
     seed.set_page(0, bits);
-    const double gap = 0.002 * cloud->robust_bounds().diagonal();
+    const double gap = 0.0015 * cloud->robust_bounds().diagonal();
     const auto values_of = [&](const char* id, const score::Parameters& p) {
         std::vector<float> values;
         const score::Column c = score::compute(score::find(id), {*cloud, all}, p);
