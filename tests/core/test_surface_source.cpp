@@ -118,7 +118,8 @@ TEST_CASE("GuardsKeptSelectionsAndHiddenTrianglesAreBuiltAgainToo") {
     s = site::select(*s, within(*s->item(id), 50, 40, 7), Combine::New);
     s = keep_selection(*s, "Bank");
     s = hide_selection(*s);
-    const Item& before = *s->item(id);
+    const ItemPtr held = s->item(id);
+    const Item& before = *held;
     const double guarded = area(before, *before.guards[0].elements),
                  kept = area(before, *before.kept[0].elements), hidden = area(before, *before.hidden);
     CHECK(hidden > 50);
@@ -140,7 +141,8 @@ TEST_CASE("ADroppedPointTakesItsSpikeAlong") {
     d.points.push_back(kAt + Vec3{40, 30, 25});  // a rod height typed wrongly
     SitePtr s = site_of(d);
     const std::uint64_t id = s->items[0]->id;
-    const Item& item = *s->item(id);
+    const ItemPtr held = s->item(id);
+    const Item& item = *held;
     // The triangles at the spike.
     ElementSet round(item.cloud->size());
     PageBits bits;

@@ -29,7 +29,8 @@ std::string head_of(const InputFile& file) {
 
 bool ply_has_faces(const std::string& head) {
     try {
-        const PlyElement* faces = parse_ply_header(head, {}).find("face");
+        const PlyHeader header = parse_ply_header(head, {});
+        const PlyElement* faces = header.find("face");
         return faces && faces->count > 0 && faces->has_list();
     } catch (const Error&) {
         return false;
