@@ -9,6 +9,7 @@
 #include <memory>
 
 #include "core/base/file.h"
+#include "core/io/ending.h"
 #include "core/io/gdal_quiet.h"
 
 namespace pristine::io {
@@ -16,12 +17,6 @@ namespace {
 
 constexpr double kNoData = -9999;
 constexpr std::uint64_t kMostCells = 400'000'000;
-
-std::string ending(const std::filesystem::path& path) {
-    std::string e = path.extension().string();
-    std::transform(e.begin(), e.end(), e.begin(), [](unsigned char c) { return std::tolower(c); });
-    return e;
-}
 
 struct Raster {
     int columns = 0, rows = 0;
@@ -120,7 +115,7 @@ void write_tiff(Raster& r, const std::filesystem::path& path, bool replace) {
 }  // namespace
 
 bool is_grid_file(const std::filesystem::path& path) {
-    const std::string e = ending(path);
+    const std::string e = ending_of(path);
     return e == ".tif" || e == ".tiff" || e == ".asc";
 }
 
@@ -159,7 +154,7 @@ void write_grid(const mesh::TriMesh& m, double cell, const std::filesystem::path
                 Progress& progress) {
     if (!(cell > 0)) throw Error(ErrorCode::Usage, "The side of a cell must be more than 0");
     Raster r = raster_of(m, cell, progress);
-    if (ending(path) == ".asc") return write_ascii(r, path, replace);
+    if (ending_of(path) == ".asc") return write_ascii(r, path, replace);
     write_tiff(r, path, replace);
 }
 

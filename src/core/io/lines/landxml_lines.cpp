@@ -11,8 +11,6 @@
 #include "core/io/lines/line_sources.h"
 
 namespace pristine::io {
-namespace {
-
 std::vector<double> numbers_in(const char* text, const std::string& what, const std::string& place) {
     std::vector<double> v;
     const char *p = text, *end = text + std::char_traits<char>::length(text);
@@ -27,6 +25,8 @@ std::vector<double> numbers_in(const char* text, const std::string& what, const 
         p = r.ptr;
     }
 }
+
+namespace {
 
 // A list of places with `n` numbers each.
 MapLine list_of(const pugi::xml_node& list, std::size_t n, const std::string& layer,

@@ -5,6 +5,7 @@
 #include <memory>
 
 #include "core/base/error.h"
+#include "core/io/ending.h"
 #include "core/io/gdal_quiet.h"
 #include "core/io/lines/line_sources.h"
 
@@ -67,8 +68,7 @@ std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path) {
 namespace {
 
 const char* driver_of(const std::filesystem::path& path) {
-    std::string e = path.extension().string();
-    for (char& c : e) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    const std::string e = ending_of(path);
     return e == ".geojson" || e == ".json" ? "GeoJSON"
            : e == ".dxf"                   ? "DXF"
            : e == ".gpkg"                  ? "GPKG"

@@ -3,32 +3,16 @@
 #include <fmt/chrono.h>
 #include <fmt/format.h>
 
-#include <charconv>
 #include <pugixml.hpp>
 #include <unordered_map>
 
 #include "core/base/error.h"
 #include "core/geometry/predicates.h"
+#include "core/io/lines/line_sources.h"
 #include "core/io/mesh/mesh_io.h"
 
 namespace pristine::io {
 namespace {
-
-std::vector<double> numbers(const char* text, const std::string& what, const std::string& place) {
-    std::vector<double> v;
-    const char *p = text, *end = text + std::char_traits<char>::length(text);
-    for (;;) {
-        while (p != end && (std::isspace(static_cast<unsigned char>(*p)) || *p == '+')) ++p;
-        if (p == end) return v;
-        double d = 0;
-        const auto r = std::from_chars(p, end, d);
-        if (r.ec != std::errc())
-            throw Error(ErrorCode::Format, fmt::format("A {} holds something that is no number", what),
-                        place);
-        v.push_back(d);
-        p = r.ptr;
-    }
-}
 
 // Turned so that it faces upwards; false for one that stands upright.
 bool face_up(const mesh::TriMesh& m, std::array<std::uint32_t, 3>& t) {
@@ -59,7 +43,7 @@ MeshFile read_landxml_surface(const std::string& text, const std::string& place)
         ++surfaces;
         std::unordered_map<std::int64_t, std::uint32_t> number;
         for (const pugi::xml_node& p : definition.child("Pnts").children("P")) {
-            const std::vector<double> v = numbers(p.text().as_string(), "point", place);
+            const std::vector<double> v = numbers_in(p.text().as_string(), "point", place);
             if (v.size() < 3)
                 throw Error(ErrorCode::Format, "A point has fewer than three coordinates", place);
             number[p.attribute("id").as_llong()] = static_cast<std::uint32_t>(m.mesh.vertices.size());
@@ -67,7 +51,7 @@ MeshFile read_landxml_surface(const std::string& text, const std::string& place)
         }
         for (const pugi::xml_node& f : definition.child("Faces").children("F")) {
             if (f.attribute("i").as_int() == 1) continue;  // invisible: outside of the surface
-            const std::vector<double> v = numbers(f.text().as_string(), "face", place);
+            const std::vector<double> v = numbers_in(f.text().as_string(), "face", place);
             std::array<std::uint32_t, 3> t{};
             if (v.size() < 3) throw Error(ErrorCode::Format, "A face has fewer than three corners", place);
             for (std::size_t k = 0; k < 3; ++k) {

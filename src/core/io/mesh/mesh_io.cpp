@@ -9,6 +9,7 @@
 
 #include "core/base/bytes.h"
 #include "core/base/file.h"
+#include "core/io/ending.h"
 #include "core/io/mesh/mesh_ply.h"
 #include "core/io/ply/ply_header.h"
 
@@ -16,12 +17,6 @@ namespace pristine::io {
 namespace {
 
 constexpr std::size_t kHead = 64 << 10;  // bytes that tell what a file is
-
-std::string ending(const std::filesystem::path& path) {
-    std::string e = path.extension().string();
-    std::transform(e.begin(), e.end(), e.begin(), [](unsigned char c) { return std::tolower(c); });
-    return e;
-}
 
 std::string head_of(const InputFile& file) {
     return file.read_string(0, std::min<std::uint64_t>(file.size(), kHead));
@@ -92,7 +87,7 @@ std::string dxf_of(const mesh::TriMesh& m) {
 }  // namespace
 
 bool is_mesh_file(const std::filesystem::path& path) {
-    const std::string e = ending(path);
+    const std::string e = ending_of(path);
     if (e == ".obj" || e == ".stl" || e == ".off") return true;
     if (e != ".ply" && e != ".xml" && e != ".dxf") return false;
     try {
@@ -108,7 +103,7 @@ bool is_mesh_file(const std::filesystem::path& path) {
 
 MeshFile read_mesh(const std::filesystem::path& path, Progress& progress) {
     const InputFile file(path);
-    const std::string text = file.read_string(0, file.size()), place = path.string(), e = ending(path);
+    const std::string text = file.read_string(0, file.size()), place = path.string(), e = ending_of(path);
     progress.check();
     MeshFile m = text.rfind("ply", 0) == 0 ? read_ply_mesh(text, place)
                  : e == ".obj"             ? read_obj(text, place)
@@ -132,7 +127,7 @@ MeshFile read_mesh(const std::filesystem::path& path, Progress& progress) {
 
 void write_mesh(const mesh::TriMesh& m, const std::filesystem::path& path, bool replace,
                 const std::string& unit) {
-    const std::string e = ending(path);
+    const std::string e = ending_of(path);
     if (e == ".ply") return write_mesh_ply(m, path, replace);
     std::string (*const writer)(const mesh::TriMesh&) = e == ".obj"   ? obj_of
                                                         : e == ".stl" ? stl_of
