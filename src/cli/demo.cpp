@@ -31,6 +31,13 @@ void run(const std::string& folder, demo::Options options, const Common& common)
         files.push_back({{"file", s.file}, {"points", s.points}, {"truth", truth}});
         text += fmt::format("{}: {} points\n", (std::filesystem::path(folder) / s.file).string(), s.points);
     }
+    files.push_back({{"file", "culvert.las"}, {"line", "culvert-line.geojson"}});
+    for (const char* file : {"spoil-bank-1.las", "spoil-bank-2.las"}) files.push_back({{"file", file}});
+    files.back()["truth"] = {{"fill", demo::spoil_fill()}, {"cut", demo::spoil_cut()}};
+    text +=
+        "culvert.las, culvert-line.geojson: a culvert and its axis\n"
+        "spoil-bank-1.las, -2.las, spoil-breaklines-1.geojson, -2, spoil-outline.geojson: a bank on two "
+        "dates\n";
     print(common, {{"site", "Ashmere Lock"}, {"files", files}}, text);
 }
 

@@ -69,7 +69,7 @@ SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
                       tr("Triangles with a longer edge in plan go; 0: no limit"), 0);
     rim_ = length("surfaceRim", tr("Rim edge"),
                   tr("From the rim inwards, triangles go while their edge at the rim is longer; 0: no limit"),
-                  2);
+                  0);
     duplicates_ = new QComboBox(this);
     duplicates_->setObjectName(QStringLiteral("surfaceDuplicates"));
     duplicates_->addItems({tr("the first"), tr("their mean"), tr("the highest"), tr("the lowest")});
