@@ -70,6 +70,8 @@ SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
     rim_ = length("surfaceRim", tr("Rim edge"),
                   tr("From the rim inwards, triangles go while their edge at the rim is longer; 0: no limit"),
                   0);
+    thin_->setSpecialValueText(tr("all points"));
+    for (LengthBox* box : {longest_, rim_}) box->setSpecialValueText(tr("no limit"));
     duplicates_ = new QComboBox(this);
     duplicates_->setObjectName(QStringLiteral("surfaceDuplicates"));
     duplicates_->addItems({tr("the first"), tr("their mean"), tr("the highest"), tr("the lowest")});
@@ -91,8 +93,9 @@ SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
            "the line; a line inside another is a hole"));
     lines_->setHeaderLabels({tr("Line"), tr("Follow"), tr("Ends there")});
     lines_->setRootIsDecorated(false);
-    lines_->setColumnWidth(0, 110);
-    lines_->setColumnWidth(1, 62);
+    lines_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    lines_->setColumnWidth(0, 104);
+    lines_->setColumnWidth(1, 56);
     body()->addWidget(lines_, 1);
     whole_ = box("surfaceWhole", tr("Whole triangles at the boundary"),
                  tr("Off: triangles are cut exactly at the line"));
