@@ -1,5 +1,5 @@
-// `pristine surface build|trim|boundary|contours`, `measure`, `difference`: terrain surfaces without a
-// window.
+// `pristine surface build|trim|replace|boundary|contours`, `measure`, `difference`: terrain surfaces without
+// a window.
 
 #include <fmt/format.h>
 
@@ -22,9 +22,9 @@ using nlohmann::json;
 using Paths = std::vector<std::string>;
 
 // Closed lines of a file; open ones are refused with their place.
-surface::Rings rings_of(const std::string& path) {
+surface::Rings rings_of(const std::string& path, double sagitta = io::kSagitta) {
     surface::Rings rings;
-    for (const io::MapLine& l : io::read_lines(path)) {
+    for (const io::MapLine& l : io::read_lines(path, sagitta)) {
         std::vector<Vec3> ring = l.points;
         const bool repeated =
             ring.size() > 3 && ring.front().x == ring.back().x && ring.front().y == ring.back().y;
@@ -45,15 +45,16 @@ struct Bounds {
     std::string boundary;
     Paths holes;
     bool exact = false, whole = false;
+    double sagitta = io::kSagitta;
     bool any() const { return !boundary.empty() || !holes.empty(); }
     // Holes in the boundary; without one, everything outside of the holes.
     mesh::TriMesh apply(const mesh::TriMesh& m, Progress& progress) const {
         const surface::Edges edges = whole ? surface::Edges::Whole : surface::Edges::Exact;
         mesh::TriMesh out = m;
         if (!boundary.empty())
-            out = surface::clip(out, rings_of(boundary), surface::Keep::Inside, edges, progress);
+            out = surface::clip(out, rings_of(boundary, sagitta), surface::Keep::Inside, edges, progress);
         for (const std::string& h : holes)
-            out = surface::clip(out, rings_of(h), surface::Keep::Outside, edges, progress);
+            out = surface::clip(out, rings_of(h, sagitta), surface::Keep::Outside, edges, progress);
         return out;
     }
 };
@@ -64,6 +65,8 @@ void add_bounds(CLI::App& app, Bounds& b) {
     app.add_option("--hole", b.holes,
                    "File with closed lines: no surface in there; may be given several times");
     auto* exact = app.add_flag("--exact", b.exact, "Cut triangles at boundaries and holes (the default)");
+    app.add_option("--sagitta", b.sagitta, "Chords leave the arcs of lines by no more than this (0.01)")
+        ->check(CLI::PositiveNumber);
     app.add_flag("--whole", b.whole, "Whole triangles stay or go, by their middle")->excludes(exact);
 }
 
@@ -164,7 +167,7 @@ void run_build(const BuildRequest& r) {
                                                        {"lowest", Crossings::Lowest}});
         for (const std::string& in : r.inputs) add_points(in, d, r.common, progress);
         for (const std::string& in : r.breaklines)
-            for (const io::MapLine& l : io::read_lines(in))
+            for (const io::MapLine& l : io::read_lines(in, r.bounds.sagitta))
                 d.breaklines.push_back({l.layer, l.points, l.closed});
         d.limits = {r.max_edge, r.rim_edge, r.max_angle};
         const surface::Built b = surface::build(d, progress);
@@ -242,6 +245,37 @@ void run_trim(const TrimRequest& r) {
                         before["plan_area"].get<double>(), j["surface_area"].get<double>());
     });
     print(r.common, j, text);
+}
+
+struct ReplaceRequest {
+    std::string input, output, outline;
+    Paths lines;
+    double cell = 1;
+    Common common;
+};
+
+void run_replace(const ReplaceRequest& r) {
+    Paths inputs = r.lines;
+    inputs.insert(inputs.end(), {r.input, r.outline});
+    refuse_overwriting_input(inputs, r.output);
+    json j;
+    with_progress([&](Progress& progress) {
+        const io::MeshFile in = read_surface(r.input, progress);
+        require_surface(in.mesh, r.input);
+        std::vector<surface::Breakline> lines;
+        for (const std::string& path : r.lines)
+            for (const io::MapLine& l : io::read_lines(path)) lines.push_back({l.layer, l.points, l.closed});
+        mesh::TriMesh m = in.mesh;
+        for (const auto& ring : rings_of(r.outline)) m = surface::replace_part(m, {ring, lines}, progress);
+        write_surface(m, r.output, r.cell, r.common.force, in.unit, progress);
+        j = figures_json(m);
+        j["triangles_before"] = in.mesh.triangles.size();
+        j["triangles_after"] = m.triangles.size();
+    });
+    print(r.common, j,
+          fmt::format("{} triangles (before: {}), {:.3f} in plan, {:.3f} on the surface\n",
+                      j["triangles_after"].get<std::size_t>(), j["triangles_before"].get<std::size_t>(),
+                      j["plan_area"].get<double>(), j["surface_area"].get<double>()));
 }
 
 struct LinesRequest {
@@ -483,6 +517,19 @@ void add_trim(CLI::App& surface) {
     sub->callback([=] { run_trim(*r); });
 }
 
+void add_replace(CLI::App& surface) {
+    auto* sub = surface.add_subcommand("replace", "Make parts of a surface anew, inside outlines");
+    auto r = std::make_shared<ReplaceRequest>();
+    sub->add_option("IN", r->input, "Surface")->required();
+    sub->add_option("--outline", r->outline, "File with closed lines: what lies inside is made anew")
+        ->required();
+    sub->add_option("--lines", r->lines, "Lines that the new triangles follow, inside the outlines");
+    sub->add_option("-o,--output", r->output, "Surface or grid")->required();
+    sub->add_option("--cell", r->cell, "Side of a cell, for grids")->check(CLI::PositiveNumber);
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run_replace(*r); });
+}
+
 }  // namespace
 
 void add_surface(CLI::App& app) {
@@ -490,6 +537,7 @@ void add_surface(CLI::App& app) {
     surface->require_subcommand(1);
     add_build(*surface);
     add_trim(*surface);
+    add_replace(*surface);
     auto r = std::make_shared<LinesRequest>();
     auto* boundary = surface->add_subcommand("boundary", "The line round a surface as it is, with holes");
     boundary->add_option("IN", r->input, "Surface")->required();

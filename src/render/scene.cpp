@@ -46,6 +46,10 @@ Rgb height_colour(int position) {
     return ramp[static_cast<std::size_t>(std::clamp(position, 0, 255))];
 }
 
+bool is_change_map(const cloud::PointCloud& c) {
+    return c.records()->layout().find(kChangeColumn) != nullptr;
+}
+
 Rgb change_colour(int position) {
     constexpr Rgb kCut = 0xB35806, kNone = 0xF7F5F2, kFill = 0x542788;
     const double t = (std::clamp(position, 0, 255) - 127.5) / 127.5;
@@ -89,6 +93,16 @@ site::ColourBy drawn_by(const DrawItem& item) {
 
 }  // namespace
 
+double ColourRange::position(double v) const {
+    if (classes.size() >= 2) {
+        const auto at = std::upper_bound(classes.begin(), classes.end(), v);
+        v = at == classes.begin() ? std::min(lo, classes.front())
+            : at == classes.end() ? std::max(hi, classes.back())
+                                  : 0.5 * (*at + *(at - 1));
+    }
+    return (v - lo) / (hi - lo) * 255;
+}
+
 std::optional<ColourRange> colour_range(const DrawItem& item) {
     ColourRange r;
     switch (drawn_by(item)) {
@@ -120,6 +134,7 @@ std::optional<ColourRange> colour_range(const DrawItem& item) {
                      drawn_by(item) == item.style.colour_by;
     r.lo = own ? item.style.range_lo : r.usual_lo;
     r.hi = own ? item.style.range_hi : r.usual_hi;
+    if (drawn_by(item) == item.style.colour_by) r.classes = item.style.classes;
     return r;
 }
 
@@ -128,6 +143,7 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     const cloud::PointCloud& c = *item.cloud;
     look.cloud = &c;
     look.triangles = c.triangles().get();
+    look.drape = item.drape.get();
     look.selected = item.selected.get();
     look.guarded = item.guarded.get();
     look.picked_ghosts = item.picked_ghosts.get();
@@ -135,9 +151,11 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     look.by = drawn_by(item);
     const auto range = colour_range(item);
     if (!range) return look;
+    if (range->classes.size() >= 2) look.stepped = range;
     const double k = 255 / (range->hi - range->lo);
     if (look.by == site::ColourBy::Column) {
         look.column = &item.column->values;
+        look.column_base = item.column->base;
         look.change = range->change;
         look.c_scale = static_cast<float>(k);
         look.c_offset = static_cast<float>((item.column->base - range->lo) * k);
@@ -229,6 +247,11 @@ Rgb Scene::plain_colour(std::uint32_t id) const {
             return grey << 16 | grey << 8 | grey;
         }
         case site::ColourBy::Height:
+            if (look.stepped)
+                return height_colour(static_cast<int>(std::clamp(
+                    look.stepped->position(look.cloud->grid().offset.z +
+                                           look.cloud->grid().scale.z * look.cloud->z().value(ref.page, i)),
+                    0.0, 255.0)));
             return height_colour(static_cast<int>(
                 std::clamp(look.cloud->z().value(ref.page, i) * look.z_scale + look.z_offset, 0.0, 255.0)));
         case site::ColourBy::Class:
@@ -236,7 +259,12 @@ Rgb Scene::plain_colour(std::uint32_t id) const {
         case site::ColourBy::Column: {
             const float v = look.column->value(ref.page, i) * look.c_scale + look.c_offset;
             if (v != v) return 0x606060u;  // not a number: grey
-            const int position = static_cast<int>(std::clamp(v, 0.0f, 255.0f));
+            int position = static_cast<int>(std::clamp(v, 0.0f, 255.0f));
+            if (look.stepped)  // exactly, by the value itself
+                position = static_cast<int>(
+                    std::clamp(look.stepped->position(look.column_base +
+                                                      static_cast<double>(look.column->value(ref.page, i))),
+                               0.0, 255.0));
             return look.change ? change_colour(position) : height_colour(position);
         }
         case site::ColourBy::Single:
@@ -249,7 +277,8 @@ Scene scene_of(const site::Site& site, const site::SetPtr& ghosts, const ColumnO
     std::vector<DrawItem> items;
     for (const site::ItemPtr& i : site.items) {
         if (!i->visible) continue;
-        DrawItem d{i->id, i->cloud, i->absent, nullptr, nullptr, i->style, nullptr, i->guarded, nullptr};
+        DrawItem d{i->id,    i->cloud, i->absent,  nullptr, nullptr,
+                   i->style, nullptr,  i->guarded, nullptr, i->drape};
         if (column_of && i->style.colour_by == site::ColourBy::Column) d.column = column_of(*i);
         if (i->id == site.active) {
             d.selected = site.of_removed ? nullptr : site.selection;

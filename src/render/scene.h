@@ -32,6 +32,7 @@ struct DrawItem {
     std::shared_ptr<const cloud::FetchedColumn>
         column{};  ///< what ColourBy::Column shows; null until it is fetched
     site::SetPtr guarded{}, picked_ghosts{};
+    std::shared_ptr<const surface::Orthophoto> drape{};
 };
 
 /// What the colour ramp of an item spans; none where colours are no ramp.
@@ -39,6 +40,9 @@ struct ColourRange {
     double lo = 0, hi = 1;              ///< as drawn
     double usual_lo = 0, usual_hi = 1;  ///< without a range of its own
     bool change = false;                ///< cut and fill: one colour to either side of 0
+    std::vector<double> classes{};      ///< limits: every value between two has the colour of their middle
+    /// Where on the ramp a value lies, 0 to 255 and beyond.
+    double position(double value) const;
 };
 std::optional<ColourRange> colour_range(const DrawItem&);
 
@@ -66,6 +70,8 @@ class Scene {
     bool guarded(std::uint32_t id) const;
     /// Whether it stands for a triangle.
     bool triangle(std::uint32_t id) const { return looks_[pages_[id >> 16].item].triangles != nullptr; }
+    /// The picture draped on its item; null: none.
+    const surface::Orthophoto* drape(std::uint32_t id) const { return looks_[pages_[id >> 16].item].drape; }
     /// Of ghosts: whether it is selected to be put back.
     bool picked_ghost(std::uint32_t id) const;
     /// Makes the processor fetch what colour(id) will read.
@@ -78,11 +84,14 @@ class Scene {
         double i_scale = 1, i_offset = 0;  // intensity to 0..255
         const cloud::PointCloud* cloud = nullptr;
         const mesh::TriMesh* triangles = nullptr;  // lit by where they face
+        const surface::Orthophoto* drape = nullptr;
         const ElementSet *selected = nullptr, *guarded = nullptr, *picked_ghosts = nullptr;
         Rgb single = 0;
         const PagedArray<float>* column = nullptr;
-        float c_scale = 1, c_offset = 0;  // value to 0..255 on the ramp
-        bool change = false;              // that of cut and fill
+        double column_base = 0;
+        float c_scale = 1, c_offset = 0;     // value to 0..255 on the ramp
+        bool change = false;                 // that of cut and fill
+        std::optional<ColourRange> stepped;  // in classes
     };
     static Look look_of(const DrawItem&);
     Rgb plain_colour(std::uint32_t id) const;
@@ -102,6 +111,8 @@ Rgb mix(Rgb a, Rgb b, double share_of_b);
 Rgb scaled(Rgb c, double factor);
 /// Name of the column that holds changes of height: drawn in the colours of cut and fill.
 inline constexpr const char* kChangeColumn = "change";
+/// Whether a surface is such a map, and not the ground of any date.
+bool is_change_map(const cloud::PointCloud&);
 /// From cut (0) through near-white to fill (255).
 Rgb change_colour(int position);
 /// The height ramp, position 0..255.

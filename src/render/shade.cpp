@@ -89,8 +89,9 @@ struct Shader {
     Rgb point(std::uint64_t key, int x, int y) const {
         const auto id = static_cast<std::uint32_t>(key);
         Rgb c = scene.colour(id);
+        if (const surface::Orthophoto* picture = scene.drape(id)) c = draped(*picture, c, key, x, y);
         if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
-        if (scene.triangle(id) && on_edge(x, y, id)) c = scaled(c, 0.62);
+        if (scene.triangle(id) && !scene.drape(id) && on_edge(x, y, id)) c = scaled(c, 0.62);
         // Dotted, so that it is told from a selection without its colour.
         if (((x + (y / 2 % 2) * 2) & 3) < 2 && y % 2 == 0 && scene.guarded(id))
             c = mix(c, options.palette.guard, 0.85);
@@ -98,6 +99,14 @@ struct Shader {
         const float depth = depth_of(key);
         return scaled(
             c, static_cast<double>(light(keys, x, y, view.width, view.height, depth, pixel_size(depth))));
+    }
+
+    // The picture has light and shade of its own.
+    Rgb draped(const surface::Orthophoto& picture, Rgb bare, std::uint64_t key, int x, int y) const {
+        const float depth = depth_of(key);
+        const Vec3 w = view.lift({x + 0.5, y + 0.5}, static_cast<double>(depth));
+        const std::uint32_t c = picture.colour(w.x, w.y, static_cast<double>(pixel_size(depth)));
+        return c >> 24 == 0 ? bare : c & 0xFFFFFFu;
     }
 
     // Where one triangle meets another; not where triangles are no larger than a pixel.

@@ -2,6 +2,7 @@
 
 #include <gdal_priv.h>
 #include <gdal_utils.h>
+#include <ogrsf_frmts.h>
 
 #include "core/base/error.h"
 #include "core/io/fence_file.h"
@@ -121,4 +122,72 @@ TEST_CASE("ShapefileAndGeoPackageLinesAreRead") {
         CHECK_FALSE(lines[2].closed);
         CHECK(io::read_rings(folder / name).size() == 2);
     }
+}
+
+namespace {
+
+// How far chords leave a circle, and whether they reach it: places lie on it.
+double worst_sagitta(const std::vector<Vec3>& p, Vec3 centre, double r, bool closed) {
+    double worst = 0;
+    for (std::size_t i = 0; i + (closed ? 0 : 1) < p.size(); ++i) {
+        const Vec3 &a = p[i], &b = p[(i + 1) % p.size()];
+        CHECK(std::hypot(a.x - centre.x, a.y - centre.y) == Approx(r).epsilon(1e-6));
+        const Vec3 m = (a + b) * 0.5;
+        worst = std::max(worst, r - std::hypot(m.x - centre.x, m.y - centre.y));
+    }
+    return worst;
+}
+
+}  // namespace
+
+TEST_CASE("ArcsBecomeChordsWithinTheSagitta") {
+    const test::TemporaryFolder folder;
+    // A yard with a round end: LandXML, northing first. The arc turns right round (20, 5).
+    test::write_file(folder / "yard.xml",
+                     R"(<?xml version="1.0"?><LandXML version="1.2"><PlanFeatures><PlanFeature><CoordGeom>
+<Line><Start>10 0</Start><End>10 20</End></Line>
+<Curve rot="cw"><Start>10 20</Start><Center>5 20</Center><End>0 20</End></Curve>
+<Line><Start>0 20</Start><End>0 0</End></Line></CoordGeom></PlanFeature></PlanFeatures></LandXML>)");
+    for (const double sagitta : {0.5, 0.01, 0.0005}) {
+        const auto lines = io::read_lines(folder / "yard.xml", sagitta);
+        REQUIRE(lines.size() == 1);
+        std::vector<Vec3> arc(lines[0].points.begin() + 1, lines[0].points.end() - 1);
+        const double worst = worst_sagitta(arc, {20, 5, 0}, 5, false);
+        CHECK(worst <= sagitta * (1 + 1e-9));
+        CHECK(worst > 0.3 * sagitta);  // no more chords than it needs
+        for (const Vec3& p : arc) CHECK(p.x >= 20 - 1e-9);
+    }
+    // A circle and a bulge of DXF.
+    test::write_file(folder / "yard.dxf",
+                     "0\nSECTION\n2\nENTITIES\n0\nCIRCLE\n8\ntank\n10\n100\n20\n50\n30\n58\n40\n900\n"
+                     "0\nENDSEC\n0\nEOF\n");
+    const auto tank = io::read_lines(folder / "yard.dxf", 0.01);
+    REQUIRE(tank.size() == 1);
+    CHECK(tank[0].closed);
+    CHECK(worst_sagitta(tank[0].points, {100, 50, 0}, 900, true) <= 0.0101);
+    // A circular string of GeoPackage.
+    const std::string gpkg = folder / "arc.gpkg";
+    {
+        GDALAllRegister();
+        auto* set = GetGDALDriverManager()->GetDriverByName("GPKG")->Create(gpkg.c_str(), 0, 0, 0,
+                                                                            GDT_Unknown, nullptr);
+        OGRLayer* layer = set->CreateLayer("arc", nullptr, wkbCompoundCurveZ, nullptr);
+        OGRFeature* f = OGRFeature::CreateFeature(layer->GetLayerDefn());
+        OGRGeometry* g = nullptr;
+        REQUIRE(OGRGeometryFactory::createFromWkt(
+                    "COMPOUNDCURVE Z ((0 0 1, 10 0 1), CIRCULARSTRING Z (10 0 1, 15 5 2, 10 10 3))", nullptr,
+                    &g) == OGRERR_NONE);
+        f->SetGeometryDirectly(g);
+        REQUIRE(layer->CreateFeature(f) == OGRERR_NONE);
+        OGRFeature::DestroyFeature(f);
+        GDALClose(set);
+    }
+    const auto curve = io::read_lines(gpkg, 0.01);
+    REQUIRE(curve.size() == 1);
+    CHECK(curve[0].points.front() == Vec3{0, 0, 1});
+    CHECK(curve[0].points.back() == Vec3{10, 10, 3});
+    std::vector<Vec3> arc(curve[0].points.begin() + 1, curve[0].points.end());
+    CHECK(worst_sagitta(arc, {10, 5, 0}, 5, false) <= 0.01);
+    CHECK(arc.size() > 10);
+    CHECK_THROWS_AS(io::read_lines(gpkg, 0), Error);
 }

@@ -2,6 +2,8 @@
 
 #include <catch2/catch.hpp>
 
+#include <gdal_priv.h>
+
 #include <algorithm>
 #include <random>
 
@@ -9,6 +11,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/cloud_io.h"
 #include "core/io/grid/grid_io.h"
+#include "core/io/grid/orthophoto_reader.h"
 #include "core/io/keep.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -376,4 +379,45 @@ TEST_CASE("LinesAreWrittenAndReadBack") {
     CHECK(text[0].points[1] == Vec3{4, 5, 6});
     test::write_file(f / "b.txt", "1 2 3\n4 x 6\n");
     CHECK_THROWS_AS(io::read_lines(f / "b.txt"), Error);
+}
+
+TEST_CASE("OrthophotosAreReadWithTheirPlaceAndSampledWithoutFlicker") {
+    const test::TemporaryFolder folder;
+    const std::string file = folder / "ground.tif";
+    GDALAllRegister();
+    {
+        // 40 by 30 pixels of half a metre: a chessboard of single pixels, its lower right corner transparent.
+        const std::unique_ptr<GDALDataset> set(GetGDALDriverManager()->GetDriverByName("GTiff")->Create(
+            file.c_str(), 40, 30, 4, GDT_Byte, nullptr));
+        double to_world[6] = {412300, 0.5, 0, 5218960, 0, -0.5};
+        set->SetGeoTransform(to_world);
+        set->GetRasterBand(4)->SetColorInterpretation(GCI_AlphaBand);
+        for (int band = 1; band <= 4; ++band) {
+            std::vector<std::uint8_t> v(40 * 30);
+            for (int y = 0; y < 30; ++y)
+                for (int x = 0; x < 40; ++x)
+                    v[std::size_t(y * 40 + x)] =
+                        static_cast<std::uint8_t>(band == 4     ? (x > 30 && y > 20 ? 0 : 255)
+                                                  : (x + y) % 2 ? 200
+                                                                : band * 10);
+            REQUIRE(set->GetRasterBand(band)->RasterIO(GF_Write, 0, 0, 40, 30, v.data(), 40, 30, GDT_Byte, 0,
+                                                       0, nullptr) == CE_None);
+        }
+    }
+    const auto picture = io::read_orthophoto(file);
+    CHECK(picture->width() == 40);
+    CHECK(picture->colour(412300.25, 5218959.75, 0.1) == 0xFF0A141Eu);
+    CHECK(picture->colour(412300.75, 5218959.75, 0.1) == 0xFFC8C8C8u);
+    CHECK(picture->colour(412319.9, 5218945.1, 0.1) == 0);      // transparent
+    CHECK(picture->colour(412299.9, 5218950, 0.1) == 0);        // beside it
+    CHECK(picture->colour(412305, 5218950, 4) == 0xFF696E73u);  // from afar: the mean of both colours
+    const auto back = surface::Orthophoto::unpacked(picture->packed());
+    CHECK(back.name() == "ground.tif");
+    for (double x = 412299; x < 412321; x += 0.37)
+        for (double y = 5218944; y < 5218961; y += 0.41)
+            REQUIRE(back.colour(x, y, 0.3) == picture->colour(x, y, 0.3));
+    CHECK(io::read_orthophoto(file, 300)->width() == 20);
+    CHECK_THROWS_AS(surface::Orthophoto::unpacked("nonsense"), Error);
+    test::write_file(folder / "no.tif", "nothing");
+    CHECK_THROWS_AS(io::read_orthophoto(folder / "no.tif"), Error);
 }

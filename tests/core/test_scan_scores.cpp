@@ -8,6 +8,8 @@
 #include "core/base/bytes.h"
 #include "core/base/error.h"
 #include "core/cloud/builder.h"
+#include "core/cloud/triangles.h"
+#include "core/mesh/tri_mesh.h"
 #include "core/score/score.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"
@@ -191,4 +193,49 @@ TEST_CASE("ScansInItemsOfTheirOwnSeeThroughThingsAsScansInOneFileDo") {
     }
     CHECK(moving > 100);
     CHECK(different == 0);
+}
+
+TEST_CASE("HeightOverASurfaceIsThatOfThePlaneBelow") {
+    const Vec3 at{4'412'300, 5'218'930, 58};
+    const auto z = [](double x, double y) { return 0.3 * x - 0.2 * y; };
+    mesh::TriMesh m;
+    for (int y = 0; y <= 10; ++y)
+        for (int x = 0; x <= 10; ++x) m.vertices.push_back(at + Vec3{double(x), double(y), z(x, y)});
+    const auto v = [](int x, int y) { return static_cast<std::uint32_t>(11 * y + x); };
+    for (int y = 0; y < 10; ++y)
+        for (int x = 0; x < 10; ++x) {
+            m.triangles.push_back({v(x, y), v(x + 1, y), v(x + 1, y + 1)});
+            m.triangles.push_back({v(x, y), v(x + 1, y + 1), v(x, y + 1)});
+        }
+    const auto surface = cloud::cloud_of_triangles(m, {"m", "", true, {}, {}});
+    std::mt19937_64 dice(2);
+    std::uniform_real_distribution<double> u(-3, 13);
+    std::vector<Vec3> points;
+    for (int i = 0; i < 500; ++i) points.push_back(at + Vec3{u(dice), u(dice), u(dice)});
+    cloud::PointBatch batch;
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{1e-6, 1e-6, 1e-6}, at};
+    for (const Vec3& p : points) {
+        batch.x.push_back(static_cast<std::int32_t>(std::lround((p.x - at.x) * 1e6)));
+        batch.y.push_back(static_cast<std::int32_t>(std::lround((p.y - at.y) * 1e6)));
+        batch.z.push_back(static_cast<std::int32_t>(std::lround((p.z - at.z) * 1e6)));
+    }
+    parts.records = std::make_shared<cloud::MemoryRecords>(cloud::RecordLayout{"text", 1, {}, {}},
+                                                           std::string(points.size(), ' '));
+    std::vector<cloud::PointBatch> batches;
+    batches.push_back(std::move(batch));
+    const auto c = cloud::build(std::move(batches), std::move(parts));
+    const ElementSet all = ElementSet::all(c->size()), every = ElementSet::all(surface->size());
+    const auto column = score::compute(score::find("over"), {*c, all, surface.get(), &every}, {});
+    int known = 0;
+    for (std::uint64_t e = 0; e < c->size(); ++e) {
+        const Vec3 p = c->position(e) - at;
+        const float h = column.values.value(e / kPageSize, e % kPageSize);
+        const bool over = p.x >= 0 && p.x <= 10 && p.y >= 0 && p.y <= 10;
+        CHECK((h == h) == over);
+        if (over) CHECK(h == Approx(p.z - z(p.x, p.y)).margin(1e-5));
+        known += over;
+    }
+    CHECK(known > 100);
+    CHECK_THROWS_AS(score::compute(score::find("over"), {*c, all, c.get(), &all}, {}), Error);
 }

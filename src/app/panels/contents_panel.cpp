@@ -9,6 +9,7 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QSpinBox>
 #include <QTreeWidget>
 #include <QVBoxLayout>
@@ -18,6 +19,7 @@
 #include "app/panels/lengths.h"
 #include "app/shell/document.h"
 #include "app/shell/theme.h"
+#include "core/cloud/triangles.h"
 
 namespace pristine::app {
 namespace {
@@ -201,6 +203,9 @@ void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, c
     menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to_line(line->id); });
     menu.addAction(tr("Select inside it"), this, [=, this] { emit select_inside(line->id); })
         ->setEnabled(line->closed);
+    const site::ItemPtr item = document_->site()->active_item();
+    menu.addAction(tr("Replace the surface inside"), this, [=, this] { emit replace_inside(line->id); })
+        ->setEnabled(line->closed && item && cloud::is_surface(*item->cloud));
     menu.addAction(line->closed ? tr("Open it") : tr("Close it"), this, [=, this] {
         change_line(line, line->closed ? tr("Open %1") : tr("Close %1"),
                     [](site::Line& l) { l.closed = !l.closed; });
@@ -228,6 +233,7 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     const std::string &crs = item->cloud->crs(), &unit = item->cloud->unit();
     tip += crs.empty() ? tr("\nno reference system stated")
                        : tr("\n%1").arg(QString::fromStdString(crs).left(120));
+    if (!item->date.empty()) tip += tr("\nsurveyed %1").arg(QString::fromStdString(item->date));
     tip += unit.empty() ? tr("\nunit not stated") : tr("\nunit %1").arg(QString::fromStdString(unit));
     if (const auto n = static_cast<int>(item->cloud->stations().size()); n > 0)
         tip += tr("\nstations: %1").arg(n);
@@ -317,6 +323,53 @@ void ContentsPanel::choose_group(std::uint64_t id) {
                          [&](const site::Site& s) { return site::set_group(s, id, name.toStdString()); });
 }
 
+void ContentsPanel::choose_date(std::uint64_t id) {
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item) return;
+    bool ok = false;
+    const QString date = QInputDialog::getText(this, tr("Date of the survey"),
+                                               tr("As 2026-11-25 (empty: none). Dates put surfaces in order: "
+                                                  "cut and fill, profiles, volumes by date."),
+                                               QLineEdit::Normal, QString::fromStdString(item->date), &ok)
+                             .trimmed();
+    if (ok)
+        document_->apply(tr("Date of %1").arg(QString::fromStdString(item->name)),
+                         [&](const site::Site& s) { return site::set_date(s, id, date.toStdString()); });
+}
+
+// Limits in the unit that is shown, for heights and changes; else in the value's own.
+void ContentsPanel::choose_classes(std::uint64_t id) {
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item) return;
+    const bool length = item->style.colour_by != site::ColourBy::Column || item->style.column == "change";
+    const Lengths lengths(*document_->site());
+    const double per = length ? lengths.data(1) : 1;
+    QStringList now;
+    for (const double v : item->style.classes) now << QString::number(v / per, 'g', 10);
+    bool ok = false;
+    const QString text = QInputDialog::getText(
+        this, tr("Colour in classes"),
+        tr("Limits of the classes, ascending, with spaces between%1. Empty: a ramp without steps.")
+            .arg(length && !lengths.suffix().isEmpty() ? tr(", in%1").arg(lengths.suffix()) : QString()),
+        QLineEdit::Normal, now.join(QLatin1Char(' ')), &ok);
+    if (!ok) return;
+    site::Style style = item->style;
+    style.classes.clear();
+    for (const QString& word :
+         text.split(QRegularExpression(QStringLiteral("[\\s;]+")), Qt::SkipEmptyParts)) {
+        bool number = false;
+        style.classes.push_back(word.toDouble(&number) * per);
+        if (!number)
+            return emit refused(tr("'%1' is no number; the classes were left as they were.").arg(word));
+    }
+    std::sort(style.classes.begin(), style.classes.end());
+    style.classes.erase(std::unique(style.classes.begin(), style.classes.end()), style.classes.end());
+    if (style.classes.size() == 1)
+        return emit refused(tr("Classes need two limits at least; they were left as they were."));
+    document_->apply(style.classes.empty() ? tr("A ramp without steps") : tr("Colour in classes"),
+                     [&](const site::Site& s) { return site::set_style(s, id, style); });
+}
+
 void ContentsPanel::choose_colour() {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
@@ -390,6 +443,18 @@ void ContentsPanel::context_menu(const QPoint& at) {
                          [&](const site::Site& s) { return site::duplicate_item(s, id); });
     });
     menu.addAction(tr("Put into a group…"), this, [=, this] { choose_group(id); });
+    menu.addAction(tr("Date of the survey…"), this, [=, this] { choose_date(id); });
+    if (item->cloud->triangles()) {
+        menu.addAction(tr("Drape a picture of the ground…"), this, [=, this] { emit drape(id); });
+        menu.addAction(tr("Take the picture off"), this,
+                       [=, this] {
+                           document_->apply(
+                               tr("Take the picture off %1").arg(QString::fromStdString(item->name)),
+                               [&](const site::Site& s) { return site::set_drape(s, id, nullptr); });
+                       })
+            ->setEnabled(item->drape != nullptr);
+    }
+    menu.addAction(tr("Colour in classes…"), this, [=, this] { choose_classes(id); });
     menu.addAction(tr("Take off the list"), this, [=, this] {
         document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)),
                          [&](const site::Site& s) { return site::drop_item(s, id); });

@@ -31,6 +31,9 @@ class ContentsPanel : public QWidget {
     void fly_to_line(quint64 line);
     void edit_line(quint64 line);
     void select_inside(quint64 line);
+    void replace_inside(quint64 line);
+    void refused(const QString& why);
+    void drape(quint64 item);
 
   protected:
     bool eventFilter(QObject*, QEvent*) override;
@@ -43,6 +46,8 @@ class ContentsPanel : public QWidget {
     void line_menu(const site::LinePtr&, QTreeWidgetItem*, const QPoint&);
     void fill_look();
     void toggle_group(const QString&);
+    void choose_date(std::uint64_t item);
+    void choose_classes(std::uint64_t item);
     void choose_group(std::uint64_t item);
     void clicked(QTreeWidgetItem*, int column);
     void edit_look();

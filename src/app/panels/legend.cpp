@@ -65,12 +65,18 @@ void Legend::paintEvent(QPaintEvent*) {
                fontMetrics().elidedText(title_, Qt::ElideRight, kWidth - 14));
     const QRectF r = ramp();
     for (int y = static_cast<int>(r.top()); y < static_cast<int>(r.bottom()); ++y) {
-        const double t = (value_at(y + 0.5) - range_->lo) / (range_->hi - range_->lo) * 255;
+        const double t = range_->position(value_at(y + 0.5));
         const int k = static_cast<int>(std::clamp(t, 0.0, 255.0));
         const render::Rgb c = grey_            ? static_cast<render::Rgb>(k << 16 | k << 8 | k)
                               : range_->change ? render::change_colour(k)
                                                : render::height_colour(k);
         p.fillRect(QRectF(r.left(), y, r.width(), 1), QColor::fromRgb(c));
+    }
+    if (range_->classes.size() >= 2) {
+        p.setPen(QPen(QColor(18, 23, 30), 1));
+        for (const double v : range_->classes)
+            if (v > axis_lo_ && v < axis_hi_)
+                p.drawLine(QPointF(r.left(), y_of(v)), QPointF(r.right(), y_of(v)));
     }
     const int decimals = std::clamp(
         2 - static_cast<int>(std::floor(std::log10(std::max((range_->hi - range_->lo) / per_shown_, 1e-9)))),

@@ -14,11 +14,16 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/contours.h"
 #include "core/surface/clip.h"
+#include "render/scene.h"
 
 namespace pristine::app {
 namespace {
 
-enum BaseKind : int { kLevel, kLowest, kMean, kTriangulated, kOther };
+enum BaseKind : int { kLevel, kLowest, kMean, kTriangulated, kOther, kPlane };
+
+bool is_ground(const site::Item& item) {
+    return cloud::is_surface(*item.cloud) && !render::is_change_map(*item.cloud);
+}
 
 mesh::TriMesh shown_of(const site::Item& item) {
     return io::mesh_of(*item.cloud, ~*item.absent);
@@ -42,7 +47,7 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     base_ = new QComboBox(this);
     base_->setObjectName(QStringLiteral("measureBase"));
     base_->addItems({tr("a level"), tr("a level at the lowest rim"), tr("a level at the mean rim"),
-                     tr("the rim, triangulated"), tr("another surface")});
+                     tr("the rim, triangulated"), tr("another surface"), tr("a plane through a line")});
     base_->setToolTip(tr("What volumes are counted from"));
     form->addRow(tr("Volume from"), base_);
     level_ = new QDoubleSpinBox(this);
@@ -51,6 +56,11 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     level_->setDecimals(3);
     level_->setKeyboardTracking(false);
     form->addRow(tr("Level"), level_);
+    plane_ = new QComboBox(this);
+    plane_->setObjectName(QStringLiteral("measurePlane"));
+    plane_->setToolTip(
+        tr("The plane through the corners of this line: exactly for three, else the best one"));
+    form->addRow(tr("Through"), plane_);
     other_ = new QComboBox(this);
     other_->setObjectName(QStringLiteral("measureOther"));
     other_->setToolTip(tr("The earlier surface; the one in work is the later"));
@@ -96,7 +106,7 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     lines->addWidget(contours_);
     body()->addLayout(lines);
     body()->addStretch(1);
-    for (QComboBox* box : {base_, other_, within_})
+    for (QComboBox* box : {base_, other_, within_, plane_})
         connect(box, &QComboBox::activated, this, &MeasureCard::compute);
     connect(level_, &QDoubleSpinBox::valueChanged, this, [this] {
         if (!filling_) compute();
@@ -129,12 +139,21 @@ void MeasureCard::on_close() {
 
 void MeasureCard::fill_bases() {
     const quint64 other = other_->currentData().toULongLong(), within = within_->currentData().toULongLong();
+    const quint64 plane = plane_->currentData().toULongLong();
     other_->clear();
     within_->clear();
+    plane_->clear();
     within_->addItem(tr("everything"), quint64{0});
     for (const site::ItemPtr& i : document_->site()->items)
-        if (cloud::is_surface(*i->cloud) && i->id != document_->site()->active)
-            other_->addItem(QString::fromStdString(i->name), static_cast<quint64>(i->id));
+        if (is_ground(*i) && i->id != document_->site()->active)
+            other_->addItem(i->date.empty() ? QString::fromStdString(i->name)
+                                            : tr("%1, %2").arg(QString::fromStdString(i->name),
+                                                               QString::fromStdString(i->date)),
+                            static_cast<quint64>(i->id));
+    for (const site::LinePtr& l : document_->site()->lines)
+        if (l->points.size() >= 3)
+            plane_->addItem(QString::fromStdString(l->name), static_cast<quint64>(l->id));
+    if (const int at = plane_->findData(plane); at >= 0) plane_->setCurrentIndex(at);
     for (const site::LinePtr& l : document_->site()->lines)
         if (l->closed) within_->addItem(QString::fromStdString(l->name), static_cast<quint64>(l->id));
     if (const int at = other_->findData(other); at >= 0) other_->setCurrentIndex(at);
@@ -149,7 +168,7 @@ void MeasureCard::refresh() {
     const bool same = item && item->cloud == cloud_ && absent_ && *item->absent == *absent_ &&
                       (base_->currentIndex() != kOther || (other && other->absent == other_absent_));
     if (!same) {
-        if (item && item->cloud != cloud_ && cloud::is_surface(*item->cloud)) {
+        if (item && item->cloud != cloud_ && is_ground(*item)) {
             filling_ = true;
             level_->setValue(
                 Lengths(*document_->site()).shown(std::floor(item->cloud->robust_bounds().lo.z)));
@@ -169,15 +188,22 @@ void MeasureCard::compute() {
     const int base = base_->currentIndex();
     form_->labelForField(level_)->setVisible(base == kLevel);
     level_->setVisible(base == kLevel);
+    form_->labelForField(plane_)->setVisible(base == kPlane);
+    plane_->setVisible(base == kPlane);
     for (QWidget* w : std::initializer_list<QWidget*>{other_, band_, noise_, swap_, map_}) {
         w->setVisible(base == kOther);
         if (QWidget* label = form_->labelForField(w)) label->setVisible(base == kOther);
     }
-    if (!item || !cloud::is_surface(*item->cloud)) {
+    if (item && cloud::is_surface(*item->cloud) && !is_ground(*item) && figures_)
+        return state_->setText(tr("The map of a change is in work. Below are the figures of %1 as they were.")
+                                   .arg(QString::fromStdString(measured_)));
+    if (!item || !is_ground(*item)) {
         for (QPushButton* b : {swap_, map_, contours_}) b->setEnabled(false);
         now_->clear();
         volumes_->clear();
-        return state_->setText(tr("Take a surface in work: build one, or open one."));
+        return state_->setText(item && cloud::is_surface(*item->cloud)
+                                   ? tr("This is the map of a change: take one of its surfaces in work.")
+                                   : tr("Take a surface in work: build one, or open one."));
     }
     const site::ItemPtr other = s->item(other_->currentData().toULongLong());
     other_absent_ = other ? other->absent : nullptr;
@@ -187,7 +213,9 @@ void MeasureCard::compute() {
     const site::LinePtr line = s->line(within_->currentData().toULongLong());
     const double level = Lengths(*s).data(level_->value()), band = band_->in_data(),
                  noise = noise_->in_data();
-    const bool swapped = swapped_;
+    const site::LinePtr through = s->line(plane_->currentData().toULongLong());
+    // Dates say which is the later; Swap turns that round.
+    const bool swapped = is_swapped(*item, other.get());
     state_->setText(tr("Figures are out of date; computing…"));
     const auto result = std::make_shared<Figures>();
     const unsigned version = ++version_;
@@ -204,6 +232,10 @@ void MeasureCard::compute() {
                 mesh::TriMesh o = shown_of(*other);
                 if (line)
                     o = surface::clip(o, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+                result->later_date = swapped ? other->date : item->date;
+                result->earlier_date = swapped ? item->date : other->date;
+                if (result->later_date.empty() || result->earlier_date.empty())
+                    result->later_date = result->earlier_date = {};
                 if (swapped) std::swap(m, o);
                 measure::DifferenceOptions options{band, noise > 0 ? noise : measure::noise_of(o),
                                                    noise > 0 ? noise : measure::noise_of(m)};
@@ -213,6 +245,9 @@ void MeasureCard::compute() {
             } else if (base == kTriangulated) {
                 const measure::Difference d = measure::difference(measure::triangulated_rim(m), m, {}, p);
                 result->volumes = measure::Volumes{d.fill, d.cut, d.fill_area, d.cut_area};
+            } else if (base == kPlane) {
+                if (!through) return;
+                result->volumes = measure::volumes(m, measure::plane_of(through->points));
             } else {
                 const measure::Base from = base == kLevel    ? measure::level(level)
                                            : base == kLowest ? measure::lowest_of_rim(m)
@@ -220,9 +255,10 @@ void MeasureCard::compute() {
                 result->volumes = measure::volumes(m, from);
             }
         },
-        [this, version, result] {
+        [this, version, result, item] {
             if (version != version_) return;
             figures_ = result;
+            measured_ = item->name;
             fresh_ = true;
             say();
         },
@@ -232,11 +268,17 @@ void MeasureCard::compute() {
         true);
 }
 
+bool MeasureCard::is_swapped(const site::Item& item, const site::Item* other) const {
+    const bool earlier = other && !item.date.empty() && !other->date.empty() && item.date < other->date;
+    return earlier != swapped_;
+}
+
 void MeasureCard::say() {
     const Lengths l(*document_->site());
     const double a = std::pow(l.shown(1), 2), v = std::pow(l.shown(1), 3);
-    const auto area = [&](double x) { return QString::number(x * a, 'f', 2) + l.power(2); };
-    const auto volume = [&](double x) { return QString::number(x * v, 'f', 2) + l.power(3); };
+    const auto number = [](double x) { return QString::number(std::fabs(x) < 0.005 ? 0 : x, 'f', 2); };
+    const auto area = [&](double x) { return number(x * a) + l.power(2); };
+    const auto volume = [&](double x) { return number(x * v) + l.power(3); };
     const Figures& f = *figures_;
     const bool edited = f.now.plan_area != f.before.plan_area;
     const auto row = [&](const QString& title, const QString& now, const QString& before) {
@@ -257,12 +299,17 @@ void MeasureCard::say() {
     };
     if (f.difference) {
         const measure::Difference& d = *f.difference;
+        const QString dates = f.later_date.empty() ? QString()
+                                                   : tr("%1 minus %2. ")
+                                                         .arg(QString::fromStdString(f.later_date),
+                                                              QString::fromStdString(f.earlier_date));
         volumes_->setText(
-            tr("Later minus earlier: fill is material added.") + "<table>" + pair(tr("Cut"), volume(d.cut)) +
-            pair(tr("on"), area(d.cut_area)) + pair(tr("Fill"), volume(d.fill)) +
-            pair(tr("on"), area(d.fill_area)) + pair(tr("Net"), volume(d.net())) +
-            pair(tr("± (1 σ)"), volume(d.uncertainty)) + pair(tr("Unchanged"), area(d.unchanged_area)) +
-            pair(tr("By one only"), area(d.uncovered_area)) + "</table>" +
+            dates + tr("Later minus earlier: fill is material added.") + "<table>" +
+            pair(tr("Cut"), volume(d.cut)) + pair(tr("on"), area(d.cut_area)) +
+            pair(tr("Fill"), volume(d.fill)) + pair(tr("on"), area(d.fill_area)) +
+            pair(tr("Net"), volume(d.net())) + pair(tr("± (1 σ)"), volume(d.uncertainty)) +
+            pair(tr("Unchanged"), area(d.unchanged_area)) + pair(tr("By one only"), area(d.uncovered_area)) +
+            "</table>" +
             (noise_->value() > 0 ? tr("Noise %1 and %2, as given.") : tr("Noise %1 and %2, by plane fits."))
                 .arg(l.text(f.sigma_before, 1), l.text(f.sigma_after, 1)));
     } else if (f.volumes) {
@@ -272,7 +319,9 @@ void MeasureCard::say() {
                           pair(tr("on"), area(f.volumes->area_below)) + "</table>");
     } else {
         volumes_->setText(base_->currentIndex() == kOther ? tr("There is no other surface yet.")
-                                                          : tr("Nothing of the surface lies there."));
+                          : base_->currentIndex() == kPlane && plane_->count() == 0
+                              ? tr("Draw a line of three corners at least: the plane goes through them.")
+                              : tr("Nothing of the surface lies there."));
     }
 }
 
@@ -280,7 +329,7 @@ void MeasureCard::make_map() {
     const site::SitePtr s = document_->site();
     site::ItemPtr later = s->active_item(), earlier = s->item(other_->currentData().toULongLong());
     if (!later || !earlier) return;
-    if (swapped_) std::swap(later, earlier);
+    if (is_swapped(*later, earlier.get())) std::swap(later, earlier);
     const site::LinePtr line = s->line(within_->currentData().toULongLong());
     const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
     jobs_->start(
@@ -322,7 +371,7 @@ void MeasureCard::make_contours() {
     jobs_->start(
         tr("Drawing contours"),
         [=](Progress& p) { *lines = measure::contours(shown_of(*item), interval, p); },
-        [this, lines] {
+        [this, lines, interval] {
             if (lines->empty()) return emit said(tr("No level of this interval crosses the surface."));
             const Lengths l(*document_->site());
             document_->apply(tr("Contours"), [&](const site::Site& s) {
@@ -332,6 +381,9 @@ void MeasureCard::make_contours() {
                     line.name = tr("Contour %1").arg(l.number(c.level)).toStdString();
                     line.points = c.points;
                     line.closed = c.closed && c.points.size() > 2;
+                    // Every fifth is an index contour.
+                    line.thick = std::llround(c.level / interval) % 5 == 0;
+                    if (line.thick) line.label = l.number(c.level).toStdString();
                     made.push_back(std::move(line));
                 }
                 return site::put_lines(s, std::move(made));

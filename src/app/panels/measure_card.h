@@ -35,6 +35,7 @@ class MeasureCard : public SideCard {
         std::optional<measure::Volumes> volumes;
         std::optional<measure::Difference> difference;
         double sigma_before = 0, sigma_after = 0;
+        std::string later_date, earlier_date;  ///< of the difference; empty when one has none
     };
     /// Null while they are computed, or there is no surface.
     const Figures* figures() const { return fresh_ ? figures_.get() : nullptr; }
@@ -48,11 +49,12 @@ class MeasureCard : public SideCard {
     void fill_bases();
     void compute();
     void say();
+    bool is_swapped(const site::Item&, const site::Item* other) const;
     void make_map();
     void make_contours();
     Document* document_;
     Jobs* jobs_;
-    QComboBox *base_, *other_, *within_;
+    QComboBox *base_, *other_, *within_, *plane_;
     QDoubleSpinBox* level_;
     LengthBox *band_, *noise_, *interval_;
     QLabel *now_, *volumes_, *state_;
@@ -63,6 +65,7 @@ class MeasureCard : public SideCard {
     std::shared_ptr<const cloud::PointCloud> cloud_;
     site::SetPtr absent_, other_absent_;
     std::shared_ptr<const Figures> figures_;
+    std::string measured_;  // whose they are
 };
 
 }  // namespace pristine::app

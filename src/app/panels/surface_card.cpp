@@ -2,6 +2,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QFormLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -40,7 +41,7 @@ QString told(const surface::BuildReport& r, std::size_t triangles) {
     if (r.breakline_segments > 0)
         text += " " + SurfaceCard::tr("%1 edges follow lines.").arg(grouped(r.breakline_segments));
     if (!r.crossings.empty())
-        text += " " + SurfaceCard::tr("Lines cross at %n place(s); the mean height holds there.", "",
+        text += " " + SurfaceCard::tr("Lines cross at %n place(s); one height holds there.", "",
                                       static_cast<int>(r.crossings.size()));
     if (r.beyond_limits > 0)
         text += " " + SurfaceCard::tr("%1 triangles were beyond the limits.").arg(grouped(r.beyond_limits));
@@ -72,11 +73,28 @@ SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
                   0);
     thin_->setSpecialValueText(tr("all points"));
     for (LengthBox* box : {longest_, rim_}) box->setSpecialValueText(tr("no limit"));
+    angle_ = new QDoubleSpinBox(this);
+    angle_->setObjectName(QStringLiteral("surfaceAngle"));
+    angle_->setAccessibleName(tr("Rim angle"));
+    angle_->setToolTip(tr(
+        "From the rim inwards, triangles go while the angle opposite their edge at the rim is larger; 0: no "
+        "limit"));
+    angle_->setRange(0, 180);
+    angle_->setDecimals(1);
+    angle_->setSuffix(QStringLiteral("°"));
+    angle_->setSpecialValueText(tr("no limit"));
+    form->addRow(tr("Rim angle"), angle_);
     duplicates_ = new QComboBox(this);
     duplicates_->setObjectName(QStringLiteral("surfaceDuplicates"));
     duplicates_->addItems({tr("the first"), tr("their mean"), tr("the highest"), tr("the lowest")});
     duplicates_->setToolTip(tr("Which height holds where several points lie in one place in plan"));
     form->addRow(tr("Doubled: takes"), duplicates_);
+    crossings_ = new QComboBox(this);
+    crossings_->setObjectName(QStringLiteral("surfaceCrossings"));
+    crossings_->addItems({tr("their mean"), tr("the upper in the list"), tr("the lower in the list"),
+                          tr("the highest"), tr("the lowest")});
+    crossings_->setToolTip(tr("Which height holds where two lines cross at different heights"));
+    form->addRow(tr("Crossing: takes"), crossings_);
     body()->addLayout(form);
     const auto box = [&](const char* name, const QString& text, const QString& help) {
         auto* b = new QCheckBox(text, this);
@@ -126,6 +144,8 @@ void SurfaceCard::take_source() {
     longest_->setValue(lengths.shown(d.limits.longest_edge));
     rim_->setValue(lengths.shown(d.limits.rim_edge));
     duplicates_->setCurrentIndex(static_cast<int>(d.duplicates));
+    crossings_->setCurrentIndex(static_cast<int>(d.crossings));
+    angle_->setValue(d.limits.rim_angle);
     whole_->setChecked(d.boundary_edges == surface::Edges::Whole);
     const auto holds = [](const std::vector<std::uint64_t>& ids, std::uint64_t id) {
         return std::find(ids.begin(), ids.end(), id) != ids.end();
@@ -160,11 +180,17 @@ void SurfaceCard::refresh() {
     for (const site::LinePtr& l : document_->site()->lines) shown += l->visible;
     if (shown != static_cast<std::size_t>(lines_->topLevelItemCount())) fill_lines();
     const site::ItemPtr item = document_->site()->active_item();
-    const bool points = item && !item->cloud->triangles(), again = item && item->source;
+    const bool points = item && !item->cloud->triangles(), again = item && cloud::is_surface(*item->cloud);
+    const bool given = again && (!item->source || !item->source->definition.given.triangles.empty());
+    for (QWidget* w : std::initializer_list<QWidget*>{longest_, rim_, angle_, duplicates_, crossings_})
+        w->setEnabled(!given);
     build_->setEnabled(points || again);
     build_->setText(again ? tr("Build again") : tr("Build the surface"));
     thin_->setEnabled(!again);
     if (again) {
+        if (given)
+            return state_->setText(
+                tr("Its triangles came from a file and are kept; boundaries and replaced parts count."));
         state_->setText(site::with_lines_of(*item->source, *document_->site())
                             ? tr("Out of date: lines that it follows have moved since it was built.")
                             : tr("From %1 points. What was removed stays removed.")
@@ -202,14 +228,16 @@ void SurfaceCard::take_lines(site::SurfaceSource& source) const {
 void SurfaceCard::build() {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
-    auto source = item->source ? std::make_shared<site::SurfaceSource>(*item->source)
-                               : std::make_shared<site::SurfaceSource>();
+    const bool again = cloud::is_surface(*item->cloud);
+    auto source = again ? std::make_shared<site::SurfaceSource>(*site::source_of(*item))
+                        : std::make_shared<site::SurfaceSource>();
     surface::Definition& d = source->definition;
     d.duplicates = static_cast<surface::Duplicates>(duplicates_->currentIndex());
-    d.limits = {longest_->in_data(), rim_->in_data(), 0};
+    d.crossings = static_cast<surface::Crossings>(crossings_->currentIndex());
+    d.limits = {longest_->in_data(), rim_->in_data(), angle_->value()};
     d.boundary_edges = whole_->isChecked() ? surface::Edges::Whole : surface::Edges::Exact;
     take_lines(*source);
-    if (item->source) return build_again(item->id, source, tr("Build the surface again"));
+    if (again) return build_again(item->id, source, tr("Build the surface again"));
     build_new(source);
 }
 

@@ -7,6 +7,7 @@
 #include "core/site/surface_source.h"
 
 class QCheckBox;
+class QDoubleSpinBox;
 class QComboBox;
 class QLabel;
 class QPushButton;
@@ -41,7 +42,8 @@ class SurfaceCard : public SideCard {
     QCheckBox* whole_;
     QTreeWidget*
         lines_;  // each line that is shown: whether triangles follow it, whether the surface ends there
-    QComboBox* duplicates_;
+    QComboBox *duplicates_, *crossings_;
+    QDoubleSpinBox* angle_;
     QLabel* state_;
     QPushButton* build_;
 };

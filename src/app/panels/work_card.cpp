@@ -1,6 +1,7 @@
 #include "app/panels/work_card.h"
 
 #include <QButtonGroup>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
@@ -102,6 +103,7 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
                                {tr("Everything inside the fence, near and far"),
                                 tr("Only what can be seen in this view; what lies behind it stays")},
                                depth_, this));
+    add_triangle_settings(layout);
     auto* reason_row = new QHBoxLayout;
     reason_row->addWidget(new QLabel(tr("Reason"), this));
     reason_ = new QComboBox(this);
@@ -163,6 +165,24 @@ void WorkCard::add_plane_settings(QVBoxLayout* layout) {
     connect(side_, &QButtonGroup::idClicked, this, &WorkCard::plane_changed);
 }
 
+void WorkCard::add_triangle_settings(QVBoxLayout* layout) {
+    triangle_settings_ = new QWidget(this);
+    auto* rows = new QVBoxLayout(triangle_settings_);
+    rows->setContentsMargins(0, 0, 0, 0);
+    triangles_ = new QButtonGroup(this);
+    rows->addLayout(segments(
+        tr("Takes"), QStringLiteral("triangles"), {tr("Middle in"), tr("Touched"), tr("Whole")},
+        {tr("Triangles whose middle lies in the shape"), tr("Triangles that lie in the shape with any part"),
+         tr("Triangles that lie in the shape wholly")},
+        triangles_, triangle_settings_));
+    towards_ = new QCheckBox(tr("Only what faces the view"), triangle_settings_);
+    towards_->setObjectName(QStringLiteral("towardsOnly"));
+    towards_->setToolTip(tr("Triangles whose back is turned to the view are left alone"));
+    rows->addWidget(towards_);
+    triangle_settings_->hide();
+    layout->addWidget(triangle_settings_);
+}
+
 void WorkCard::add_growth(QVBoxLayout* layout) {
     const auto button = [this](QHBoxLayout* row, const char* name, const QString& text, const char* id,
                                const QString& tip) {
@@ -174,7 +194,8 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
         row->addWidget(b);
     };
     auto* first = new QHBoxLayout;
-    first->addWidget(new QLabel(tr("Step"), this));
+    step_title_ = new QLabel(tr("Step"), this);
+    first->addWidget(step_title_);
     first->addStretch(1);
     reach_ = number("reach", tr("Step of growing, shrinking and connecting"), 0.05, 0.001, 100);
     first->addWidget(reach_);
@@ -186,6 +207,16 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
     tolerance_->setPrefix(tr("colour ± "));
     tolerance_->setValue(20);
     first->addWidget(tolerance_);
+    crease_ = new QDoubleSpinBox(this);
+    crease_->setObjectName(QStringLiteral("crease"));
+    crease_->setAccessibleName(tr("How far triangles side by side may turn that count as alike"));
+    crease_->setToolTip(crease_->accessibleName());
+    crease_->setRange(0.1, 180);
+    crease_->setDecimals(1);
+    crease_->setSuffix(QStringLiteral("°"));
+    crease_->setValue(20);
+    crease_->hide();
+    first->addWidget(crease_);
     layout->addLayout(first);
     auto* second = new QHBoxLayout;
     second->setSpacing(0);
@@ -198,7 +229,9 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
     button(second, "similarButton", tr("Alike"), "select.similar",
            tr("The same, but only over similar colours"));
     layout->addLayout(second);
-    auto* third = new QHBoxLayout;
+    ground_settings_ = new QWidget(this);
+    auto* third = new QHBoxLayout(ground_settings_);
+    third->setContentsMargins(0, 0, 0, 0);
     third->addWidget(new QLabel(tr("Ground"), this));
     margin_ = number("groundMargin", tr("The ground guard protects this much above the ground"), 0.05, 0, 10);
     third->addStretch(1);
@@ -206,7 +239,7 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
     third->setSpacing(4);
     button(third, "groundButton", tr("Guard"), "decide.guard_ground",
            tr("Protects ground and floors, up to this margin above them, from every tool"));
-    layout->addLayout(third);
+    layout->addWidget(ground_settings_);
 }
 
 double WorkCard::reach() const {
@@ -214,6 +247,15 @@ double WorkCard::reach() const {
 }
 int WorkCard::colour_tolerance() const {
     return tolerance_->value();
+}
+select::Reach WorkCard::reach_of() const {
+    return static_cast<select::Reach>(triangles_->checkedId());
+}
+bool WorkCard::towards_only() const {
+    return towards_->isChecked();
+}
+double WorkCard::crease_deg() const {
+    return crease_->value();
 }
 double WorkCard::ground_margin() const {
     return margin_->in_data();
@@ -259,6 +301,14 @@ QString WorkCard::reason() const {
 void WorkCard::refresh() {
     const Document::Numbers& n = document_->numbers();
     const Lengths lengths(*document_->site());
+    const site::ItemPtr item = document_->site()->active_item();
+    const bool triangles = item && item->cloud->triangles();
+    triangle_settings_->setVisible(triangles);
+    crease_->setVisible(triangles);
+    ground_settings_->setVisible(!triangles);
+    reach_->setVisible(!triangles);
+    tolerance_->setVisible(!triangles);
+    step_title_->setText(triangles ? tr("A ring; alike up to") : tr("Step"));
     for (LengthBox* box : {reach_, margin_, offset_}) box->set_lengths(lengths);
     const bool show = n.ready && !n.detail.above_ground.empty();
     histogram_->setVisible(show);

@@ -5,9 +5,12 @@
 #include <QWidget>
 
 #include "app/panels/lengths.h"
+#include "core/select/reach.h"
 #include "core/site/site.h"
 
 class QLabel;
+class QCheckBox;
+class QDoubleSpinBox;
 class QButtonGroup;
 class QPushButton;
 class QComboBox;
@@ -54,6 +57,12 @@ class WorkCard : public QWidget {
     /// How far colours may differ that count as alike, 0 to 255 a channel.
     int colour_tolerance() const;
     void show_plane_settings(bool);
+    /// When a shape takes a triangle.
+    select::Reach reach_of() const;
+    /// Only triangles that face the eye.
+    bool towards_only() const;
+    /// Over edges that turn by no more than this, triangles count as alike.
+    double crease_deg() const;
     /// What was picked, as lines of text; empty: nothing.
     void set_picked(const QString& text);
     QString picked() const;
@@ -67,12 +76,19 @@ class WorkCard : public QWidget {
     LengthBox* number(const char* name, const QString& what, double value, double least, double most);
     void add_plane_settings(class QVBoxLayout*);
     void add_growth(class QVBoxLayout*);
+    void add_triangle_settings(class QVBoxLayout*);
     Document* document_;
     QLabel *title_, *hint_, *histogram_title_;
     QButtonGroup *combine_, *depth_;
     QComboBox* reason_;
     class QSpinBox* tolerance_;
     LengthBox *reach_, *margin_, *offset_;
+    QButtonGroup* triangles_;
+    QCheckBox* towards_;
+    QDoubleSpinBox* crease_;
+    QWidget* triangle_settings_;
+    QWidget* ground_settings_;
+    QLabel* step_title_;
     QWidget* plane_settings_;
     QButtonGroup* side_;
     QLabel* picked_;

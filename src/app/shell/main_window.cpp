@@ -20,6 +20,7 @@
 
 #include "app/panels/contents_panel.h"
 #include "app/panels/decision_bar.h"
+#include "app/panels/epoch_pane.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/measure_card.h"
@@ -88,6 +89,8 @@ void MainWindow::build_layout() {
     split->addWidget(panorama_);
     profile_ = new ProfilePane(document_, jobs_, this);
     split->addWidget(profile_);
+    epochs_ = new EpochPane(document_, jobs_, this);
+    split->addWidget(epochs_);
     split->setSizes({420, 240, 240, 240});
     columns->addWidget(split, 1);
     columns->addWidget(card_);
@@ -281,6 +284,7 @@ void MainWindow::connect_parts() {
     connect(objects_, &ObjectsCard::chosen, this, &MainWindow::select_objects);
     connect(objects_, &ObjectsCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
     connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
@@ -291,6 +295,9 @@ void MainWindow::connect_parts() {
     connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
     connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
     connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);
+    connect(contents_, &ContentsPanel::replace_inside, this, &MainWindow::replace_inside);
+    connect(contents_, &ContentsPanel::drape, this, &MainWindow::choose_drape);
+    connect(contents_, &ContentsPanel::refused, this, &MainWindow::say_refused);
     connect(contents_, &ContentsPanel::fly_to_line, this, &MainWindow::fly_to_line);
     connect(ledger_, &LedgerStrip::hovered, this, [this](quint64 id) { set_ghosts(id); });
     connect(ledger_, &LedgerStrip::fly_to, this, [this](quint64 id) { fly_to_entry(id); });

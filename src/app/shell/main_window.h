@@ -28,6 +28,7 @@ class Notice;
 class PanoramaPane;
 class SectionPane;
 class ProfilePane;
+class EpochPane;
 class SideCard;
 class StatusLine;
 class WorkCard;
@@ -39,6 +40,8 @@ class MainWindow : public QMainWindow {
     ~MainWindow() override;
 
     /// Scans are added; a project replaces what is open.
+    /// Drapes a picture of the ground on an item.
+    void drape(std::uint64_t item, const std::filesystem::path& picture);
     void open_files(const std::vector<std::filesystem::path>&);
     /// Offers drafts that a crash left behind, if there are any.
     void offer_drafts();
@@ -82,7 +85,8 @@ class MainWindow : public QMainWindow {
         Section,
         Line,
         Pick,
-        Clip
+        Clip,
+        Across
     };
 
     // main_window_commands.cpp
@@ -159,6 +163,13 @@ class MainWindow : public QMainWindow {
     void fly_to_line(std::uint64_t id);
     void select_inside_lines(std::uint64_t only = 0);
     void pick(Stage*, const SpaceShape&);
+    select::FenceOptions fence_options() const;
+    void select_edge(Stage*, const select::Fence&, Qt::KeyboardModifiers);
+    void select_round_rim();
+    void replace_inside(std::uint64_t line);
+    void choose_drape(std::uint64_t item);
+    std::uint64_t outline_in_work() const;
+    const std::vector<std::vector<Vec3>>& arrows_now();
     // main_window_selection.cpp
     void add_more_select_commands();
     void add_more_decide_commands();
@@ -226,6 +237,7 @@ class MainWindow : public QMainWindow {
     class ObjectsCard* objects_ = nullptr;
     class TunnelCard* tunnel_ = nullptr;
     ProfilePane* profile_ = nullptr;
+    EpochPane* epochs_ = nullptr;
     class SurfaceCard* surface_ = nullptr;
     class MeasureCard* measure_ = nullptr;
     std::vector<SideCard*> cards_;               // of which one at most is open
@@ -235,6 +247,9 @@ class MainWindow : public QMainWindow {
     struct Stroke;
     std::shared_ptr<Stroke> stroke_;
     std::optional<Vec3> last_pick_;
+    bool slope_arrows_ = false;
+    site::SetPtr arrows_of_;
+    std::vector<std::vector<Vec3>> arrows_;
     bool wipe_ = false;              // before and after
     bool ghosts_shown_ = false;      // of everything that is out
     bool closing_ = false;           // as soon as everything is on the disk

@@ -6,6 +6,7 @@
 #include <QMenu>
 #include <QSettings>
 
+#include "app/panels/epoch_pane.h"
 #include "app/panels/lengths.h"
 #include "app/panels/measure_card.h"
 #include "app/panels/objects_card.h"
@@ -20,9 +21,11 @@
 #include "app/shell/theme.h"
 #include "app/tools/solid_tool.h"
 #include "core/base/units.h"
+#include "core/cloud/triangles.h"
 #include "core/io/fence_file.h"
 #include "core/select/ground.h"
 #include "core/select/growth.h"
+#include "core/select/triangle_growth.h"
 
 namespace pristine::app {
 
@@ -98,10 +101,11 @@ void MainWindow::choose_lines() {
 }
 
 void MainWindow::select_lines(const std::filesystem::path& file) {
-    select_shape(tr("The lines"), stage_, {},
-                 [file](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-                     return select::plan_fence(c, io::read_rings(file), e, p);
-                 });
+    select_shape(
+        tr("The lines"), stage_, {},
+        [file, how = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+            return select::plan_fence(c, io::read_rings(file), e, p, how);
+        });
 }
 
 void MainWindow::use_clip(const site::ClipBox& clip) {
@@ -175,11 +179,12 @@ void MainWindow::add_more_select_commands() {
         });
     add(
         "select.grow", tr("Grow by one step"),
-        tr("Adds what lies within one step of the selection; the work card has the step"),
+        tr("Adds what lies within one step of the selection (the work card has it), or the next ring of "
+           "triangles; hold the key to go on"),
         QKeySequence(Qt::Key_BracketRight), tr("-Select"),
         [this] {
             grow(tr("Grow"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
-                return select::grown(c, s, e, d, p);
+                return c.triangles() ? select::grown_by_ring(c, s, e, p) : select::grown(c, s, e, d, p);
             });
         },
         selected);
@@ -189,7 +194,7 @@ void MainWindow::add_more_select_commands() {
         QKeySequence(Qt::Key_BracketLeft), tr("Select"),
         [this] {
             grow(tr("Shrink"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
-                return select::shrunk(c, s, e, d, p);
+                return c.triangles() ? select::shrunk_by_ring(c, s, e, p) : select::shrunk(c, s, e, d, p);
             });
         },
         selected);
@@ -199,21 +204,34 @@ void MainWindow::add_more_select_commands() {
         tr("Select"),
         [this] {
             grow(tr("Connected"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
-                return select::connected(c, s, e, {d, -1}, p);
+                return c.triangles() ? select::connected_triangles(c, s, e, 180, p)
+                                     : select::connected(c, s, e, {d, -1}, p);
             });
         },
         selected);
     add(
-        "select.similar", tr("Everything connected of like colour"),
-        tr("The same, but only from point to point of similar colour"), QKeySequence(Qt::SHIFT | Qt::Key_C),
-        tr("Select"),
+        "select.similar", tr("Everything connected that is alike"),
+        tr("The same, but only from point to point of similar colour, or from triangle to triangle over "
+           "edges "
+           "that turn by no more than the angle of the work card"),
+        QKeySequence(Qt::SHIFT | Qt::Key_C), tr("Select"),
         [this] {
-            grow(tr("Alike"),
-                 [d = card_->reach(), t = card_->colour_tolerance()](auto& c, auto& s, auto& e, Progress& p) {
-                     return select::connected(c, s, e, {d, t}, p);
-                 });
+            grow(tr("Alike"), [d = card_->reach(), t = card_->colour_tolerance(),
+                               crease = card_->crease_deg()](auto& c, auto& s, auto& e, Progress& p) {
+                return c.triangles() ? select::connected_triangles(c, s, e, crease, p)
+                                     : select::connected(c, s, e, {d, t}, p);
+            });
         },
         selected);
+    add(
+        "select.rim", tr("Round the nearest rim"),
+        tr("Adds every triangle round the hole, or along the outer rim, that is nearest to the selection"),
+        QKeySequence(Qt::SHIFT | Qt::Key_BracketRight), tr("Select"), [this] { select_round_rim(); },
+        [this] {
+            const site::ItemPtr item = document_->site()->active_item();
+            if (item && !item->cloud->triangles()) return tr("Take a surface or a mesh in work.");
+            return needs_selection();
+        });
     add(
         "select.lines", tr("Inside closed lines of a file…"),
         tr("Selects what lies inside the lines in plan: GeoJSON, Shapefile, GeoPackage, DXF, LandXML, or "
@@ -278,6 +296,18 @@ void MainWindow::add_more_select_commands() {
          [this] { return profile_ && profile_->is_open(); },
          {}});
     add(
+        "tools.replace_part", tr("Replace a part of the surface"),
+        tr("Drops what lies inside the closed line in work (else the closed line drawn last) and "
+           "triangulates "
+           "there anew, along the other lines that are shown inside it; the rest of the surface stays as it "
+           "is"),
+        {}, tr("Tools"), [this] { replace_inside(outline_in_work()); },
+        [this] {
+            const site::ItemPtr item = document_->site()->active_item();
+            if (!item || !cloud::is_surface(*item->cloud)) return tr("Take a surface in work first.");
+            return outline_in_work() != 0 ? QString() : tr("Draw a closed line round the part first.");
+        });
+    add(
         "tools.line_round", tr("Line round the surface"),
         tr("The rims of the surface as it is shown, as line objects that lie on it; each can bound the next "
            "build"),
@@ -286,6 +316,40 @@ void MainWindow::add_more_select_commands() {
             const site::ItemPtr item = document_->site()->active_item();
             return item && item->cloud->triangles() ? QString() : tr("Take a surface in work first.");
         });
+    commands_.add({"view.slope_arrows",
+                   tr("Slope arrows"),
+                   tr("Arrows down the slope of the surface in work, longer where it is steeper"),
+                   "",
+                   QKeySequence(),
+                   tr("View"),
+                   [this] {
+                       slope_arrows_ = !slope_arrows_;
+                       follow_lines();
+                       commands_.refresh();
+                   },
+                   [this] {
+                       const site::ItemPtr item = document_->site()->active_item();
+                       return item && cloud::is_surface(*item->cloud) ? QString()
+                                                                      : tr("Take a surface in work first.");
+                   },
+                   [this] { return slope_arrows_; },
+                   {}});
+    commands_.add({"view.volumes",
+                   tr("Volumes by date"),
+                   tr("Every surface with a date: its volume above a level, or its cut and fill against the "
+                      "one before, "
+                      "as a chart and a table"),
+                   "",
+                   QKeySequence(),
+                   tr("View"),
+                   [this] { epochs_->is_open() ? epochs_->close_pane() : epochs_->open(); },
+                   [this] {
+                       for (const site::ItemPtr& i : document_->site()->items)
+                           if (!i->date.empty() && cloud::is_surface(*i->cloud)) return QString();
+                       return tr("Give surfaces a date first: right click in the contents.");
+                   },
+                   [this] { return epochs_ && epochs_->is_open(); },
+                   {}});
     commands_.add(
         {"tools.measure",
          tr("Measure board…"),

@@ -14,10 +14,15 @@
 #include "app/shell/theme.h"
 #include "app/tools/line_tool.h"
 #include "app/tools/solid_tool.h"
+#include "core/cloud/triangles.h"
+#include "core/io/grid/orthophoto_reader.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_cloud.h"
+#include "core/measure/contours.h"
 #include "core/select/fence.h"
 #include "core/select/solid.h"
+#include "core/select/triangle_growth.h"
+#include "core/select/triangle_solid.h"
 #include "core/site/surface_source.h"
 #include "render/renderer.h"
 
@@ -55,15 +60,15 @@ QString spoken(Solid::Kind kind) {
 }
 
 // What a solid takes. `by`: of a plane, how far from it a point must lie.
-ElementSet taken(const Solid& s, double by, bool below, const cloud::PointCloud& c, const ElementSet& e,
-                 Progress& p) {
+ElementSet taken(const Solid& s, double by, bool below, select::Reach reach, const cloud::PointCloud& c,
+                 const ElementSet& e, Progress& p) {
     switch (s.kind) {
         case Solid::Kind::Ball:
-            return select::in_ball(c, s.centre, s.radius, e, p);
+            return select::in_ball(c, s.centre, s.radius, e, reach, p);
         case Solid::Kind::Cylinder:
-            return select::in_cylinder(c, s.centre.x, s.centre.y, s.radius, s.bottom, s.top, e, p);
+            return select::in_cylinder(c, s.centre.x, s.centre.y, s.radius, s.bottom, s.top, e, reach, p);
         case Solid::Kind::Box:
-            return select::inside(c, select::half_spaces(s.box()), e, p);
+            return select::inside(c, select::half_spaces(s.box()), e, reach, p);
         case Solid::Kind::Plane:
             break;
     }
@@ -71,7 +76,7 @@ ElementSet taken(const Solid& s, double by, bool below, const cloud::PointCloud&
     const double o = dot(s.normal, s.centre);
     return select::inside(
         c, {below ? select::HalfSpace{s.normal, o - by} : select::HalfSpace{s.normal * -1.0, -(o + by)}}, e,
-        p);
+        reach, p);
 }
 
 }  // namespace
@@ -160,8 +165,8 @@ void MainWindow::select_solid(Stage* stage, const Solid& solid, site::Combine co
     const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
     jobs_->start(
         tr("Selecting"),
-        [=, by = card_->plane_offset(), below = card_->below_plane()](Progress& p) {
-            *set = taken(solid, by, below, *item->cloud, *reach, p);
+        [=, by = card_->plane_offset(), below = card_->below_plane(), how = card_->reach_of()](Progress& p) {
+            *set = taken(solid, by, below, how, *item->cloud, *reach, p);
         },
         [this, set, item, solid, combine, before, stage] {
             finish_selecting(item, *set, combine,
@@ -279,6 +284,77 @@ void MainWindow::drop_points() {
     surface_->build_again(item->id, source, tr("Drop %n point(s)", "", static_cast<int>(count)));
 }
 
+// Round the hole, or the outer rim, that is nearest to the selection.
+void MainWindow::select_round_rim() {
+    grow(tr("Round the rim"),
+         [](const cloud::PointCloud& c, const ElementSet& s, const ElementSet& e, Progress& p) {
+             ElementSet all = s;
+             std::uint64_t first = s.size();
+             for (std::size_t page = 0; page < s.page_count() && first == s.size(); ++page)
+                 s.for_each_in_page(page, [&](std::size_t i) {
+                     first = std::min<std::uint64_t>(first, page * kPageSize + i);
+                 });
+             return first < s.size() ? all | select::round_rim(c, first, e, p) : all;
+         });
+}
+
+void MainWindow::choose_drape(std::uint64_t item) {
+    const QString file = QFileDialog::getOpenFileName(
+        this, tr("Picture of the ground"), QSettings().value("folder").toString(),
+        tr("Pictures with a place (*.tif *.tiff *.jp2 *.png *.jpg);;All files (*)"));
+    if (!file.isEmpty()) drape(item, file.toStdString());
+}
+
+void MainWindow::drape(std::uint64_t item, const std::filesystem::path& file) {
+    const auto picture = std::make_shared<std::shared_ptr<const surface::Orthophoto>>();
+    jobs_->start(
+        tr("Reading the picture"), [=](Progress& p) { *picture = io::read_orthophoto(file, 50'000'000, p); },
+        [this, picture, item, file] {
+            document_->apply(tr("Drape %1").arg(QString::fromStdString(file.filename().string())),
+                             [&](const site::Site& s) { return site::set_drape(s, item, *picture); });
+        },
+        [this](const QString& why) { say_refused(why); });
+}
+
+// Of the surface in work; made anew only when what is shown of it changed.
+const std::vector<std::vector<Vec3>>& MainWindow::arrows_now() {
+    const site::ItemPtr item = document_->site()->active_item();
+    const bool surface = item && item->visible && cloud::is_surface(*item->cloud);
+    const site::SetPtr absent = surface ? item->absent : nullptr;
+    if (absent != arrows_of_) {
+        arrows_of_ = absent;
+        arrows_ = absent ? measure::slope_arrows(io::mesh_of(*item->cloud, ~*absent), 600)
+                         : std::vector<std::vector<Vec3>>();
+    }
+    return arrows_;
+}
+
+std::uint64_t MainWindow::outline_in_work() const {
+    const site::SitePtr s = document_->site();
+    if (const site::LinePtr l = s->line(line_in_work_); l && l->closed) return l->id;
+    for (auto l = s->lines.rbegin(); l != s->lines.rend(); ++l)
+        if ((*l)->closed && (*l)->visible) return (*l)->id;
+    return 0;
+}
+
+// The closed line is the outline; what else is shown inside it becomes lines that the new triangles follow.
+void MainWindow::replace_inside(std::uint64_t id) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const site::LinePtr outline = s->line(id);
+    if (!item || !outline) return;
+    std::vector<site::LinePtr> lines;
+    for (const site::LinePtr& l : s->lines)
+        if (l->visible && l->id != id) lines.push_back(l);
+    try {
+        const site::SourcePtr source = site::with_patch(*site::source_of(*item), *outline, lines);
+        const auto along = static_cast<int>(source->definition.patches.back().lines.size());
+        surface_->build_again(item->id, source, tr("Replace a part along %n line(s)", "", along));
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
 void MainWindow::edit_line(std::uint64_t id) {
     line_in_work_ = id;
     take_tool(Hand::Line);
@@ -292,15 +368,17 @@ void MainWindow::follow_lines() {
         if (auto* tool = dynamic_cast<LineTool*>(t); tool && !tool->begun())
             tool->set_line(in_work ? std::optional(DrawnLine{in_work->id, in_work->points, in_work->closed})
                                    : std::nullopt);
-    std::vector<std::vector<Vec3>> shown;
+    std::vector<Stage::Guide> shown;
     for (const site::LinePtr& l : s->lines) {
         if (!l->visible || l == in_work) continue;
-        shown.push_back(l->points);
-        if (l->closed) shown.back().push_back(l->points.front());
+        shown.push_back({l->points, QString::fromStdString(l->label), l->thick});
+        if (l->closed) shown.back().points.push_back(l->points.front());
     }
     section_->stage().set_guides(shown);
-    if (section_->is_open()) shown.push_back(section_->outline());
-    for (auto& l : rule_->limit_lines()) shown.push_back(std::move(l));
+    if (section_->is_open()) shown.push_back({section_->outline()});
+    for (auto& l : rule_->limit_lines()) shown.push_back({std::move(l)});
+    if (slope_arrows_)
+        for (const auto& l : arrows_now()) shown.push_back({l});
     stage_->set_guides(std::move(shown));
 }
 
@@ -349,10 +427,11 @@ void MainWindow::select_inside_lines(std::uint64_t only) {
     if (rings.empty())
         return say_refused(only != 0 ? tr("This line is open: nothing is inside it.")
                                      : tr("No closed line is shown: draw one, or add lines from a file."));
-    select_shape(tr("The lines"), stage_, {},
-                 [rings](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-                     return select::plan_fence(c, rings, e, p);
-                 });
+    select_shape(
+        tr("The lines"), stage_, {},
+        [rings, how = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+            return select::plan_fence(c, rings, e, p, how);
+        });
 }
 
 void MainWindow::pick(Stage* stage, const SpaceShape& shape) {

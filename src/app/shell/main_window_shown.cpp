@@ -22,6 +22,7 @@
 
 #include "app/panels/contents_panel.h"
 #include "app/panels/decision_bar.h"
+#include "app/panels/epoch_pane.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
@@ -47,6 +48,7 @@ void MainWindow::refresh() {
     follow_solid();
     for (SideCard* card : cards_) card->refresh();
     profile_->refresh();
+    epochs_->refresh();
     follow_lines();
     contents_->refresh();
     ledger_->refresh();

@@ -14,7 +14,10 @@
 #include "app/tools/path_tools.h"
 #include "app/tools/solid_tool.h"
 #include "app/tools/space_tools.h"
+#include "core/cloud/triangles.h"
 #include "core/select/solid.h"
+#include "core/select/triangle_fence.h"
+#include "core/select/triangle_solid.h"
 #include "render/renderer.h"
 
 namespace pristine::app {
@@ -67,6 +70,8 @@ std::unique_ptr<Tool> MainWindow::make_tool(Hand hand) {
             return std::make_unique<PointsTool>(Kind::Pick, 1);
         case Hand::Clip:
             return solid(nullptr);
+        case Hand::Across:
+            return std::make_unique<AcrossTool>();
     }
     return nullptr;
 }
@@ -113,6 +118,10 @@ void MainWindow::add_tool_commands() {
          {},
          Hand::Circle,
          false},
+        {"select.across", tr("Line across triangles"),
+         tr("Press, draw a line, release: selects the triangles that it crosses. A click at an edge takes "
+            "the triangles on both sides of it"),
+         "across", Qt::Key_X, Qt::ShiftModifier, Hand::Across, false},
         {"select.brush",
          tr("Disc brush"),
          tr("Paint over the view; Ctrl+wheel sizes the disc"),
@@ -302,10 +311,13 @@ void MainWindow::close_fence(Stage* stage, const select::Fence& fence, Qt::Keybo
     const auto set = std::make_shared<ElementSet>();
     const auto scene = std::make_shared<const render::Scene>(stage->scene());
     const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
+    const bool across = hand_ == Hand::Across;
+    if (across && !item->cloud->triangles())
+        return say_refused(tr("A line crosses triangles; the item in work is made of points. Take a fence."));
+    if (across && fence.corners.size() < 2) return select_edge(stage, fence, modifiers);
     jobs_->start(
         tr("Selecting"),
-        [=](Progress& p) {
-            select::FenceOptions options;
+        [=, options = fence_options()](Progress& p) mutable {
             render::Picture picture;
             std::vector<float> depths;
             select::DepthPicture seen;
@@ -315,12 +327,41 @@ void MainWindow::close_fence(Stage* stage, const select::Fence& fence, Qt::Keybo
                 seen = {picture.width, picture.height, depths};
                 options.seen = &seen;
             }
-            *set = select::fence(*item->cloud, fence, *reach, options, p);
+            *set = across ? select::across_line(*item->cloud, fence.view, fence.corners, *reach, options, p)
+                          : select::fence(*item->cloud, fence, *reach, options, p);
         },
         [this, set, item, combine] {
             finish_selecting(item, *set, combine, tr("The fence holds no points of %1."));
         },
         {}, true);
+}
+
+select::FenceOptions MainWindow::fence_options() const {
+    select::FenceOptions options;
+    options.reach = card_->reach_of();
+    options.towards_only = card_->towards_only();
+    return options;
+}
+
+// The triangles on both sides of the edge that was clicked.
+void MainWindow::select_edge(Stage* stage, const select::Fence& at, Qt::KeyboardModifiers modifiers) {
+    constexpr double kWithin_px = 8;
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const auto id = stage->seen_at(at.corners[0]);
+    if (!id) return say_refused(tr("There is no triangle here."));
+    const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
+    if (stage->scene().items()[ref.item].id != item->id)
+        return say_refused(tr("This triangle is not of the item in work."));
+    const std::uint64_t t = std::uint64_t{ref.page} * kPageSize + (*id & 0xFFFFu);
+    const auto edge = select::edge_near(*item->cloud, at.view, t, at.corners[0], kWithin_px);
+    if (!edge) return say_refused(tr("Click nearer to an edge, or draw a line across the triangles."));
+    ElementSet set(item->cloud->size());
+    set.insert(t);
+    const std::uint32_t o = cloud::adjacency_of(*item->cloud)->across[t][static_cast<std::size_t>(*edge)];
+    if (o != topology::kNone) set.insert(o);
+    finish_selecting(item, set & within_reach(*s, stage), combine_for(modifiers),
+                     tr("The triangles at this edge of %1 are out or guarded."));
 }
 
 // Runs on this thread: a step touches few pages, and the eye wants to see it at once.
@@ -348,9 +389,10 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
         const Vec3 place = stage->anchor(middle);
         if (stroke_->ball_radius == 0)
             stroke_->ball_radius = brush->radius_px() / fence.view.pixels_per_unit(fence.view.depth(place));
-        step = select::in_ball(*item->cloud, place, stroke_->ball_radius, stroke_->eligible);
+        step =
+            select::in_ball(*item->cloud, place, stroke_->ball_radius, stroke_->eligible, card_->reach_of());
     } else {
-        select::FenceOptions options;
+        select::FenceOptions options = fence_options();
         if (stroke_->visible_only) options.seen = &stroke_->seen;
         step = select::fence(*item->cloud, fence, stroke_->eligible, options);
     }

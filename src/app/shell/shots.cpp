@@ -194,7 +194,11 @@ bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
     if (!wait_for([&] { return w.document().site()->items.size() == items + 1; }) || !wait_settled(w))
         return false;
     const std::uint64_t map = w.document().site()->items.back()->id;
-    w.document().apply(QStringLiteral("Work"), [&](const site::Site& s) { return site::activate(s, map); });
+    w.document().apply(QStringLiteral("Work"), [&](const site::Site& s) {
+        site::Style classes = s.item(map)->style;
+        classes.classes = {-2, -1, -0.5, -0.1, 0.1, 0.5, 1, 2};
+        return site::activate(*site::set_style(s, map, classes), map);
+    });
     return wait_settled(w) && shot("cut-and-fill");
 }
 

@@ -178,7 +178,7 @@ std::optional<std::uint32_t> Stage::seen_at(PixelPoint p) const {
     return shown->id_near(static_cast<int>(p.x), static_cast<int>(p.y), kPickRadius_px);
 }
 
-void Stage::set_guides(std::vector<std::vector<Vec3>> guides) {
+void Stage::set_guides(std::vector<Guide> guides) {
     guides_ = std::move(guides);
     update();
 }
@@ -472,20 +472,34 @@ void Stage::paint_wipe(QPainter& painter) const {
 
 void Stage::paint_guides(QPainter& painter) const {
     const ViewFrame view = frame();
-    std::vector<std::vector<Vec3>> all = guides_;
+    std::vector<Guide> all = guides_;
     if (tool_)
-        for (auto& g : tool_->guides()) all.push_back(std::move(g));
-    for (const auto& guide : all) {
+        for (auto& g : tool_->guides()) all.push_back({std::move(g)});
+    for (const Guide& guide : all) {
         QPolygonF line;
-        for (const Vec3& w : guide)
+        for (const Vec3& w : guide.points)
             if (view.depth(w) > view.near_depth) {
                 const PixelPoint p = view.project(w);
                 line << QPointF(p.x, p.y);
             }
-        painter.setPen(QPen(QColor(0, 0, 0, 130), 3.5));
+        const double width = guide.thick ? 2.6 : 1.6;
+        painter.setPen(QPen(QColor(0, 0, 0, 130), width + 1.9));
         painter.drawPolyline(line);
-        painter.setPen(QPen(QColor(0xFF, 0xE0, 0x8A), 1.6));
+        painter.setPen(QPen(QColor(0xFF, 0xE0, 0x8A), width));
         painter.drawPolyline(line);
+    }
+    QFont small = painter.font();
+    small.setPointSizeF(8);
+    painter.setFont(small);
+    for (const Guide& guide : all) {
+        if (guide.label.isEmpty()) continue;
+        QPolygonF line;
+        for (const Vec3& w : guide.points)
+            if (view.depth(w) > view.near_depth) {
+                const PixelPoint p = view.project(w);
+                line << QPointF(p.x, p.y);
+            }
+        paint_label(painter, guide, line);
     }
     if (!tool_) return;
     painter.setPen(QPen(QColor(0x1D, 0x27, 0x33), 1));
@@ -497,15 +511,43 @@ void Stage::paint_guides(QPainter& painter) const {
         }
 }
 
+// At the middle of the line, along it, never upside down; not on lines shorter than the text.
+void Stage::paint_label(QPainter& painter, const Guide& guide, const QPolygonF& line) const {
+    double length = 0;
+    for (qsizetype i = 1; i < line.size(); ++i) length += QLineF(line[i - 1], line[i]).length();
+    const double text = painter.fontMetrics().horizontalAdvance(guide.label);
+    if (length < 2 * text) return;
+    double left = length / 2;
+    for (qsizetype i = 1; i < line.size(); ++i) {
+        const QLineF step(line[i - 1], line[i]);
+        if (left > step.length()) {
+            left -= step.length();
+            continue;
+        }
+        if (step.length() == 0) continue;
+        double angle = -step.angle();
+        if (angle < -90 && angle > -270) angle += 180;
+        painter.save();
+        painter.translate(step.pointAt(left / step.length()));
+        painter.rotate(angle);
+        const QRectF box(-text / 2 - 3, -8, text + 6, 16);
+        painter.fillRect(box, QColor(18, 23, 30, 190));
+        painter.setPen(QColor(0xFF, 0xE0, 0x8A));
+        painter.drawText(box, Qt::AlignCenter, guide.label);
+        painter.restore();
+        return;
+    }
+}
+
 void Stage::paint_outline(QPainter& painter) const {
     if (!tool_ || !(tool_->begun() || (tool_->shows_pointer() && underMouse()))) return;
     const Polygon outline = tool_->outline(frame());
     if (outline.empty()) return;
     QPainterPath path(QPointF(outline[0].x, outline[0].y));
     for (std::size_t i = 1; i < outline.size(); ++i) path.lineTo(outline[i].x, outline[i].y);
-    path.closeSubpath();
+    if (!tool_->outline_is_open()) path.closeSubpath();
     QColor fill = token::pick;
-    fill.setAlpha(36);
+    fill.setAlpha(tool_->outline_is_open() ? 0 : 36);
     painter.setBrush(fill);
     painter.setPen(QPen(QColor(0, 0, 0, 120), 3));
     painter.drawPath(path);

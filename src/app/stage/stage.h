@@ -59,7 +59,12 @@ class Stage : public QWidget {
         return before_ ? before_->picture() : nullptr;
     }
     /// Lines in the world that are drawn over the picture, e.g. where the section lies.
-    void set_guides(std::vector<std::vector<Vec3>> guides);
+    struct Guide {
+        std::vector<Vec3> points;
+        QString label{};  ///< written at its middle
+        bool thick = false;
+    };
+    void set_guides(std::vector<Guide> guides);
     /// The world point under a pixel: on what is seen within a few pixels, else in the middle distance.
     Vec3 anchor(PixelPoint) const;
     bool peeking() const { return peek_.has_value(); }
@@ -104,6 +109,7 @@ class Stage : public QWidget {
     bool tool_key(int key);
     void paint_outline(class QPainter&) const;
     void paint_guides(class QPainter&) const;
+    void paint_label(class QPainter&, const Guide&, const class QPolygonF&) const;
     void paint_wipe(class QPainter&) const;
     double aspect() const { return height() > 0 ? static_cast<double>(width()) / height() : 1; }
 
@@ -125,7 +131,7 @@ class Stage : public QWidget {
     double drag_depth_ = 1;
     std::optional<PixelPoint> key_cursor_;  // of who works without a mouse
     Qt::KeyboardModifiers press_modifiers_;
-    std::vector<std::vector<Vec3>> guides_;
+    std::vector<Guide> guides_;
     QTimer rest_;
 };
 

@@ -67,6 +67,31 @@ std::optional<select::Fence> FreehandTool::take_fence() {
     return std::exchange(fence_, std::nullopt);
 }
 
+void AcrossTool::press(PixelPoint p, const ViewFrame&, const Anchor&) {
+    path_ = {p};
+}
+
+void AcrossTool::move(PixelPoint p, const ViewFrame&) {
+    if (!path_.empty() && distance(path_.back(), p) >= kClick_px) path_.push_back(p);
+}
+
+void AcrossTool::release(PixelPoint p, const ViewFrame& view) {
+    if (path_.empty()) return;
+    move(p, view);
+    fence_ = select::Fence{view, path_};
+    path_.clear();
+}
+
+void AcrossTool::key(ToolKey k, const ViewFrame& view) {
+    if (k == ToolKey::Finish && !path_.empty()) release(path_.back(), view);
+    if (k == ToolKey::Back && path_.size() > 1) path_.pop_back();
+    if (k == ToolKey::Cancel) path_.clear();
+}
+
+std::optional<select::Fence> AcrossTool::take_fence() {
+    return std::exchange(fence_, std::nullopt);
+}
+
 void CircleTool::press(PixelPoint p, const ViewFrame&, const Anchor&) {
     begun_ = true;
     middle_ = rim_ = p;

@@ -23,6 +23,24 @@ class FreehandTool : public Tool {
     std::optional<select::Fence> fence_;
 };
 
+/// Press, draw a line, release: the line stays open. A click makes a line of one place.
+class AcrossTool : public Tool {
+  public:
+    void press(PixelPoint, const ViewFrame&, const Anchor&) override;
+    void move(PixelPoint, const ViewFrame&) override;
+    void release(PixelPoint, const ViewFrame&) override;
+    void double_click(PixelPoint, const ViewFrame&) override {}
+    void key(ToolKey, const ViewFrame&) override;
+    Polygon outline(const ViewFrame&) const override { return path_; }
+    bool outline_is_open() const override { return true; }
+    bool begun() const override { return !path_.empty(); }
+    std::optional<select::Fence> take_fence() override;
+
+  private:
+    Polygon path_;
+    std::optional<select::Fence> fence_;
+};
+
 /// Press at the middle, drag to the rim, release. Less than 3 pixels make nothing.
 class CircleTool : public Tool {
   public:

@@ -47,6 +47,8 @@ class Tool {
     /// The outline as it stands, for drawing over the picture; empty when nothing is begun.
     virtual Polygon outline(const ViewFrame&) const = 0;
     virtual bool begun() const = 0;
+    /// Whether the outline is a line, not a closed shape.
+    virtual bool outline_is_open() const { return false; }
     /// A finished fence, once; the tool is then ready for the next.
     virtual std::optional<select::Fence> take_fence() = 0;
     /// A finished shape in space, once.

@@ -1,7 +1,9 @@
 #include "core/cloud/triangles.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <mutex>
 
 #include "core/base/bytes.h"
 #include "core/base/parallel.h"
@@ -91,6 +93,28 @@ std::shared_ptr<const mesh::TriMesh> triangles_of(const RecordSource& records, c
                         load_le<double>(raw.data() + i * stride + 8 * (3 * k + static_cast<std::size_t>(a)));
     }
     return std::make_shared<const mesh::TriMesh>(mesh::joined(corners));
+}
+
+std::shared_ptr<const topology::Adjacency> adjacency_of(const PointCloud& c) {
+    struct Known {
+        std::weak_ptr<const mesh::TriMesh> mesh;
+        std::shared_ptr<const topology::Adjacency> adjacency;
+    };
+    static std::mutex guard;
+    static std::array<Known, 2> known;
+    {
+        const std::lock_guard lock(guard);
+        for (std::size_t k = 0; k < known.size(); ++k)
+            if (known[k].adjacency && known[k].mesh.lock() == c.triangles()) {
+                std::swap(known[0], known[k]);
+                return known[0].adjacency;
+            }
+    }
+    auto fresh = std::make_shared<const topology::Adjacency>(topology::adjacency(c.triangles()->triangles));
+    const std::lock_guard lock(guard);
+    known[1] = std::move(known[0]);
+    known[0] = {c.triangles(), fresh};
+    return fresh;
 }
 
 bool is_surface(const PointCloud& c) {

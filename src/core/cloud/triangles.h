@@ -6,6 +6,7 @@
 
 #include "core/base/progress.h"
 #include "core/cloud/point_cloud.h"
+#include "core/topology/adjacency.h"
 
 namespace pristine::cloud {
 
@@ -26,6 +27,10 @@ std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh&, const
 /// The mesh of records that are triangles, in the order of elements; corners in the same place to the bit are
 /// one vertex. Null for other records.
 std::shared_ptr<const mesh::TriMesh> triangles_of(const RecordSource&, const OrderSource&, std::size_t pages);
+
+/// The neighbours of a cloud's triangles, worked out at the first call and held for the two clouds asked for
+/// last. Thread safe.
+std::shared_ptr<const topology::Adjacency> adjacency_of(const PointCloud&);
 
 /// Whether the elements are triangles of a terrain surface.
 bool is_surface(const PointCloud&);

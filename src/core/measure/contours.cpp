@@ -179,4 +179,44 @@ std::vector<std::vector<ProfilePoint>> profile(const mesh::TriMesh& m, const std
     return out;
 }
 
+std::vector<std::vector<Vec3>> slope_arrows(const mesh::TriMesh& m, std::size_t count) {
+    Box3 box;
+    for (const Vec3& v : m.vertices) box.add(v);
+    std::vector<std::vector<Vec3>> arrows;
+    if (box.empty() || count == 0) return arrows;
+    const double w = box.hi.x - box.lo.x, h = box.hi.y - box.lo.y;
+    const double cell = std::max(std::sqrt(w * h / static_cast<double>(count)), 1e-9);
+    const auto columns = static_cast<std::size_t>(w / cell) + 1,
+               rows = static_cast<std::size_t>(h / cell) + 1;
+    // In each cell the triangle whose middle is nearest to that of the cell.
+    std::vector<std::pair<double, std::size_t>> nearest(columns * rows, {INFINITY, 0});
+    const auto middle_of = [&](std::size_t t) {
+        const auto& c = m.triangles[t];
+        return (m.vertices[c[0]] + m.vertices[c[1]] + m.vertices[c[2]]) * (1 / 3.0);
+    };
+    for (std::size_t t = 0; t < m.triangles.size(); ++t) {
+        const Vec3 p = middle_of(t);
+        const auto column = static_cast<std::size_t>((p.x - box.lo.x) / cell),
+                   row = static_cast<std::size_t>((p.y - box.lo.y) / cell);
+        const double off = std::hypot(p.x - box.lo.x - (static_cast<double>(column) + 0.5) * cell,
+                                      p.y - box.lo.y - (static_cast<double>(row) + 0.5) * cell);
+        auto& known = nearest[std::min(row, rows - 1) * columns + std::min(column, columns - 1)];
+        if (off < known.first) known = {off, t};
+    }
+    for (const auto& [off, t] : nearest) {
+        if (off == INFINITY) continue;
+        const auto& c = m.triangles[t];
+        const Vec3 n =
+            normalized(cross(m.vertices[c[1]] - m.vertices[c[0]], m.vertices[c[2]] - m.vertices[c[0]]));
+        const double flat = std::hypot(n.x, n.y);
+        if (!(n.z > 0) || flat < 1e-3) continue;
+        // Half as long at a slope of a quarter, and nearly whole from one to one on.
+        const double slope = flat / n.z, length = 0.9 * cell * slope / (slope + 0.25);
+        const Vec3 down = Vec3{n.x, n.y, -flat * flat / n.z} * (1 / flat), aside{-n.y / flat, n.x / flat, 0};
+        const Vec3 foot = middle_of(t), tip = foot + down * length, back = foot + down * (0.7 * length);
+        arrows.push_back({foot, tip, back + aside * (0.15 * length), tip, back - aside * (0.15 * length)});
+    }
+    return arrows;
+}
+
 }  // namespace pristine::measure

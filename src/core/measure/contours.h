@@ -20,6 +20,11 @@ struct Contour {
 /// positive, or makes more than a million levels; Cancelled.
 std::vector<Contour> contours(const mesh::TriMesh&, double interval, Progress& = Progress::none());
 
+/// Arrows down the slope, each one line: foot, tip, and the barbs of its head; about `count` of them, evenly
+/// in plan, at the middles of triangles. Longer where it is steeper, at most as long as they lie apart; none
+/// where it is level.
+std::vector<std::vector<Vec3>> slope_arrows(const mesh::TriMesh&, std::size_t count);
+
 struct ProfilePoint {
     double chainage = 0;  ///< along the line in plan
     Vec3 place;

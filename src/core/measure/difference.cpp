@@ -114,6 +114,7 @@ Convex common(const Facet& before, const Facet& after) {
 // area.
 template <class Add>
 void share(const Facet& f, const Convex& p, double area, Add add) {
+    if (!(area > 0)) return;
     double x = 0, y = 0;
     for (int i = 2; i < p.n; ++i) {
         const Corner &a = p[0], &b = p[i - 1], &c = p[i];
@@ -126,7 +127,9 @@ void share(const Facet& f, const Convex& p, double area, Add add) {
     const double w = 2 * area_of(f);
     for (std::size_t k = 0; k < 3; ++k) {
         const std::size_t i = (k + 1) % 3, j = (k + 2) % 3;
-        add(k, area * ((f.x[i] - x) * (f.y[j] - y) - (f.y[i] - y) * (f.x[j] - x)) / w);
+        const double weight = ((f.x[i] - x) * (f.y[j] - y) - (f.y[i] - y) * (f.x[j] - x)) / w;
+        // Of a triangle as thin as rounding the weights say nothing.
+        add(k, area * (weight > -0.5 && weight < 1.5 ? weight : 1 / 3.0));
     }
 }
 

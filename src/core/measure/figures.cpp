@@ -88,6 +88,25 @@ Base level(double z) {
     return {{0, 0, z}, 0, 0};
 }
 
+Base plane_of(const std::vector<Vec3>& points) {
+    if (points.size() < 3) throw Error(ErrorCode::Usage, "A plane needs three places");
+    if (points.size() == 3) return plane_through(points[0], points[1], points[2]);
+    Vec3 middle;
+    for (const Vec3& p : points) middle = middle + (p - points[0]) * (1 / static_cast<double>(points.size()));
+    middle = middle + points[0];
+    // Heights over plan by least squares, about the middle.
+    double xx = 0, xy = 0, yy = 0, xz = 0, yz = 0;
+    for (const Vec3& p : points) {
+        const Vec3 d = p - middle;
+        xx += d.x * d.x, xy += d.x * d.y, yy += d.y * d.y, xz += d.x * d.z, yz += d.y * d.z;
+    }
+    const double det = xx * yy - xy * xy;
+    if (!(det > 1e-12 * (xx + yy) * (xx + yy)))
+        throw Error(ErrorCode::Usage,
+                    "The corners of the line lie in one line in plan: no plane is given by them");
+    return {middle, (xz * yy - yz * xy) / det, (yz * xx - xz * xy) / det};
+}
+
 Base plane_through(const Vec3& a, const Vec3& b, const Vec3& c) {
     const double w = 2 * plan_area(a, b, c);
     if (w == 0) throw Error(ErrorCode::Usage, "Three points in line in plan make no plane to measure from");

@@ -23,6 +23,9 @@ struct Base {
 Base level(double z);
 /// Through three points that are not in line in plan. Throws Error(Usage).
 Base plane_through(const Vec3&, const Vec3&, const Vec3&);
+/// Through the corners of a line: exactly for three, else by least squares of the heights. Throws
+/// Error(Usage) when they are fewer or in line in plan.
+Base plane_of(const std::vector<Vec3>&);
 /// A level at the lowest or the mean height of the rims (mean along their length). Throws Error(Usage) for a
 /// surface without triangles.
 Base lowest_of_rim(const mesh::TriMesh&);

@@ -25,6 +25,7 @@ const std::vector<Score>& scores() {
         add_incidence(s);
         add_gridded(s);
         add_other_cloud(s);
+        add_over_surface(s);
         add_lining(s);
         add_colour(s);
         add_plane(s);

@@ -91,6 +91,7 @@ void add_seen_through(std::vector<Score>&);
 void add_gridded(std::vector<Score>&);
 void add_incidence(std::vector<Score>&);
 void add_other_cloud(std::vector<Score>&);
+void add_over_surface(std::vector<Score>&);
 void add_lining(std::vector<Score>&);
 void add_shape(std::vector<Score>&);
 void add_duplicates(std::vector<Score>&);

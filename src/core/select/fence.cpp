@@ -9,6 +9,7 @@
 #include "core/base/parallel.h"
 #include "core/base/vectorised.h"
 #include "core/base/wrapped.h"
+#include "core/select/triangle_fence.h"
 
 namespace pristine::select {
 namespace {
@@ -253,6 +254,8 @@ ElementSet fence(const PointCloud& cloud, const Fence& shape, const ElementSet& 
                  const FenceOptions& options, Progress& progress) {
     ElementSet result(cloud.size());
     if (shape.corners.size() < 3) return result;
+    if (cloud.triangles() && (options.reach != Reach::Middle || options.towards_only))
+        return fence_triangles(cloud, shape.view, {shape.corners}, eligible, options, progress);
     const FenceTest test(cloud, shape, eligible, options);
     parallel::for_each(cloud.page_count(), [&](std::size_t p) {
         progress.check();
@@ -264,21 +267,53 @@ ElementSet fence(const PointCloud& cloud, const Fence& shape, const ElementSet& 
     return result & eligible;
 }
 
-ElementSet plan_fence(const PointCloud& cloud, const std::vector<Polygon>& rings, const ElementSet& eligible,
-                      Progress& progress) {
-    ElementSet result(cloud.size());
+namespace {
+
+// A view straight down, in which a pixel is a power of two of the unit: scaling the corners rounds nothing.
+ViewFrame plan_view(const PixelRect& r) {
+    ViewFrame view;
+    const double side = std::max({r.x1 - r.x0, r.y1 - r.y0, 1e-9});
+    view.scale = std::exp2(std::floor(std::log2(2000 / side)));
+    view.eye = {0, 0, 0};
+    view.down = {0, 1, 0};
+    view.near_depth = -INFINITY;
+    return view;
+}
+
+Polygon scaled(const Polygon& ring, double scale) {
+    Polygon p;
+    for (const PixelPoint& c : ring) p.push_back({c.x * scale, c.y * scale});
+    return p;
+}
+
+ElementSet plan_fence_of_triangles(const PointCloud& cloud, const std::vector<Polygon>& rings,
+                                   const ElementSet& eligible, Reach reach, Progress& progress) {
+    PixelRect all{INFINITY, INFINITY, -INFINITY, -INFINITY};
     for (const Polygon& ring : rings) {
         const PixelRect r = bounds(ring);
+        all = {std::min(all.x0, r.x0), std::min(all.y0, r.y0), std::max(all.x1, r.x1),
+               std::max(all.y1, r.y1)};
+    }
+    const ViewFrame view = plan_view(all);
+    std::vector<Polygon> drawn;
+    for (const Polygon& ring : rings) drawn.push_back(scaled(ring, view.scale));
+    FenceOptions options;
+    options.reach = reach;
+    return fence_triangles(cloud, view, drawn, eligible, options, progress);
+}
+
+}  // namespace
+
+ElementSet plan_fence(const PointCloud& cloud, const std::vector<Polygon>& rings, const ElementSet& eligible,
+                      Progress& progress, Reach reach) {
+    ElementSet result(cloud.size());
+    if (rings.empty()) return result;
+    if (cloud.triangles() && reach != Reach::Middle)
+        return plan_fence_of_triangles(cloud, rings, eligible, reach, progress);
+    for (const Polygon& ring : rings) {
         Fence shape;
-        // A view straight down, in which a pixel is a power of two of the unit: scaling the corners rounds
-        // nothing.
-        const double side = std::max({r.x1 - r.x0, r.y1 - r.y0, 1e-9});
-        shape.view.scale = std::exp2(std::floor(std::log2(2000 / side)));
-        shape.view.eye = {0, 0, 0};
-        shape.view.down = {0, 1, 0};
-        shape.view.near_depth = -INFINITY;
-        for (const PixelPoint& c : ring)
-            shape.corners.push_back({c.x * shape.view.scale, c.y * shape.view.scale});
+        shape.view = plan_view(bounds(ring));
+        shape.corners = scaled(ring, shape.view.scale);
         const ElementSet in = fence(cloud, shape, eligible, {}, progress);
         result = (result | in) - (result & in);
     }

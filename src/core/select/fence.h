@@ -16,6 +16,7 @@
 #include "core/elements/element_set.h"
 #include "core/geometry/polygon.h"
 #include "core/geometry/view_frame.h"
+#include "core/select/reach.h"
 
 namespace pristine::select {
 
@@ -36,9 +37,12 @@ struct FenceOptions {
     /// picture at its pixel than twice its block's spacing plus twice the size of a pixel there, and not in a
     /// pinhole of what is in front.
     const DepthPicture* seen = nullptr;
+    Reach reach = Reach::Middle;  ///< of triangles; points are taken by their places
+    bool towards_only = false;    ///< of triangles: only those that face the eye
 };
 
-/// The points inside the fence that are also in `eligible`. Deterministic. Throws Cancelled.
+/// The points inside the fence that are also in `eligible`; of triangles as `options` say
+/// (triangle_fence.h). Deterministic. Throws Cancelled.
 /// O(points in blocks that the fence's edges cross).
 ElementSet fence(const cloud::PointCloud&, const Fence&, const ElementSet& eligible, const FenceOptions& = {},
                  Progress& = Progress::none());
@@ -46,6 +50,6 @@ ElementSet fence(const cloud::PointCloud&, const Fence&, const ElementSet& eligi
 /// A fence in plan: `rings` are closed lines in world x, y (even-odd, so that a ring inside another is a
 /// hole).
 ElementSet plan_fence(const cloud::PointCloud&, const std::vector<Polygon>& rings, const ElementSet& eligible,
-                      Progress& = Progress::none());
+                      Progress& = Progress::none(), Reach = Reach::Middle);
 
 }  // namespace pristine::select

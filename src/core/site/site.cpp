@@ -5,7 +5,9 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <chrono>
 #include <functional>
+#include <regex>
 
 #include "core/base/error.h"
 #include "core/base/units.h"
@@ -156,6 +158,7 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
     item->id = next->next_id++;
     item->name = name;
     item->origin = origin;
+    item->date = date_in(name);
     item->removed = std::make_shared<const ElementSet>(cloud->size());
     // A column of equal intensities shows nothing.
     const auto [dark, bright] = cloud->intensity_range();
@@ -201,6 +204,33 @@ SitePtr rename_item(const Site& site, std::uint64_t id, const std::string& name)
 
 SitePtr set_group(const Site& site, std::uint64_t id, const std::string& group) {
     return with_item(site, id, [&](Item& i) { i.group = group; });
+}
+
+SitePtr set_date(const Site& site, std::uint64_t id, const std::string& date) {
+    if (!date.empty() && date_in(date) != date)
+        throw Error(ErrorCode::Usage, "'" + date + "' is no date", {}, "Write it as 2026-11-25.");
+    return with_item(site, id, [&](Item& i) { i.date = date; });
+}
+
+SitePtr set_drape(const Site& site, std::uint64_t id, std::shared_ptr<const surface::Orthophoto> picture) {
+    return with_item(site, id, [&](Item& i) {
+        if (picture && !i.cloud->triangles())
+            throw Error(ErrorCode::Usage, "A picture is draped on triangles; this item is made of points");
+        i.drape = std::move(picture);
+    });
+}
+
+std::string date_in(const std::string& name) {
+    static const std::regex form(R"((?:^|[^0-9])(\d{4})([-_. ]?)(\d{2})\2(\d{2})(?![0-9]))");
+    for (std::sregex_iterator m(name.begin(), name.end(), form), end; m != end; ++m) {
+        const int y = std::stoi((*m)[1]), mo = std::stoi((*m)[3]), d = std::stoi((*m)[4]);
+        const std::chrono::year_month_day day{std::chrono::year(y),
+                                              std::chrono::month(static_cast<unsigned>(mo)),
+                                              std::chrono::day(static_cast<unsigned>(d))};
+        if (y >= 1950 && y < 2100 && day.ok())
+            return (*m)[1].str() + "-" + (*m)[3].str() + "-" + (*m)[4].str();
+    }
+    return {};
 }
 
 SitePtr set_group_visible(const Site& site, const std::string& group, bool visible) {

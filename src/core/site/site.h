@@ -15,6 +15,7 @@
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 #include "core/select/solid.h"
+#include "core/surface/orthophoto.h"
 
 namespace pristine::site {
 
@@ -49,6 +50,8 @@ struct Style {
         false;  ///< the ramp of height, intensity or column spans what follows, not what is usual
     double range_lo = 0, range_hi = 0;  ///< in the value's own unit; hi > lo
     int point_size = 1;                 ///< 1: closed up by spacing; more: that many pixels larger
+    /// Limits of classes, ascending, in the value's own unit: the ramp in steps; fewer than two: continuous.
+    std::vector<double> classes{};
     bool operator==(const Style&) const = default;
 };
 
@@ -80,6 +83,7 @@ struct Item {
     std::string name;
     std::string group;   ///< heading that it stands under in the contents; empty: that of its kind
     std::string origin;  ///< path and format of the file that it came from
+    std::string date;    ///< of the survey, as 2026-11-25; empty: not stated
     std::shared_ptr<const cloud::PointCloud> cloud;
     bool visible = true, locked = false;
     Style style;
@@ -90,9 +94,10 @@ struct Item {
     SetPtr clipped;  ///< outside the clip box in force; null: nothing
     std::vector<Guard> guards;
     std::vector<KeptSelection> kept;
-    SetPtr absent;   ///< what is not drawn: removed, hidden, clipped, or not of this item. Worked out by the
-                     ///< functions below.
-    std::shared_ptr<const SurfaceSource> source;  ///< what a surface was built from; null: not known
+    SetPtr absent;  ///< what is not drawn: removed, hidden, clipped, or not of this item. Worked out by the
+                    ///< functions below.
+    std::shared_ptr<const SurfaceSource> source;       ///< what a surface was built from; null: not known
+    std::shared_ptr<const surface::Orthophoto> drape;  ///< drawn on its triangles; null: none
     SetPtr guarded;  ///< union of the guards; null: nothing. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
@@ -115,6 +120,8 @@ struct Line {
     std::vector<Vec3> points;  ///< data unit; a closed line does not repeat its first
     bool closed = false;
     bool visible = true;
+    std::string label{};  ///< drawn on it; empty: none
+    bool thick = false;   ///< drawn stronger, as index contours are
 };
 using LinePtr = std::shared_ptr<const Line>;
 
@@ -163,6 +170,12 @@ SitePtr set_locked(const Site&, std::uint64_t item, bool locked);
 SitePtr rename_item(const Site&, std::uint64_t item, const std::string& name);
 /// Puts it under a heading of its own; an empty name puts it back among its kind.
 SitePtr set_group(const Site&, std::uint64_t item, const std::string& group);
+/// Which epoch it belongs to. Throws Error(Usage) for what is no date as 2026-11-25; empty: none.
+SitePtr set_date(const Site&, std::uint64_t item, const std::string& date);
+/// A date that a name holds, as 2026-11-25 or 20261125; empty: none.
+std::string date_in(const std::string& name);
+/// Drapes a picture of the ground on the triangles of an item; null takes it off.
+SitePtr set_drape(const Site&, std::uint64_t item, std::shared_ptr<const surface::Orthophoto>);
 /// Shows or hides all items under a heading in one step.
 SitePtr set_group_visible(const Site&, const std::string& group, bool visible);
 SitePtr set_style(const Site&, std::uint64_t item, const Style&);

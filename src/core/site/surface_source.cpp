@@ -41,6 +41,35 @@ surface::Rings rings_from(const json& j) {
     return rings;
 }
 
+json lines_json(const std::vector<surface::Breakline>& lines) {
+    json j = json::array();
+    for (const surface::Breakline& l : lines) j.push_back({l.name, places(l.points), l.closed});
+    return j;
+}
+
+std::vector<surface::Breakline> lines_from(const json& j) {
+    std::vector<surface::Breakline> lines;
+    for (const json& l : j) lines.push_back({l.at(0), points_from(l.at(1)), l.at(2)});
+    return lines;
+}
+
+// What projects of earlier versions do not have.
+void take_patches(const json& j, SurfaceSource& s) {
+    surface::Definition& d = s.definition;
+    for (const json& p : j.at("patches")) d.patches.push_back({points_from(p.at(0)), lines_from(p.at(1))});
+    s.patch_ids = j.at("patch_ids").get<std::vector<std::vector<std::uint64_t>>>();
+    s.patch_ids.resize(d.patches.size());
+    d.given.vertices = points_from(j.at("given_places"));
+    const json& given = j.at("given");
+    for (std::size_t i = 0; i + 3 <= given.size(); i += 3) {
+        std::array<std::uint32_t, 3> t{given[i], given[i + 1], given[i + 2]};
+        for (const std::uint32_t v : t)
+            if (v >= d.given.vertices.size())
+                throw Error(ErrorCode::Format, "What a surface was built from names places that it lacks");
+        d.given.triangles.push_back(t);
+    }
+}
+
 std::vector<std::uint32_t> members(const ElementSet& set) {
     std::vector<std::uint32_t> out;
     set.for_each([&](std::uint64_t e) { out.push_back(static_cast<std::uint32_t>(e)); });
@@ -110,12 +139,14 @@ SitePtr with_item(const Site& site, std::shared_ptr<Item> item) {
 
 std::string packed(const SurfaceSource& s) {
     const surface::Definition& d = s.definition;
-    json lines = json::array(), areas = json::array();
-    for (const surface::Breakline& l : d.breaklines) lines.push_back({l.name, places(l.points), l.closed});
+    json areas = json::array(), patches = json::array(), given = json::array();
+    for (const surface::Patch& p : d.patches) patches.push_back({places(p.outline), lines_json(p.lines)});
+    for (const auto& t : d.given.triangles)
+        for (const std::uint32_t v : t) given.push_back(v);
     for (const auto& [id, rings] : s.areas) areas.push_back({id, rings_json(rings)});
     const json j{{"version", 1},
                  {"points", places(d.points)},
-                 {"breaklines", lines},
+                 {"breaklines", lines_json(d.breaklines)},
                  {"boundary", rings_json(d.boundary)},
                  {"whole", d.boundary_edges == surface::Edges::Whole},
                  {"duplicates", static_cast<int>(d.duplicates)},
@@ -123,7 +154,11 @@ std::string packed(const SurfaceSource& s) {
                  {"limits", {d.limits.longest_edge, d.limits.rim_edge, d.limits.rim_angle}},
                  {"breakline_ids", s.breakline_ids},
                  {"boundary_ids", s.boundary_ids},
-                 {"areas", areas}};
+                 {"areas", areas},
+                 {"patches", patches},
+                 {"patch_ids", s.patch_ids},
+                 {"given_places", places(d.given.vertices)},
+                 {"given", given}};
     const std::vector<std::uint8_t> bytes = json::to_cbor(j);
     return pack(std::string(bytes.begin(), bytes.end()));
 }
@@ -135,8 +170,7 @@ SurfaceSource unpacked_source(const std::string& text) {
         SurfaceSource s;
         surface::Definition& d = s.definition;
         d.points = points_from(j.at("points"));
-        for (const json& l : j.at("breaklines"))
-            d.breaklines.push_back({l.at(0), points_from(l.at(1)), l.at(2)});
+        d.breaklines = lines_from(j.at("breaklines"));
         d.boundary = rings_from(j.at("boundary"));
         d.boundary_edges = j.at("whole").get<bool>() ? surface::Edges::Whole : surface::Edges::Exact;
         d.duplicates = static_cast<surface::Duplicates>(j.at("duplicates").get<int>());
@@ -146,6 +180,7 @@ SurfaceSource unpacked_source(const std::string& text) {
         s.breakline_ids = j.at("breakline_ids").get<std::vector<std::uint64_t>>();
         s.boundary_ids = j.at("boundary_ids").get<std::vector<std::uint64_t>>();
         for (const json& a : j.at("areas")) s.areas[a.at(0)] = rings_from(a.at(1));
+        if (j.contains("patches")) take_patches(j, s);
         return s;
     } catch (const json::exception& e) {
         throw Error(ErrorCode::Format, std::string("What a surface was built from is damaged: ") + e.what());
@@ -167,7 +202,46 @@ SourcePtr with_lines_of(const SurfaceSource& source, const Site& site) {
             next->definition.boundary[i] = l->points;
             changed = true;
         }
+    for (std::size_t k = 0; k < source.patch_ids.size(); ++k) {
+        surface::Patch& patch = next->definition.patches[k];
+        for (std::size_t i = 0; i < source.patch_ids[k].size() && i <= patch.lines.size(); ++i) {
+            std::vector<Vec3>& points = i == 0 ? patch.outline : patch.lines[i - 1].points;
+            if (const LinePtr l = site.line(source.patch_ids[k][i]); l && l->points != points) {
+                points = l->points;
+                changed = true;
+            }
+        }
+    }
     return changed ? next : nullptr;
+}
+
+SourcePtr source_of(const Item& item) {
+    if (item.source) return item.source;
+    if (!cloud::is_surface(*item.cloud)) throw Error(ErrorCode::Usage, "The item is no terrain surface");
+    auto source = std::make_shared<SurfaceSource>();
+    source->definition.given = *item.cloud->triangles();
+    return source;
+}
+
+SourcePtr with_patch(const SurfaceSource& source, const Line& outline, const std::vector<LinePtr>& lines) {
+    if (!outline.closed || outline.points.size() < 3)
+        throw Error(ErrorCode::Usage, "The outline of a part is a closed line", {},
+                    "Close it: click its first place again while drawing.");
+    auto next = std::make_shared<SurfaceSource>(source);
+    surface::Patch patch{outline.points, {}};
+    next->patch_ids.resize(next->definition.patches.size());
+    std::vector<std::uint64_t> ids{outline.id};
+    const surface::Inside inside({outline.points});
+    for (const LinePtr& l : lines) {
+        if (l->id == outline.id) continue;
+        if (std::none_of(l->points.begin(), l->points.end(), [&](const Vec3& p) { return inside(p.x, p.y); }))
+            continue;
+        patch.lines.push_back({l->name, l->points, l->closed});
+        ids.push_back(l->id);
+    }
+    next->definition.patches.push_back(std::move(patch));
+    next->patch_ids.push_back(std::move(ids));
+    return next;
 }
 
 Rebuilt rebuild(const Item& item, const SurfaceSource& source, Progress& progress) {
@@ -251,7 +325,9 @@ SitePtr set_source(const Site& site, std::uint64_t id, SourcePtr source) {
 }
 
 std::pair<SourcePtr, std::size_t> without_points(const Item& item, const ElementSet& set) {
-    if (!item.source) throw Error(ErrorCode::Usage, "It is not known what this surface was built from");
+    if (!item.source || !item.source->definition.given.triangles.empty())
+        throw Error(ErrorCode::Usage, "The points of this surface are those of its file", {},
+                    "Draw a line round the bad one and replace the surface inside.");
     const mesh::TriMesh& m = *item.cloud->triangles();
     std::vector<std::uint32_t> all(m.vertices.size(), 0), own(m.vertices.size(), 0);
     for (const auto& t : m.triangles)

@@ -15,6 +15,8 @@ struct SurfaceSource {
     surface::Definition definition;  ///< its exclusions are not used: the ledger says what is out
     /// Lines of the site that its breaklines and boundary came from, in the same order; 0: none.
     std::vector<std::uint64_t> breakline_ids, boundary_ids;
+    /// Likewise of its patches: the outline, then their lines.
+    std::vector<std::vector<std::uint64_t>> patch_ids;
     /// Areas of ledger entries, by their ids: kept as they were decided, so that they hold even where a build
     /// in between had no triangles there.
     std::map<std::uint64_t, surface::Rings> areas;
@@ -43,6 +45,13 @@ Rebuilt rebuild(const Item&, const SurfaceSource&, Progress& = Progress::none())
 SitePtr replace_surface(const Site&, std::uint64_t item, const Rebuilt&);
 /// Says what an item was built from.
 SitePtr set_source(const Site&, std::uint64_t item, SourcePtr);
+
+/// What an item is built from: its source, or, for a surface that came from a file, its own triangles.
+SourcePtr source_of(const Item&);
+
+/// The source with one more patch: the closed line `outline` and those of `lines` that have a place inside
+/// it. Throws Error(Usage) when the outline is open.
+SourcePtr with_patch(const SurfaceSource&, const Line& outline, const std::vector<LinePtr>& lines);
 
 /// The definition without the points all of whose triangles are in the set; how many they are. Points of
 /// breaklines stay.

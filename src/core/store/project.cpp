@@ -46,7 +46,8 @@ json style_json(const site::Style& s) {
             {"single", s.single_colour},
             {"column", s.column},
             {"range", s.own_range ? json{s.range_lo, s.range_hi} : json()},
-            {"point_size", s.point_size}};
+            {"point_size", s.point_size},
+            {"classes", s.classes}};
 }
 
 site::Style style_from(const json& j) {
@@ -62,6 +63,7 @@ site::Style style_from(const json& j) {
         s.range_hi = j.at("range").at(1);
         s.own_range = s.range_hi > s.range_lo;
     }
+    s.classes = j.value("classes", std::vector<double>{});
     return s;
 }
 
@@ -77,12 +79,16 @@ site::ClipBox clip_from(const json& j) {
 json line_json(const site::Line& l) {
     json points = json::array();
     for (const Vec3& p : l.points) points.push_back({p.x, p.y, p.z});
-    return {l.id, l.name, points, l.closed, l.visible};
+    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick};
 }
 
 site::Line line_from(const json& j) {
     site::Line l{j.at(0), j.at(1), {}, j.at(3), j.at(4)};
     for (const json& p : j.at(2)) l.points.push_back({p.at(0), p.at(1), p.at(2)});
+    if (j.size() > 6) {
+        l.label = j.at(5);
+        l.thick = j.at(6);
+    }
     return l;
 }
 
@@ -233,28 +239,32 @@ std::int64_t Project::keep_set(const site::SetPtr& set) {
 }
 
 // Beside the sets: rows of bytes that others refer to.
-std::int64_t Project::keep_source(const site::SourcePtr& source) {
-    if (const auto it = source_rows_.find(source); it != source_rows_.end()) return it->second;
+template <class T>
+std::int64_t Project::keep(Rows<T>& rows, const std::shared_ptr<const T>& thing,
+                           const std::function<std::string(const T&)>& packed) {
+    if (const auto it = rows.find(thing); it != rows.end()) return it->second;
     Statement s = db_->prepare("INSERT INTO elements(data) VALUES(?)");
-    s.bind(0, site::packed(*source), true);
+    s.bind(0, packed(*thing), true);
     s.run();
     Statement id = db_->prepare("SELECT last_insert_rowid()");
     id.step();
-    return source_rows_[source] = id.number(0);
+    return rows[thing] = id.number(0);
 }
 
-site::SourcePtr Project::load_source(std::int64_t row) {
-    for (const auto& [known, at] : source_rows_)
+template <class T>
+std::shared_ptr<const T> Project::load(Rows<T>& rows, std::int64_t row,
+                                       const std::function<T(const std::string&)>& unpacked,
+                                       const char* what) {
+    for (const auto& [known, at] : rows)
         if (at == row)
-            if (auto source = known.lock()) return source;
+            if (auto thing = known.lock()) return thing;
     Statement s = db_->prepare("SELECT data FROM elements WHERE id=?");
     s.bind(0, row);
     if (!s.step())
-        throw Error(ErrorCode::Format, "What a surface was built from is missing in the project file",
-                    path_.string());
-    auto source = std::make_shared<const site::SurfaceSource>(site::unpacked_source(s.bytes(0)));
-    source_rows_[source] = row;
-    return source;
+        throw Error(ErrorCode::Format, std::string(what) + " is missing in the project file", path_.string());
+    auto thing = std::make_shared<const T>(unpacked(std::string(s.bytes(0))));
+    rows[thing] = row;
+    return thing;
 }
 
 std::string Project::site_json(const Site& s, Progress& progress) {
@@ -283,13 +293,17 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                          {"name", item->name},
                          {"group", item->group},
                          {"origin", item->origin},
+                         {"date", item->date},
                          {"visible", item->visible},
                          {"locked", item->locked},
                          {"style", style_json(item->style)},
                          {"ledger", ledger},
                          {"cloud", cloud}});
         json& j = items.back();
-        if (item->source) j["source"] = keep_source(item->source);
+        if (item->source) j["source"] = keep<site::SurfaceSource>(source_rows_, item->source, site::packed);
+        if (item->drape)
+            j["drape"] = keep<surface::Orthophoto>(drape_rows_, item->drape,
+                                                   [](const auto& picture) { return picture.packed(); });
         if (item->scope) j["scope"] = keep_set(item->scope);
         if (item->hidden) j["hidden"] = keep_set(item->hidden);
         if (item->clipped) j["clipped"] = keep_set(item->clipped);
@@ -312,6 +326,7 @@ void Project::write(const site::Commit& commit, Progress& progress) {
     const auto known_clouds = cloud_rows_;
     const auto known_sets = set_rows_;
     const auto known_sources = source_rows_;
+    const auto known_drapes = drape_rows_;
     const auto clouds_before = clouds_;
     const auto sets_before = sets_;
     try {
@@ -331,6 +346,7 @@ void Project::write(const site::Commit& commit, Progress& progress) {
         cloud_rows_ = known_clouds;  // nothing of it is in the file
         set_rows_ = known_sets;
         source_rows_ = known_sources;
+        drape_rows_ = known_drapes;
         clouds_ = clouds_before;
         sets_ = sets_before;
         throw;
@@ -403,6 +419,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             item->name = i.at("name");
             item->group = i.value("group", "");
             item->origin = i.at("origin");
+            item->date = i.value("date", "");
             item->visible = i.at("visible");
             item->locked = i.at("locked");
             item->style = style_from(i.at("style"));
@@ -435,7 +452,12 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
                                 path_.string());
                 return set;
             };
-            if (i.contains("source")) item->source = load_source(i.at("source"));
+            if (i.contains("source"))
+                item->source = load<site::SurfaceSource>(source_rows_, i.at("source"), site::unpacked_source,
+                                                         "What a surface was built from");
+            if (i.contains("drape"))
+                item->drape = load<surface::Orthophoto>(
+                    drape_rows_, i.at("drape"), surface::Orthophoto::unpacked, "A picture of the ground");
             if (i.contains("scope")) item->scope = fitting(i.at("scope"));
             if (i.contains("hidden")) item->hidden = fitting(i.at("hidden"));
             if (i.contains("clipped")) item->clipped = fitting(i.at("clipped"));

@@ -90,9 +90,17 @@ class Project {
     std::map<std::int64_t, std::weak_ptr<const cloud::PointCloud>> clouds_;
     std::map<std::weak_ptr<const ElementSet>, std::int64_t, std::owner_less<>> set_rows_;
     std::map<std::int64_t, std::weak_ptr<const ElementSet>> sets_;
-    std::int64_t keep_source(const site::SourcePtr&);
-    site::SourcePtr load_source(std::int64_t row);
-    std::map<std::weak_ptr<const site::SurfaceSource>, std::int64_t, std::owner_less<>> source_rows_;
+    /// Things that items refer to, each written once: the row of each.
+    template <class T>
+    using Rows = std::map<std::weak_ptr<const T>, std::int64_t, std::owner_less<>>;
+    template <class T>
+    std::int64_t keep(Rows<T>&, const std::shared_ptr<const T>&,
+                      const std::function<std::string(const T&)>& packed);
+    template <class T>
+    std::shared_ptr<const T> load(Rows<T>&, std::int64_t row,
+                                  const std::function<T(const std::string&)>& unpacked, const char* what);
+    Rows<site::SurfaceSource> source_rows_;
+    Rows<surface::Orthophoto> drape_rows_;
 };
 
 /// Whether the file is a project, by its first bytes.

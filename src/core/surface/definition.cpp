@@ -229,6 +229,7 @@ Built build(const Definition& d, Progress& progress) {
         }
     }
     progress.stretch(0.8, 1, "Cutting");
+    for (const Patch& p : d.patches) b.mesh = replace_part(b.mesh, p, progress);
     if (!d.boundary.empty()) {
         const std::size_t before = b.mesh.triangles.size();
         b.mesh = clip(b.mesh, d.boundary, Keep::Inside, d.boundary_edges, progress);

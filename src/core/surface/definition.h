@@ -1,22 +1,16 @@
 // What a surface is made from, and making it: points, breaklines, boundaries, limits, and areas that were
 // taken out for good. The triangles are derived; whoever changes the definition builds again.
 //
-// Order of a build: points and breaklines are triangulated; limits take triangles off; boundaries cut; areas
-// that were taken out cut. So what was removed stays removed, whatever changes before.
+// Order of a build: points and breaklines are triangulated; limits take triangles off; parts are replaced;
+// boundaries cut; areas that were taken out cut. So what was removed stays removed, whatever changes before.
 
 #pragma once
 
 #include <string>
 
-#include "core/surface/clip.h"
+#include "core/surface/replace.h"
 
 namespace pristine::surface {
-
-struct Breakline {
-    std::string name;
-    std::vector<Vec3> points;
-    bool closed = false;
-};
 
 /// What becomes of points in the same place in plan.
 enum class Duplicates : std::uint8_t { First, Mean, Highest, Lowest };
@@ -47,6 +41,7 @@ struct Definition {
     Duplicates duplicates = Duplicates::First;
     Crossings crossings = Crossings::Mean;
     Limits limits;
+    std::vector<Patch> patches;  ///< parts made anew, one after the other
     std::vector<Exclusion> exclusions;
     /// Triangles that are taken as they are; points, breaklines and limits then do not count.
     mesh::TriMesh given;

@@ -1,5 +1,5 @@
-// LandXML 1.2: boundaries and breaklines of surfaces, parcels and plan features of straight parts. Places are
-// written northing first.
+// LandXML 1.2: boundaries and breaklines of surfaces, parcels and plan features of straight parts and arcs.
+// Places are written northing first.
 
 #include <fmt/format.h>
 
@@ -8,6 +8,7 @@
 #include <pugixml.hpp>
 
 #include "core/base/error.h"
+#include "core/geometry/arc.h"
 #include "core/io/lines/line_sources.h"
 
 namespace pristine::io {
@@ -49,9 +50,9 @@ Vec3 place_of(const pugi::xml_node& n, const std::string& layer, const std::stri
     return {v[1], v[0], v.size() > 2 ? v[2] : 0};
 }
 
-// Straight parts one after the other; the ends of curves are joined by their chord.
+// Straight parts and arcs one after the other; the ends of other curves are joined by their chord.
 void add_geometry(const pugi::xml_node& geometry, const std::string& layer, const std::string& place,
-                  std::vector<MapLine>& out) {
+                  double sagitta, std::vector<MapLine>& out) {
     MapLine l;
     l.layer = layer;
     for (const pugi::xml_node& part : geometry.children()) {
@@ -59,7 +60,15 @@ void add_geometry(const pugi::xml_node& geometry, const std::string& layer, cons
         const Vec3 from = place_of(part.child("Start"), layer, place),
                    to = place_of(part.child("End"), layer, place);
         if (l.points.empty()) l.points.push_back(from);
-        l.points.push_back(to);
+        const std::string kind = part.name();
+        if (kind == "Curve" && part.child("Center")) {
+            Vec3 centre = place_of(part.child("Center"), layer, place);
+            const bool clockwise = std::string(part.attribute("rot").as_string("cw")) != "ccw";
+            const auto arc = arc_points(from, centre, to, clockwise, sagitta);
+            l.points.insert(l.points.end(), arc.begin(), arc.end());
+        } else {
+            l.points.push_back(to);
+        }
     }
     out.push_back(std::move(l));
 }
@@ -67,6 +76,7 @@ void add_geometry(const pugi::xml_node& geometry, const std::string& layer, cons
 struct Walker : pugi::xml_tree_walker {
     std::vector<MapLine> lines;
     std::string place;
+    double sagitta = kSagitta;
     bool for_each(pugi::xml_node& n) override {
         const std::string name = n.name();
         if (name == "Boundary" || name == "Breakline") {
@@ -89,7 +99,7 @@ struct Walker : pugi::xml_tree_walker {
                          parent == "Parcel"      ? "parcel"
                          : parent == "Alignment" ? "alignment"
                                                  : "plan feature",
-                         place, lines);
+                         place, sagitta, lines);
         }
         return true;
     }
@@ -97,7 +107,7 @@ struct Walker : pugi::xml_tree_walker {
 
 }  // namespace
 
-std::vector<MapLine> read_landxml_lines(const std::filesystem::path& path) {
+std::vector<MapLine> read_landxml_lines(const std::filesystem::path& path, double sagitta) {
     pugi::xml_document doc;
     const pugi::xml_parse_result r = doc.load_file(path.c_str());
     const std::string name = path.filename().string();
@@ -107,6 +117,7 @@ std::vector<MapLine> read_landxml_lines(const std::filesystem::path& path) {
     if (!doc.child("LandXML")) throw Error(ErrorCode::Unsupported, "This XML is no LandXML", name);
     Walker walker;
     walker.place = name;
+    walker.sagitta = sagitta;
     doc.traverse(walker);
     return std::move(walker.lines);
 }

@@ -6,10 +6,10 @@
 
 namespace pristine::io {
 
-std::vector<MapLine> read_ogr_lines(const std::filesystem::path&);
+std::vector<MapLine> read_ogr_lines(const std::filesystem::path&, double sagitta);
 /// Numbers with blanks between, as LandXML writes places; `what` names them in errors. Throws Error(Format).
 std::vector<double> numbers_in(const char* text, const std::string& what, const std::string& place);
-std::vector<MapLine> read_landxml_lines(const std::filesystem::path&);
+std::vector<MapLine> read_landxml_lines(const std::filesystem::path&, double sagitta);
 std::vector<MapLine> read_text_lines(const std::filesystem::path&);
 
 }  // namespace pristine::io

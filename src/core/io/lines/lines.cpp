@@ -25,11 +25,12 @@ bool is_line_file(const std::filesystem::path& path) {
     return std::find(known.begin(), known.end(), e) != known.end();
 }
 
-std::vector<MapLine> read_lines(const std::filesystem::path& path) {
+std::vector<MapLine> read_lines(const std::filesystem::path& path, double sagitta) {
+    if (!(sagitta > 0)) throw Error(ErrorCode::Usage, "A sagitta is larger than 0");
     const InputFile there(path);  // a clear word when it is missing
-    std::vector<MapLine> lines = extension_of(path) == ".xml"   ? read_landxml_lines(path)
+    std::vector<MapLine> lines = extension_of(path) == ".xml"   ? read_landxml_lines(path, sagitta)
                                  : extension_of(path) == ".txt" ? read_text_lines(path)
-                                                                : read_ogr_lines(path);
+                                                                : read_ogr_lines(path, sagitta);
     for (MapLine& l : lines) {
         for (const Vec3& p : l.points)
             if (!std::isfinite(p.x) || !std::isfinite(p.y) || !std::isfinite(p.z))

@@ -10,6 +10,9 @@
 
 namespace pristine::io {
 
+/// How far chords may leave their arcs, unless something else is asked for: data unit.
+inline constexpr double kSagitta = 0.01;
+
 struct MapLine {
     std::string layer;         ///< of the file; empty if it has none
     std::vector<Vec3> points;  ///< world; z is 0 where the file has no heights
@@ -19,8 +22,9 @@ struct MapLine {
 /// Whether the ending is one of those read here: shp, gpkg, dxf, xml.
 bool is_line_file(const std::filesystem::path&);
 
-/// Every line and every ring of every polygon, arcs as chords. Throws Error(Io, Format, Unsupported).
-std::vector<MapLine> read_lines(const std::filesystem::path&);
+/// Every line and every ring of every polygon, arcs as chords that leave them by no more than `sagitta` (data
+/// unit). Throws Error(Io, Format, Unsupported).
+std::vector<MapLine> read_lines(const std::filesystem::path&, double sagitta = kSagitta);
 
 /// By the ending: geojson, dxf, gpkg, shp. `layer` becomes the field "name", or the layer of a DXF. Throws
 /// Error(Io, Conflict, Unsupported).

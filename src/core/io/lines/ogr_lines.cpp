@@ -1,10 +1,15 @@
+#include <cpl_conv.h>
 #include <cpl_error.h>
 #include <gdal_priv.h>
 #include <ogrsf_frmts.h>
 
+#include <algorithm>
+#include <cmath>
 #include <memory>
+#include <numbers>
 
 #include "core/base/error.h"
+#include "core/geometry/arc.h"
 #include "core/io/ending.h"
 #include "core/io/gdal_quiet.h"
 #include "core/io/lines/line_sources.h"
@@ -12,39 +17,84 @@
 namespace pristine::io {
 namespace {
 
-void add_curve(const OGRSimpleCurve& c, const std::string& layer, std::vector<MapLine>& out) {
+// Straight parts, arcs through three places each, or some of both.
+void add_places(const OGRCurve& c, double sagitta, std::vector<Vec3>& out) {
+    if (const auto* compound = dynamic_cast<const OGRCompoundCurve*>(&c)) {
+        for (int i = 0; i < compound->getNumCurves(); ++i) add_places(*compound->getCurve(i), sagitta, out);
+        return;
+    }
+    const auto* simple = dynamic_cast<const OGRSimpleCurve*>(&c);
+    if (!simple) return;
+    const auto at = [&](int i) { return Vec3{simple->getX(i), simple->getY(i), simple->getZ(i)}; };
+    const int n = simple->getNumPoints();
+    if (n > 0 && (out.empty() || !(out.back() == at(0)))) out.push_back(at(0));
+    if (wkbFlatten(c.getGeometryType()) == wkbCircularString) {
+        for (int i = 2; i < n; i += 2) {
+            const auto arc = arc_points_through(at(i - 2), at(i - 1), at(i), sagitta);
+            out.insert(out.end(), arc.begin(), arc.end());
+        }
+        return;
+    }
+    for (int i = 1; i < n; ++i) out.push_back(at(i));
+}
+
+void add_curve(const OGRCurve& c, double sagitta, const std::string& layer, std::vector<MapLine>& out) {
     MapLine l;
     l.layer = layer;
-    for (int i = 0; i < c.getNumPoints(); ++i) l.points.push_back({c.getX(i), c.getY(i), c.getZ(i)});
+    add_places(c, sagitta, l.points);
     out.push_back(std::move(l));
 }
 
-void add_geometry(const OGRGeometry& g, const std::string& layer, std::vector<MapLine>& out) {
+void add_geometry(const OGRGeometry& g, double sagitta, const std::string& layer, std::vector<MapLine>& out) {
     switch (wkbFlatten(g.getGeometryType())) {
         case wkbLineString:
-            add_curve(*g.toLineString(), layer, out);
+        case wkbCircularString:
+        case wkbCompoundCurve:
+            add_curve(*g.toCurve(), sagitta, layer, out);
             break;
         case wkbPolygon:
         case wkbTriangle:
-            for (const OGRLinearRing* ring : *g.toPolygon()) add_curve(*ring, layer, out);
+        case wkbCurvePolygon: {
+            const OGRCurvePolygon& p = *g.toCurvePolygon();
+            if (p.getExteriorRingCurve()) add_curve(*p.getExteriorRingCurve(), sagitta, layer, out);
+            for (int i = 0; i < p.getNumInteriorRings(); ++i)
+                add_curve(*p.getInteriorRingCurve(i), sagitta, layer, out);
             break;
+        }
         case wkbMultiLineString:
         case wkbMultiPolygon:
+        case wkbMultiCurve:
+        case wkbMultiSurface:
         case wkbGeometryCollection:
-            for (const OGRGeometry* part : *g.toGeometryCollection()) add_geometry(*part, layer, out);
+            for (const OGRGeometry* part : *g.toGeometryCollection())
+                add_geometry(*part, sagitta, layer, out);
             break;
         default:
             if (g.hasCurveGeometry()) {
                 const std::unique_ptr<OGRGeometry> chords(g.getLinearGeometry());
-                if (chords && !chords->hasCurveGeometry()) add_geometry(*chords, layer, out);
+                if (chords && !chords->hasCurveGeometry()) add_geometry(*chords, sagitta, layer, out);
             }
     }
 }
 
+// Makes the DXF reader, which makes chords by an angle and not by their sagitta, keep to it for radii of up
+// to 10,000 units: more chords than needed on smaller ones.
+class ChordsOfDxf {
+  public:
+    explicit ChordsOfDxf(double sagitta) {
+        const double step = 2 * std::acos(1 - std::min(sagitta / 10'000, 0.001)) * 180 / std::numbers::pi;
+        CPLSetThreadLocalConfigOption("OGR_ARC_STEPSIZE", std::to_string(step).c_str());
+    }
+    ~ChordsOfDxf() { CPLSetThreadLocalConfigOption("OGR_ARC_STEPSIZE", nullptr); }
+    ChordsOfDxf(const ChordsOfDxf&) = delete;
+    ChordsOfDxf& operator=(const ChordsOfDxf&) = delete;
+};
+
 }  // namespace
 
-std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path) {
+std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path, double sagitta) {
     const GdalQuiet quiet;
+    const ChordsOfDxf chords(sagitta);
     const std::unique_ptr<GDALDataset> data(
         GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, nullptr, nullptr, nullptr));
     if (!data)
@@ -59,7 +109,7 @@ std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path) {
             int field = feature->GetFieldIndex("Layer");
             if (field < 0) field = feature->GetFieldIndex("name");
             const std::string name = field >= 0 ? feature->GetFieldAsString(field) : layer->GetName();
-            if (const OGRGeometry* g = feature->GetGeometryRef()) add_geometry(*g, name, lines);
+            if (const OGRGeometry* g = feature->GetGeometryRef()) add_geometry(*g, sagitta, name, lines);
         }
     }
     return lines;

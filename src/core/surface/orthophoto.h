@@ -1,0 +1,43 @@
+// A picture of the ground from straight above, to be draped on a surface.
+
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace pristine::surface {
+
+class Orthophoto {
+  public:
+    /// World to pixels: column = at[0] + at[1] x + at[2] y, row = at[3] + at[4] x + at[5] y; 0, 0 is the
+    /// upper left corner of the picture. Pixels 0xAARRGGBB row by row; AA 0: nothing there. Throws
+    /// Error(Usage) for sizes that do not fit.
+    Orthophoto(std::string name, int width, int height, const std::array<double, 6>& at,
+               std::vector<std::uint32_t> pixels);
+
+    /// The colour at a place, of a spot of about `size` (data unit) across, so that it does not flicker when
+    /// it is seen from afar; 0: nothing there.
+    std::uint32_t colour(double x, double y, double size) const;
+
+    const std::string& name() const { return name_; }
+    int width() const { return levels_[0].width; }
+    int height() const { return levels_[0].height; }
+
+    /// For the project file. unpacked() throws Error(Format).
+    std::string packed() const;
+    static Orthophoto unpacked(const std::string&);
+
+  private:
+    struct Level {
+        int width, height;
+        std::vector<std::uint32_t> pixels;
+    };
+    std::string name_;
+    std::array<double, 6> at_;
+    double per_unit_;            // pixels
+    std::vector<Level> levels_;  // each half the size of the one before
+};
+
+}  // namespace pristine::surface
