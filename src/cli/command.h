@@ -54,6 +54,7 @@ void add_tunnel(CLI::App&);
 void add_objects(CLI::App&);
 void add_surface(CLI::App&);
 void add_measure(CLI::App&);
+void add_mesh(CLI::App&);
 void add_difference(CLI::App&);
 
 }  // namespace pristine::cli

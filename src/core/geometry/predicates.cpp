@@ -107,4 +107,14 @@ int in_circle_exact(double ax, double ay, double bx, double by, double cx, doubl
     return det.empty() ? 0 : det.back() > 0 ? 1 : -1;
 }
 
+int side_of_plane_exact(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
+    const auto rel = [&](const Vec3& p, int axis) { return difference(p[axis], d[axis]); };
+    const auto minor = [&](const Vec3& p, const Vec3& q) {
+        return plus(times(rel(p, 0), rel(q, 1)), negative(times(rel(q, 0), rel(p, 1))));
+    };
+    const Sum det = plus(plus(times(rel(a, 2), minor(c, b)), times(rel(b, 2), minor(a, c))),
+                         times(rel(c, 2), minor(b, a)));
+    return det.empty() ? 0 : det.back() > 0 ? 1 : -1;
+}
+
 }  // namespace pristine

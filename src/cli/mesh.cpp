@@ -1,0 +1,276 @@
+// `pristine mesh check|repair|wrap|reduce`: scan meshes without a window.
+
+#include <fmt/format.h>
+
+#include <set>
+
+#include "cli/command.h"
+#include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_io.h"
+#include "core/mesh/joined.h"
+#include "core/repair/crossings.h"
+#include "core/repair/reduce.h"
+#include "core/repair/repair.h"
+#include "core/repair/wrap.h"
+
+namespace pristine::cli {
+namespace {
+
+using nlohmann::json;
+
+// Corners in the same place are one, as in the window.
+io::MeshFile read_joined(const std::string& path, Progress& progress) {
+    io::MeshFile f = io::read_mesh(path, progress);
+    for (const std::string& w : f.warnings) fmt::print(stderr, "{}\n", w);
+    if (f.mesh.triangles.empty()) throw Error(ErrorCode::Usage, "The file holds no triangles", path);
+    std::vector<Vec3> corners;
+    corners.reserve(3 * f.mesh.triangles.size());
+    for (const auto& t : f.mesh.triangles)
+        for (const std::uint32_t v : t) corners.push_back(f.mesh.vertices[v]);
+    f.mesh = mesh::joined(corners);
+    return f;
+}
+
+json place_json(const Vec3& p) {
+    return {p.x, p.y, p.z};
+}
+
+json check_json(const repair::Check& c, bool list) {
+    json j;
+    for (std::size_t k = 0; k < repair::kFaults; ++k) {
+        const auto f = static_cast<repair::Fault>(k);
+        j[repair::id_of(f)] = c.count(f);
+        if (!list) continue;
+        json places = json::array();
+        for (const repair::Finding& finding : c.of(f)) places.push_back(place_json(finding.where));
+        j["list"][repair::id_of(f)] = places;
+    }
+    j["components"] = c.components;
+    j["genus"] = c.genus < 0 && c.count(repair::Fault::NonManifoldEdge) > 0 ? json() : json(c.genus);
+    j["closed"] = c.closed;
+    j["sound"] = c.sound();
+    j["tiny_edge"] = c.tiny_edge;
+    j["small_piece"] = c.small_piece;
+    return j;
+}
+
+std::string check_text(const repair::Check& c) {
+    std::string text;
+    for (std::size_t k = 0; k < repair::kFaults; ++k)
+        text += fmt::format("{:<22} {}\n", repair::id_of(static_cast<repair::Fault>(k)),
+                            c.count(static_cast<repair::Fault>(k)));
+    return text + fmt::format("{:<22} {}\n{:<22} {}\n{:<22} {}\n", "components", c.components, "genus",
+                              c.genus, "closed", c.closed ? "yes" : "no");
+}
+
+struct CheckRequest {
+    std::string input, lines;
+    repair::CheckOptions options;
+    bool list = false;
+    Common common;
+};
+
+// Open edges as rims, crossings as the stretches that triangles share.
+void write_findings(const mesh::TriMesh& m, const repair::Check& c, const std::string& path, bool force) {
+    std::vector<io::MapLine> lines;
+    for (std::size_t k = 0; k < repair::kFaults; ++k)
+        for (const repair::Finding& f : c.findings[k]) {
+            io::MapLine l{repair::id_of(f.fault), {}, f.fault == repair::Fault::Hole};
+            for (const std::uint32_t v : f.vertices) l.points.push_back(m.vertices[v]);
+            if (f.fault == repair::Fault::SelfCrossing)
+                l.points = repair::shared_stretch(m, f.triangles[0], f.triangles[1]);
+            if (l.points.size() >= 2) lines.push_back(std::move(l));
+        }
+    if (lines.empty())
+        throw Error(ErrorCode::Usage, "There is nothing to write: no open edges, no crossings");
+    io::write_lines(lines, path, force);
+}
+
+void run_check(const CheckRequest& r) {
+    if (!r.lines.empty()) refuse_overwriting_input({r.input}, r.lines);
+    repair::Check c;
+    with_progress([&](Progress& progress) {
+        const mesh::TriMesh m = read_joined(r.input, progress).mesh;
+        c = repair::check(m, r.options, progress);
+        if (!r.lines.empty()) write_findings(m, c, r.lines, r.common.force);
+    });
+    print(r.common, check_json(c, r.list), check_text(c));
+}
+
+struct RepairRequest {
+    std::string input, output, fill = "curvature";
+    std::vector<std::string> only;
+    repair::RepairOptions options;
+    Common common;
+};
+
+json steps_json(const repair::Repaired& r) {
+    json steps = json::array();
+    for (const repair::RepairStep& s : r.steps)
+        steps.push_back({{"category", repair::id_of(s.fault)},
+                         {"found", s.found},
+                         {"removed", s.removed},
+                         {"made", s.made}});
+    return steps;
+}
+
+void run_repair(RepairRequest r) {
+    refuse_overwriting_input({r.input}, r.output);
+    r.options.fill.kind = r.fill == "flat"      ? repair::FillKind::Flat
+                          : r.fill == "tangent" ? repair::FillKind::Tangent
+                                                : repair::FillKind::Curvature;
+    for (const std::string& id : r.only) r.options.only.insert(repair::fault_of(id));
+    json j;
+    std::string text;
+    with_progress([&](Progress& progress) {
+        const io::MeshFile in = read_joined(r.input, progress);
+        const repair::Repaired done = repair::repair(in.mesh, r.options, progress);
+        if (done.mesh.triangles.empty())
+            throw Error(ErrorCode::Usage, "Nothing would be left of the mesh", r.input,
+                        "Repair less: --only.");
+        io::write_mesh(done.mesh, r.output, r.common.force, in.unit);
+        json left = json::array();
+        for (const repair::Unrepaired& u : done.unrepaired)
+            left.push_back(
+                {{"category", repair::id_of(u.fault)}, {"where", place_json(u.where)}, {"why", u.why}});
+        j = {{"before", check_json(done.before, false)},
+             {"after", check_json(done.after, false)},
+             {"steps", steps_json(done)},
+             {"unrepaired", left},
+             {"triangles_before", in.mesh.triangles.size()},
+             {"triangles_after", done.mesh.triangles.size()}};
+        for (const repair::RepairStep& s : done.steps)
+            text += fmt::format("{}: {} found, {} triangles taken, {} made\n", repair::id_of(s.fault),
+                                s.found, s.removed, s.made);
+        for (const repair::Unrepaired& u : done.unrepaired)
+            text += fmt::format("left: {} at {:.3f} {:.3f} {:.3f}: {}\n", repair::id_of(u.fault), u.where.x,
+                                u.where.y, u.where.z, u.why);
+        text += fmt::format("{} of {} triangles before; {}\n", done.mesh.triangles.size(),
+                            in.mesh.triangles.size(),
+                            done.after.sound()  ? "sound"
+                            : done.after.closed ? "closed, but not sound"
+                                                : "not closed");
+    });
+    print(r.common, j, text);
+}
+
+json deviation_json(const repair::Deviation& d) {
+    return {{"mean", d.mean}, {"p95", d.p95}, {"max", d.max}};
+}
+
+struct WrapRequest {
+    std::string input, output;
+    repair::WrapOptions options;
+    Common common;
+};
+
+void run_wrap(const WrapRequest& r) {
+    refuse_overwriting_input({r.input}, r.output);
+    json j;
+    with_progress([&](Progress& progress) {
+        const io::MeshFile in = read_joined(r.input, progress);
+        const repair::Wrapped w = repair::wrap(in.mesh, r.options, progress);
+        io::write_mesh(w.mesh, r.output, r.common.force, in.unit);
+        repair::CheckOptions quick;
+        quick.crossings = false;
+        j = {{"triangles", w.mesh.triangles.size()},
+             {"closed", repair::check(w.mesh, quick).closed},
+             {"volume", mesh::signed_volume(w.mesh)},
+             {"deviation", deviation_json(w.deviation)}};
+    });
+    print(r.common, j,
+          fmt::format("{} triangles; deviation {:g} in the mean, {:g} for 95 %, {:g} at most\n",
+                      j["triangles"].get<std::size_t>(), j["deviation"]["mean"].get<double>(),
+                      j["deviation"]["p95"].get<double>(), j["deviation"]["max"].get<double>()));
+}
+
+struct ReduceRequest {
+    std::string input, output;
+    std::size_t to = 0;
+    Common common;
+};
+
+void run_reduce(const ReduceRequest& r) {
+    refuse_overwriting_input({r.input}, r.output);
+    json j;
+    with_progress([&](Progress& progress) {
+        const io::MeshFile in = read_joined(r.input, progress);
+        const repair::Reduced done = repair::reduce(in.mesh, {r.to, true, {}}, progress);
+        io::write_mesh(done.mesh, r.output, r.common.force, in.unit);
+        j = {{"triangles", done.mesh.triangles.size()},
+             {"triangles_before", in.mesh.triangles.size()},
+             {"deviation", deviation_json(done.deviation)}};
+    });
+    print(r.common, j,
+          fmt::format("{} triangles (before: {}); deviation {:g} in the mean, {:g} at most\n",
+                      j["triangles"].get<std::size_t>(), j["triangles_before"].get<std::size_t>(),
+                      j["deviation"]["mean"].get<double>(), j["deviation"]["max"].get<double>()));
+}
+
+void add_check_options(CLI::App& sub, repair::CheckOptions& o) {
+    sub.add_option("--min-edge", o.tiny_edge,
+                   "Edges shorter than this are tiny; usual: a hundredth of the median edge")
+        ->check(CLI::PositiveNumber);
+    sub.add_option("--min-piece", o.small_piece,
+                   "Pieces of fewer triangles are small; usual: a fiftieth of the largest piece")
+        ->check(CLI::PositiveNumber);
+    sub.add_option("--spike-angle", o.spike_deg,
+                   "Degrees: corners whose angles sum up to less are spikes (80)")
+        ->check(CLI::Range(0.0, 360.0));
+}
+
+void add_check(CLI::App& mesh) {
+    auto* sub = mesh.add_subcommand("check", "What is wrong with a mesh");
+    auto r = std::make_shared<CheckRequest>();
+    sub->add_option("IN", r->input, "Mesh")->required();
+    add_check_options(*sub, r->options);
+    sub->add_flag("--list", r->list, "With --json: the place of each finding");
+    sub->add_option("--lines", r->lines, "Write open edges and crossings as lines: geojson, dxf, gpkg, shp");
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run_check(*r); });
+}
+
+void add_repair(CLI::App& mesh) {
+    auto* sub = mesh.add_subcommand("repair", "Make a mesh sound and fill its holes");
+    auto r = std::make_shared<RepairRequest>();
+    sub->add_option("IN", r->input, "Mesh")->required();
+    sub->add_option("-o,--output", r->output, "Mesh: ply, obj, stl, off, dxf")->required();
+    sub->add_option("--only", r->only, "Categories to repair, as 'mesh check' names them")->delimiter(',');
+    sub->add_option("--fill", r->fill, "How holes are filled")
+        ->check(CLI::IsMember({"flat", "tangent", "curvature"}));
+    sub->add_option("--max-hole", r->options.max_hole, "Holes of more edges stay open")
+        ->check(CLI::PositiveNumber);
+    add_check_options(*sub, r->options.check);
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run_repair(*r); });
+}
+
+}  // namespace
+
+void add_mesh(CLI::App& app) {
+    auto* mesh = app.add_subcommand("mesh", "Scan meshes: check, repair, wrap, reduce");
+    mesh->require_subcommand(1);
+    add_check(*mesh);
+    add_repair(*mesh);
+    auto w = std::make_shared<WrapRequest>();
+    auto* wrap = mesh->add_subcommand("wrap", "A closed solid round a mesh");
+    wrap->add_option("IN", w->input, "Mesh")->required();
+    wrap->add_option("--detail", w->options.detail, "Smaller things are rounded off")
+        ->required()
+        ->check(CLI::PositiveNumber);
+    wrap->add_option("--close-gap", w->options.close_gap,
+                     "Openings up to this wide are closed over; usual: twice the detail")
+        ->check(CLI::PositiveNumber);
+    wrap->add_option("-o,--output", w->output, "Mesh")->required();
+    add_common(*wrap, w->common, true, true);
+    wrap->callback([=] { run_wrap(*w); });
+    auto r = std::make_shared<ReduceRequest>();
+    auto* reduce = mesh->add_subcommand("reduce", "Fewer triangles; rims stay");
+    reduce->add_option("IN", r->input, "Mesh")->required();
+    reduce->add_option("--to", r->to, "How many triangles")->required()->check(CLI::PositiveNumber);
+    reduce->add_option("-o,--output", r->output, "Mesh")->required();
+    add_common(*reduce, r->common, true, true);
+    reduce->callback([=] { run_reduce(*r); });
+}
+
+}  // namespace pristine::cli
