@@ -3,6 +3,7 @@
 #include "cli/command.h"
 #include "demo/ashmere.h"
 #include "demo/culvert.h"
+#include "demo/milestone.h"
 #include "demo/spoil.h"
 
 namespace pristine::cli {
@@ -21,6 +22,7 @@ void run(const std::string& folder, demo::Options options, const Common& common)
         p.stretch(1, 1, "Measuring the spoil bank");
         demo::write_spoil(folder, std::min<std::uint64_t>(options.points / 10, kMostOnSpoil), options.seed,
                           options.replace, p);
+        demo::write_milestone(folder, options.replace);
     });
     nlohmann::json files = nlohmann::json::array();
     std::string text;
@@ -34,10 +36,14 @@ void run(const std::string& folder, demo::Options options, const Common& common)
     files.push_back({{"file", "culvert.las"}, {"line", "culvert-line.geojson"}});
     for (const char* file : {"spoil-bank-1.las", "spoil-bank-2.las"}) files.push_back({{"file", file}});
     files.back()["truth"] = {{"fill", demo::spoil_fill()}, {"cut", demo::spoil_cut()}};
+    files.push_back({{"file", "milestone-scan.ply"},
+                     {"markers", "milestone-markers.csv"},
+                     {"truth", {{"volume", mesh::signed_volume(demo::milestone())}}}});
     text +=
         "culvert.las, culvert-line.geojson: a culvert and its axis\n"
         "spoil-bank-1.las, -2.las, spoil-breaklines-1.geojson, -2, spoil-outline.geojson: a bank on two "
-        "dates\n";
+        "dates\n"
+        "milestone-scan.ply, milestone-markers.csv: a carved stone on a turntable\n";
     print(common, {{"site", "Ashmere Lock"}, {"files", files}}, text);
 }
 

@@ -15,6 +15,7 @@
 #include "core/repair/steps.h"
 #include "core/repair/wrap.h"
 #include "core/topology/adjacency.h"
+#include "demo/milestone.h"
 #include "demo/solids.h"
 
 using namespace pristine;
@@ -332,9 +333,13 @@ TEST_CASE("WrapsAreClosedManifoldAndNearWhateverTheyAreRound", "[repair][propert
         soup.triangles.push_back({3 * t, 3 * t + 1, 3 * t + 2});
     }
     const mesh::TriMesh sheet = bitten(demo::block(8, {0, 0, 0}, {1, 1, 0.001}), {0.5, 0.5, -1}, 1.02);
-    const mesh::TriMesh all[] = {demo::ball(20, 1, kSite),
+    const mesh::TriMesh crumbs = bitten(demo::block(8, {0, 0, 0}, {1, 1, 0.001}), {0.5, 0.5, -1}, 1.2);
+    const mesh::TriMesh all[] = {crumbs,
+                                 demo::ball(20, 1, kSite),
                                  bitten(demo::ball(20, 1, kSite), kSite + Vec3{0, 0, 1}, 0.5),
-                                 demo::ring(60, 1, 0.3), soup, sheet};
+                                 demo::ring(60, 1, 0.3),
+                                 soup,
+                                 sheet};
     for (const mesh::TriMesh& m : all)
         for (const double detail : {0.15, 0.06}) {
             const Wrapped w = wrap(m, {detail, 0});
@@ -344,7 +349,7 @@ TEST_CASE("WrapsAreClosedManifoldAndNearWhateverTheyAreRound", "[repair][propert
             CHECK(c.count(Fault::SelfCrossing) == 0);
             CHECK(mesh::signed_volume(w.mesh) > 0);
             // Crevices between triangles anywhere are closed over, which is twice the detail at most.
-            CHECK(w.deviation.p95 <= (&m == &all[3] ? 2 * detail : detail));
+            CHECK(w.deviation.p95 <= (&m == &all[4] ? 2 * detail : detail));
         }
     // A hole narrower than the gap is closed over: the ball is full. A wider one lets the outside in.
     const mesh::TriMesh cup = bitten(demo::ball(40, 1), {0, 0, 1}, 0.3);
@@ -375,4 +380,53 @@ TEST_CASE("ReducingKeepsRimsAndPlacesAndMeasuresWhatItCosts", "[repair]") {
     CHECK(r.deviation.max > 0);
     CHECK(deviation(open, open).max < 1e-8);
     CHECK_THROWS_AS(reduce(open, {0, true, {}}), Error);
+}
+
+TEST_CASE("WhatAPlaneCutIsClosedByThatPlaneWhateverTheFill", "[repair]") {
+    mesh::TriMesh m = demo::milestone(30);
+    const double volume = mesh::signed_volume(m);
+    std::erase_if(m.triangles, [&](const auto& t) {
+        return m.vertices[t[0]].z < 1e-9 && m.vertices[t[1]].z < 1e-9 && m.vertices[t[2]].z < 1e-9;
+    });
+    for (const FillKind k : {FillKind::Flat, FillKind::Tangent, FillKind::Curvature}) {
+        const Fill f = fill_rim(m, rims_of(m)[0], {k, 1, true});
+        for (const Vec3& v : f.vertices) CHECK(v.z == Approx(0).margin(1e-12));
+        CHECK(mesh::signed_volume(with_fill(m, f)) == Approx(volume).epsilon(1e-9));
+    }
+}
+
+TEST_CASE("TheMilestoneIsRepairedToItsVolume", "[repair]") {
+    mesh::TriMesh scan = demo::milestone_scan();
+    const Check raw = check(scan);
+    for (const Fault f : {Fault::NonManifoldVertex, Fault::SelfCrossing, Fault::Degenerate, Fault::SmallPiece,
+                          Fault::Hole, Fault::InnerShell})
+        CHECK(raw.count(f) > 0);
+    CHECK(demo::milestone_markers().size() == 6);
+    // The table by a plane, the clamp as a piece beside the stone.
+    std::erase_if(scan.triangles, [&](const auto& t) {
+        double top = -1, left = 1;
+        for (const std::uint32_t v : t)
+            top = std::max(top, scan.vertices[v].z), left = std::min(left, scan.vertices[v].x);
+        return top < -1e-4 || left > 0.2025;
+    });
+    const Repaired r = repair::repair(scan);
+    CHECK(r.after.sound());
+    CHECK(r.after.components == 1);
+    CHECK(r.after.genus == 0);
+    CHECK(r.unrepaired.empty());
+    CHECK(mesh::signed_volume(r.mesh) == Approx(mesh::signed_volume(demo::milestone())).epsilon(0.001));
+}
+
+TEST_CASE("ShellsInsideGoUnlessTheyAreCavities", "[repair]") {
+    mesh::TriMesh m = demo::ball(16, 1);
+    mesh::TriMesh inner = demo::ball(12, 0.5, {0.1, 0, 0});
+    add(m, inner);
+    CHECK(check(m).count(Fault::InnerShell) == 1);
+    CHECK(repair::repair(m).mesh.triangles.size() == demo::ball(16, 1).triangles.size());
+    for (auto& t : m.triangles)
+        if (t[0] >= demo::ball(16, 1).vertices.size()) std::swap(t[1], t[2]);
+    const Repaired kept = repair::repair(m);
+    CHECK(kept.mesh.triangles.size() == m.triangles.size());
+    REQUIRE(kept.unrepaired.size() == 1);
+    CHECK_THAT(kept.unrepaired[0].why, Catch::Contains("cavity"));
 }

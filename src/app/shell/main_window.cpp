@@ -24,6 +24,7 @@
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/measure_card.h"
+#include "app/panels/mesh_card.h"
 #include "app/panels/notice.h"
 #include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
@@ -99,7 +100,8 @@ void MainWindow::build_layout() {
     tunnel_ = new TunnelCard(document_, jobs_, this);
     surface_ = new SurfaceCard(document_, jobs_, this);
     measure_ = new MeasureCard(document_, jobs_, this);
-    cards_ = {rule_, objects_, tunnel_, surface_, measure_};
+    mesh_ = new MeshCard(document_, jobs_, this);
+    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_};
     for (SideCard* card : cards_) {
         card->setFixedWidth(296);
         columns->addWidget(card);
@@ -287,6 +289,8 @@ void MainWindow::connect_parts() {
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
     connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(mesh_, &MeshCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(mesh_, &MeshCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(tunnel_, &TunnelCard::chosen, this, &MainWindow::select_inside_tunnel);
     connect(tunnel_, &TunnelCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });

@@ -9,6 +9,7 @@
 #include "app/panels/epoch_pane.h"
 #include "app/panels/lengths.h"
 #include "app/panels/measure_card.h"
+#include "app/panels/mesh_card.h"
 #include "app/panels/objects_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/profile_pane.h"
@@ -350,6 +351,18 @@ void MainWindow::add_more_select_commands() {
                    },
                    [this] { return epochs_ && epochs_->is_open(); },
                    {}});
+    commands_.add(
+        {"tools.mesh",
+         tr("Check and repair a mesh…"),
+         tr("What is wrong with the mesh in work, from place to place; repairs, holes, wrap, reduction; its "
+            "volume and mass"),
+         "",
+         QKeySequence(Qt::CTRL | Qt::Key_R),
+         tr("Tools"),
+         [this] { toggle_card(mesh_); },
+         [this] { return needs_item(); },
+         [this] { return mesh_ && mesh_->is_open(); },
+         {}});
     commands_.add(
         {"tools.measure",
          tr("Measure board…"),

@@ -7,6 +7,7 @@
 #include "core/base/error.h"
 #include "core/base/joined.h"
 #include "core/base/parallel.h"
+#include "core/mesh/winding.h"
 #include "core/repair/crossings.h"
 #include "core/repair/edges.h"
 #include "core/topology/adjacency.h"
@@ -23,7 +24,8 @@ constexpr const char* kIds[kFaults] = {"non_manifold_edges",
                                        "spikes",
                                        "duplicate_faces",
                                        "small_pieces",
-                                       "holes"};
+                                       "holes",
+                                       "inner_shells"};
 
 constexpr double kFlat = 1e-6;  // height to longest edge of a triangle without area
 
@@ -201,6 +203,7 @@ class Checker {
         std::size_t largest = 0;
         for (const auto& p : members) largest = std::max(largest, p.size());
         c_.small_piece = o_.small_piece > 0 ? o_.small_piece : largest / 50;
+        inner_shells(members);
         for (auto& p : members)
             if (p.size() < c_.small_piece) {
                 const Vec3 where = middle(p[0]);
@@ -214,6 +217,33 @@ class Checker {
                        : (2 * static_cast<std::int64_t>(c_.components) - euler -
                           static_cast<std::int64_t>(c_.count(Fault::Hole))) /
                              2;
+    }
+
+    // Pieces whose places all lie inside a larger one.
+    void inner_shells(const std::vector<std::vector<std::uint32_t>>& members) {
+        constexpr std::size_t kMost =
+            500;  // of many tiny pieces the first; they are found as small ones anyway
+        if (members.size() < 2 || members.size() > kMost) return;
+        std::vector<Box3> boxes(members.size());
+        for (std::size_t p = 0; p < members.size(); ++p)
+            for (const std::uint32_t t : members[p])
+                for (const std::uint32_t v : m_.triangles[t]) boxes[p].add(m_.vertices[v]);
+        const auto within = [](const Box3& a, const Box3& b) {
+            for (int k = 0; k < 3; ++k)
+                if (a.lo[k] < b.lo[k] || a.hi[k] > b.hi[k]) return false;
+            return true;
+        };
+        for (std::size_t p = 0; p < members.size(); ++p)
+            for (std::size_t o = 0; o < members.size(); ++o) {
+                if (o == p || members[o].size() < members[p].size() || !within(boxes[p], boxes[o])) continue;
+                const std::size_t step = std::max<std::size_t>(1, members[p].size() / 4);
+                bool inside = true;
+                for (std::size_t i = 0; i < members[p].size() && inside; i += step)
+                    inside = std::fabs(mesh::winding(m_, members[o], middle(members[p][i]))) > 0.5;
+                if (!inside) continue;
+                add({Fault::InnerShell, middle(members[p][0]), members[p], {}});
+                break;
+            }
     }
 
     void holes() {
@@ -242,6 +272,8 @@ class Checker {
                 any = true;
                 f.triangles.push_back(at->second);
             }
+            std::sort(f.triangles.begin(), f.triangles.end());
+            f.triangles.erase(std::unique(f.triangles.begin(), f.triangles.end()), f.triangles.end());
             if (!any) continue;  // where three triangles meet: no hole
             for (const std::uint32_t v : loop)
                 f.where = f.where + m_.vertices[v] * (1 / static_cast<double>(loop.size()));

@@ -21,9 +21,10 @@ enum class Fault : std::uint8_t {
     Spike,              ///< a corner that stands out like a needle
     DuplicateFace,      ///< a triangle with the same three corners as another before it
     SmallPiece,         ///< a connected piece of few triangles
-    Hole                ///< a rim
+    Hole,               ///< a rim
+    InnerShell          ///< a piece that lies inside another: it cannot be seen from outside
 };
-inline constexpr std::size_t kFaults = 10;
+inline constexpr std::size_t kFaults = 11;
 /// "non_manifold_edges", …: fixed names for files and the command line, in the order of the enum.
 const char* id_of(Fault);
 /// Throws Error(Usage) with a list of what there is.

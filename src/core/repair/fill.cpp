@@ -140,6 +140,30 @@ FairProblem problem_of(const mesh::TriMesh& m, const std::vector<std::uint32_t>&
     return f;
 }
 
+// Whether a rim lies in a plane and the mesh stands upright on it, as where a plane cut it: then it is closed
+// by that plane, however the rest bends.
+bool is_cut(const mesh::TriMesh& m, const std::vector<std::uint32_t>& loop, const Surroundings& around) {
+    Vec3 middle, normal;
+    const double n = static_cast<double>(loop.size());
+    for (const std::uint32_t v : loop) middle = middle + (m.vertices[v] - m.vertices[loop[0]]) * (1 / n);
+    middle = middle + m.vertices[loop[0]];
+    double edge = 0;
+    for (std::size_t i = 0; i < loop.size(); ++i) {
+        const Vec3 &a = m.vertices[loop[i]], &b = m.vertices[loop[(i + 1) % loop.size()]];
+        normal = normal + cross(a - middle, b - middle);
+        edge += norm(b - a) / n;
+    }
+    normal = normalized(normal);
+    std::size_t upright = 0;
+    for (std::size_t i = 0; i < loop.size(); ++i) {
+        const std::uint32_t u = loop[i], v = loop[(i + 1) % loop.size()];
+        if (std::fabs(dot(normal, m.vertices[u] - middle)) > 1e-3 * edge) return false;
+        const Vec3 &a = m.vertices[u], &b = m.vertices[v], &c = m.vertices[around.opposite(v, u)];
+        upright += std::fabs(dot(normalized(cross(b - a, c - a)), normal)) < 0.17;  // 80 degrees
+    }
+    return upright * 10 >= loop.size() * 9;
+}
+
 }  // namespace
 
 Fill fill_rim(const mesh::TriMesh& m, const std::vector<std::uint32_t>& rim, const FillOptions& options,
@@ -167,11 +191,12 @@ Fill fill_rim(const mesh::TriMesh& m, const Incidence& at, const std::vector<std
     if (options.refine) {
         refine(p, progress);
         FairProblem f = problem_of(m, loop, p, around);
-        if (options.kind == FillKind::Flat)
+        const bool flat = options.kind == FillKind::Flat || is_cut(m, loop, around);
+        if (flat)
             fair_flat(f);
         else
             fair_tangent(f);
-        if (options.kind == FillKind::Curvature) follow_curvature(f);
+        if (!flat && options.kind == FillKind::Curvature) follow_curvature(f);
         std::copy_n(f.vertices.begin(), p.vertices.size(), p.vertices.begin());
     }
     out.vertices.assign(p.vertices.begin() + static_cast<std::ptrdiff_t>(loop.size()), p.vertices.end());

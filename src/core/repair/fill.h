@@ -32,8 +32,9 @@ struct Fill {
 
 /// Fills a rim, given as topology::rims gives it (triangles to the left). The rim is triangulated with the
 /// least worst fold and area (Barequet & Sharir 1995, Liepa 2003), refined to the edge lengths of the
-/// surroundings, and faired (thin-plate energy with cotangent weights; Botsch & Kobbelt 2004). Nothing of the
-/// mesh is moved. Throws Cancelled. O(n^3) in the rim up to 300 edges, beyond that O(n^2).
+/// surroundings, and faired (thin-plate energy with cotangent weights; Botsch & Kobbelt 2004). A rim that
+/// lies in a plane on which the mesh stands upright is a cut, and is closed by that plane whatever the kind.
+/// Nothing of the mesh is moved. Throws Cancelled. O(n^3) in the rim up to 300 edges, beyond that O(n^2).
 Fill fill_rim(const mesh::TriMesh&, const std::vector<std::uint32_t>& rim, const FillOptions& = {},
               Progress& = Progress::none());
 

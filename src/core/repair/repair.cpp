@@ -46,7 +46,8 @@ class Repairer {
             open_.clear();
             before_filling(round);
             take(Fault::Hole, fill_holes(r_.mesh, o_.fill, o_.max_hole, wanted, progress_));
-            if (!left_to_do()) break;
+            const bool stuck = !std::exchange(changed_, false) && tight_.empty();
+            if (stuck || !left_to_do()) break;
         }
         progress_.stretch(0.85, 1, "Checking");
         r_.after = check(r_.mesh, settled(), progress_);
@@ -58,6 +59,7 @@ class Repairer {
     bool wants(Fault f) const { return o_.only.empty() || o_.only.contains(f); }
     void take(Fault f, Step s) {
         if (s.removed + s.made > 0) {
+            changed_ = true;
             auto at = std::find_if(r_.steps.begin(), r_.steps.end(),
                                    [&](const RepairStep& k) { return k.fault == f; });
             if (at == r_.steps.end()) {
@@ -81,6 +83,7 @@ class Repairer {
         if (wants(Fault::DuplicateFace)) take(Fault::DuplicateFace, drop_duplicates(r_.mesh));
         if (wants(Fault::SmallPiece) && small_ > 0)
             take(Fault::SmallPiece, drop_small_pieces(r_.mesh, small_));
+        if (wants(Fault::InnerShell)) take(Fault::InnerShell, drop_inner_shells(r_.mesh));
         if (wants(Fault::InconsistentEdge)) take(Fault::InconsistentEdge, turn_alike(r_.mesh));
         if (wants(Fault::NonManifoldEdge) || wants(Fault::NonManifoldVertex))
             take(Fault::NonManifoldEdge, part_sheets(r_.mesh));
@@ -131,6 +134,7 @@ class Repairer {
     std::uint64_t small_ = 0;
     std::vector<Unrepaired> open_;
     std::vector<Vec3> tight_;
+    bool changed_ = false;  // in this round
 };
 
 }  // namespace

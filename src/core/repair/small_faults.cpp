@@ -285,6 +285,28 @@ Step drop_spikes(const mesh::TriMesh& m, double spike_deg) {
     return drop_found(m, o, Fault::Spike);
 }
 
+Step drop_inner_shells(const mesh::TriMesh& m) {
+    CheckOptions o;
+    o.crossings = false;
+    Step step;
+    std::vector<char> gone(m.triangles.size(), 0);
+    const Check found = check(m, o);
+    for (const Finding& f : found.of(Fault::InnerShell)) {
+        mesh::TriMesh piece;
+        piece.vertices = m.vertices;
+        for (const std::uint32_t t : f.triangles) piece.triangles.push_back(m.triangles[t]);
+        if (mesh::open_edges(piece) == 0 && mesh::signed_volume(piece) < 0) {
+            step.unrepaired.push_back(
+                {Fault::InnerShell, f.where,
+                 "It is closed and faces inwards, as a cavity does: remove it by hand if there is none"});
+            continue;
+        }
+        for (const std::uint32_t t : f.triangles) step.removed += !std::exchange(gone[t], 1);
+    }
+    step.mesh = without(m, gone);
+    return step;
+}
+
 Step drop_small_pieces(const mesh::TriMesh& m, std::uint64_t least) {
     CheckOptions o;
     o.small_piece = least;

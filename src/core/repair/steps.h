@@ -40,6 +40,8 @@ Step drop_spikes(const mesh::TriMesh&, double spike_deg);
 Step drop_small_pieces(const mesh::TriMesh&, std::uint64_t least);
 /// Every triangle with a corner in one of these places goes.
 Step widen(const mesh::TriMesh&, const std::vector<Vec3>& places);
+/// Pieces inside of others go, but closed ones that face inwards, as cavities rightly do.
+Step drop_inner_shells(const mesh::TriMesh&);
 /// Triangles that cross others go, with `rings` rings round them, and what then lies inside of the rest.
 Step drop_crossings(const mesh::TriMesh&, int rings, Progress&);
 /// Every rim that is wanted is filled; a fill that would cross the mesh is tried flatter, then given up.

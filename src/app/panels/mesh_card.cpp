@@ -1,0 +1,484 @@
+#include "app/panels/mesh_card.h"
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QFormLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+#include "app/shell/document.h"
+#include "app/shell/jobs.h"
+#include "app/shell/theme.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/repair/crossings.h"
+#include "core/repair/deviation.h"
+#include "core/repair/one.h"
+#include "core/repair/reduce.h"
+#include "core/repair/wrap.h"
+
+namespace pristine::app {
+
+using repair::Fault;
+
+struct MeshCard::Made {
+    mesh::TriMesh mesh;
+    QString told;
+    std::vector<double> off{};  ///< of each triangle from the original, to colour by; empty: none
+};
+
+namespace {
+
+QString title_of(Fault f) {
+    switch (f) {
+        case Fault::NonManifoldEdge:
+            return MeshCard::tr("Edges of more than two");
+        case Fault::NonManifoldVertex:
+            return MeshCard::tr("Corners of two fans");
+        case Fault::InconsistentEdge:
+            return MeshCard::tr("Facing opposite ways");
+        case Fault::SelfCrossing:
+            return MeshCard::tr("Crossings");
+        case Fault::Degenerate:
+            return MeshCard::tr("Without area");
+        case Fault::TinyEdge:
+            return MeshCard::tr("Tiny edges");
+        case Fault::Spike:
+            return MeshCard::tr("Spikes");
+        case Fault::DuplicateFace:
+            return MeshCard::tr("Doubled triangles");
+        case Fault::SmallPiece:
+            return MeshCard::tr("Small pieces");
+        case Fault::Hole:
+            return MeshCard::tr("Holes");
+        case Fault::InnerShell:
+            return MeshCard::tr("Shells inside");
+    }
+    return {};
+}
+
+bool is_mesh(const site::ItemPtr& item) {
+    return item && item->cloud->triangles();
+}
+
+QPushButton* button(QWidget* parent, const char* name, const QString& text, const QString& help) {
+    auto* b = new QPushButton(text, parent);
+    b->setObjectName(QString::fromLatin1(name));
+    b->setToolTip(help);
+    return b;
+}
+
+}  // namespace
+
+MeshCard::MeshCard(Document* document, Jobs* jobs, QWidget* parent)
+    : SideCard(QStringLiteral("mesh"), tr("Check and repair"), parent), document_(document), jobs_(jobs) {
+    state_ = new QLabel(this);
+    state_->setObjectName(QStringLiteral("meshState"));
+    state_->setWordWrap(true);
+    body()->addWidget(state_);
+    add_tour();
+    add_repairs();
+    add_figures();
+    body()->addStretch(1);
+}
+
+void MeshCard::add_tour() {
+    kinds_ = new QTreeWidget(this);
+    kinds_->setObjectName(QStringLiteral("meshKinds"));
+    kinds_->setAccessibleName(tr("What was found, by kind; tick what is to be repaired"));
+    kinds_->setHeaderLabels({tr("Found"), tr("Count")});
+    kinds_->setRootIsDecorated(false);
+    kinds_->header()->setStretchLastSection(false);
+    kinds_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    kinds_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    kinds_->setFixedHeight(224);
+    body()->addWidget(kinds_);
+    auto* tour = new QHBoxLayout;
+    previous_ = button(this, "meshPrevious", tr("Back"), tr("Flies to the finding before"));
+    next_ = button(this, "meshNext", tr("Next"),
+                   tr("Flies to the next finding of this kind and selects its triangles"));
+    place_ = new QLabel(this);
+    place_->setObjectName(QStringLiteral("meshPlace"));
+    place_->setAlignment(Qt::AlignCenter);
+    tour->addWidget(previous_);
+    tour->addWidget(place_, 1);
+    tour->addWidget(next_);
+    body()->addLayout(tour);
+    connect(previous_, &QPushButton::clicked, this, [this] { go(-1); });
+    connect(next_, &QPushButton::clicked, this, [this] { go(1); });
+    connect(kinds_, &QTreeWidget::currentItemChanged, this, [this] {
+        at_ = -1;
+        place_->clear();
+    });
+}
+
+void MeshCard::add_repairs() {
+    auto* row = new QHBoxLayout;
+    one_ = button(this, "meshRepairOne", tr("This one"), tr("Repairs the finding in hand, and nothing else"));
+    kind_ = button(this, "meshRepairKinds", tr("What is ticked"),
+                   tr("Repairs every finding of the kinds that are ticked"));
+    all_ = button(this, "meshRepairAll", tr("All"),
+                  tr("Repairs everything that was found, and fills every hole"));
+    auto* title = new QLabel(tr("Repair"), this);
+    row->addWidget(title);
+    for (QPushButton* b : {one_, kind_, all_}) row->addWidget(b);
+    body()->addLayout(row);
+    auto* form = new QFormLayout;
+    fill_ = new QComboBox(this);
+    fill_->setObjectName(QStringLiteral("meshFill"));
+    fill_->addItems({tr("flat"), tr("tangent"), tr("by curvature")});
+    fill_->setCurrentIndex(2);
+    fill_->setToolTip(
+        tr("How holes are filled: as a film would; going on as the surroundings run up to the rim; bending "
+           "on as "
+           "they bend"));
+    form->addRow(tr("Fill holes"), fill_);
+    detail_ = new LengthBox(0.05, 0.0001, 100, this);
+    detail_->setObjectName(QStringLiteral("meshDetail"));
+    detail_->setToolTip(
+        tr("Side of a cell of the wrap; smaller things are rounded off, openings up to twice as wide are "
+           "closed"));
+    wrap_ = button(this, "meshWrap", tr("Wrap"),
+                   tr("A closed solid round the mesh, coloured by how far it lies from it"));
+    auto* wrap_row = new QHBoxLayout;
+    wrap_row->addWidget(detail_, 1);
+    wrap_row->addWidget(wrap_);
+    form->addRow(tr("Detail"), wrap_row);
+    triangles_ = new QSpinBox(this);
+    triangles_->setObjectName(QStringLiteral("meshTriangles"));
+    triangles_->setRange(4, 100'000'000);
+    triangles_->setSingleStep(1000);
+    triangles_->setToolTip(tr("How many triangles are to be left; rims stay"));
+    reduce_ = button(this, "meshReduce", tr("Reduce"), tr("Closes up the edges that matter least"));
+    auto* reduce_row = new QHBoxLayout;
+    reduce_row->addWidget(triangles_, 1);
+    reduce_row->addWidget(reduce_);
+    form->addRow(tr("Triangles"), reduce_row);
+    body()->addLayout(form);
+    lines_ = button(this, "meshLines", tr("Keep open edges and crossings as lines"),
+                    tr("As line objects in the contents, which can be exported"));
+    body()->addWidget(lines_);
+    connect(one_, &QPushButton::clicked, this, &MeshCard::repair_current);
+    connect(kind_, &QPushButton::clicked, this, [this] { repair_kinds(false); });
+    connect(all_, &QPushButton::clicked, this, [this] { repair_kinds(true); });
+    connect(wrap_, &QPushButton::clicked, this, &MeshCard::wrap);
+    connect(reduce_, &QPushButton::clicked, this, &MeshCard::reduce);
+    connect(lines_, &QPushButton::clicked, this, &MeshCard::keep_lines);
+}
+
+void MeshCard::add_figures() {
+    auto* row = new QHBoxLayout;
+    row->addWidget(new QLabel(tr("Density"), this));
+    density_ = new QDoubleSpinBox(this);
+    density_->setObjectName(QStringLiteral("meshDensity"));
+    density_->setRange(0, 100'000);
+    density_->setDecimals(0);
+    density_->setSuffix(tr(" kg/m³"));
+    density_->setSpecialValueText(tr("not given"));
+    density_->setToolTip(tr("Mass of a cubic metre"));
+    row->addWidget(density_, 1);
+    body()->addLayout(row);
+    figures_ = new QLabel(this);
+    figures_->setObjectName(QStringLiteral("meshFigures"));
+    figures_->setWordWrap(true);
+    figures_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    body()->addWidget(figures_);
+    connect(density_, &QDoubleSpinBox::valueChanged, this, &MeshCard::say_figures);
+}
+
+void MeshCard::on_open() {
+    detail_->set_lengths(Lengths(*document_->site()));
+    cloud_ = nullptr;
+    refresh();
+}
+
+void MeshCard::refresh() {
+    if (!is_open()) return;
+    const site::ItemPtr item = document_->site()->active_item();
+    if (item && item->cloud == cloud_ && absent_ && (item->absent == absent_ || *item->absent == *absent_))
+        return;
+    check();
+}
+
+void MeshCard::check() {
+    const site::ItemPtr item = document_->site()->active_item();
+    fresh_ = false;
+    const unsigned version = ++version_;
+    cloud_ = item ? item->cloud : nullptr;
+    absent_ = item ? item->absent : nullptr;
+    for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_, wrap_, reduce_}) b->setEnabled(false);
+    if (!is_mesh(item)) {
+        kinds_->clear();
+        figures_->clear();
+        return state_->setText(tr("Take a mesh in work: open PLY, OBJ, STL or OFF."));
+    }
+    state_->setText(tr("Checking what is shown…"));
+    const auto mesh = std::make_shared<mesh::TriMesh>();
+    const auto found = std::make_shared<repair::Check>();
+    jobs_->start(
+        tr("Checking the mesh"),
+        [=](Progress& p) {
+            *mesh = io::mesh_of(*item->cloud, ~*item->absent);
+            *found = repair::check(*mesh, {}, p);
+        },
+        [this, version, mesh, found] {
+            if (version != version_) return;
+            mesh_ = mesh;
+            check_ = found;
+            fresh_ = true;
+            fill();
+        },
+        [this, version](const QString& why) {
+            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
+        },
+        true);
+}
+
+void MeshCard::fill() {
+    const repair::Check& c = *check_;
+    kinds_->clear();
+    int first = -1;
+    for (std::size_t k = 0; k < repair::kFaults; ++k) {
+        const auto f = static_cast<Fault>(k);
+        auto* row = new QTreeWidgetItem(kinds_, {title_of(f), grouped(c.count(f))});
+        row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        row->setData(0, Qt::UserRole, static_cast<int>(k));
+        row->setCheckState(0, c.count(f) > 0 ? Qt::Checked : Qt::Unchecked);
+        row->setDisabled(c.count(f) == 0);
+        if (c.count(f) > 0 && first < 0) first = static_cast<int>(k);
+    }
+    if (first >= 0) kinds_->setCurrentItem(kinds_->topLevelItem(first));
+    for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_}) b->setEnabled(first >= 0);
+    for (QPushButton* b : {wrap_, reduce_}) b->setEnabled(true);
+    triangles_->setValue(static_cast<int>(mesh_->triangles.size() / 2));
+    const QString pieces = tr("%n piece(s)", "", static_cast<int>(c.components));
+    state_->setText(c.sound()  ? tr("Sound: closed, no crossings. %1, genus %2.").arg(pieces).arg(c.genus)
+                    : c.closed ? tr("Closed, but not sound. %1.").arg(pieces)
+                               : tr("Not closed. %1.").arg(pieces));
+    say_figures();
+}
+
+void MeshCard::say_figures() {
+    if (!fresh_) return;
+    const Lengths l(*document_->site());
+    const auto number = [](double v) { return QString::number(v, 'g', 6); };
+    double area = 0;
+    for (const auto& t : mesh_->triangles)
+        area += 0.5 * norm(cross(mesh_->vertices[t[1]] - mesh_->vertices[t[0]],
+                                 mesh_->vertices[t[2]] - mesh_->vertices[t[0]]));
+    QString text = tr("Area %1%2.").arg(number(area * std::pow(l.shown(1), 2)), l.power(2));
+    if (!check_->closed) {
+        text += " " + tr("No volume: the mesh is open or its faces disagree. Repair it, or wrap it.");
+    } else {
+        const double v = std::fabs(mesh::signed_volume(*mesh_));
+        text += " " + tr("Volume <b>%1%2</b>.").arg(number(v * std::pow(l.shown(1), 3)), l.power(3));
+        if (density_->value() > 0)
+            text +=
+                " " +
+                tr("Mass <b>%1 kg</b>.").arg(number(v * std::pow(l.data_metres(), 3) * density_->value()));
+        if (const auto n = check_->count(Fault::SelfCrossing); n > 0)
+            text += " " + tr("It crosses itself at %n place(s): the volume counts some places twice.", "",
+                             static_cast<int>(n));
+    }
+    figures_->setText(text);
+}
+
+const repair::Finding* MeshCard::current() const {
+    const QTreeWidgetItem* row = kinds_->currentItem();
+    if (!fresh_ || !row) return nullptr;
+    const auto& all = check_->of(static_cast<Fault>(row->data(0, Qt::UserRole).toInt()));
+    return at_ >= 0 && static_cast<std::size_t>(at_) < all.size() ? &all[static_cast<std::size_t>(at_)]
+                                                                  : nullptr;
+}
+
+void MeshCard::go(int by) {
+    const QTreeWidgetItem* row = kinds_->currentItem();
+    if (!fresh_ || !row) return;
+    const auto n = static_cast<int>(check_->count(static_cast<Fault>(row->data(0, Qt::UserRole).toInt())));
+    if (n == 0) return;
+    at_ = at_ < 0 ? (by > 0 ? 0 : n - 1) : (at_ + by + n) % n;
+    place_->setText(tr("%1 of %2").arg(at_ + 1).arg(n));
+    show_finding(*current());
+}
+
+// Flies there and selects its triangles: the k-th triangle of what was checked is the k-th element that is
+// shown.
+void MeshCard::show_finding(const repair::Finding& f) {
+    Box3 box;
+    for (const std::uint32_t t : f.triangles)
+        for (const std::uint32_t v : mesh_->triangles[t]) box.add(mesh_->vertices[v]);
+    if (box.empty()) box.add(f.where);
+    const double margin = std::max(0.5 * box.diagonal(), 1e-9);
+    box.add(box.lo - Vec3{margin, margin, margin});
+    box.add(box.hi + Vec3{margin, margin, margin});
+    emit fly(box);
+    std::vector<std::uint32_t> wanted = f.triangles;
+    std::sort(wanted.begin(), wanted.end());
+    ElementSet set(cloud_->size());
+    const ElementSet shown = ~*absent_;
+    std::uint64_t first = 0;  // number of the first shown element of a page
+    for (std::size_t p = 0; p < shown.page_count(); ++p) {
+        const std::uint64_t members = shown.page_members(p);
+        const auto from = std::lower_bound(wanted.begin(), wanted.end(), first),
+                   to = std::lower_bound(wanted.begin(), wanted.end(), first + members);
+        if (from != to) {
+            PageBits bits;
+            auto next = from;
+            std::uint64_t k = first;
+            shown.for_each_in_page(p, [&](std::size_t i) {
+                if (next != to && *next == k) {
+                    bits.set(i);
+                    while (next != to && *next == k) ++next;
+                }
+                ++k;
+            });
+            set.set_page(p, bits);
+        }
+        first += members;
+    }
+    document_->apply(tr("Select a finding: %1").arg(title_of(f.fault)),
+                     [&](const site::Site& s) { return site::select(s, set, site::Combine::New); });
+}
+
+std::vector<Fault> MeshCard::ticked() const {
+    std::vector<Fault> out;
+    for (int i = 0; i < kinds_->topLevelItemCount(); ++i)
+        if (kinds_->topLevelItem(i)->checkState(0) == Qt::Checked)
+            out.push_back(static_cast<Fault>(kinds_->topLevelItem(i)->data(0, Qt::UserRole).toInt()));
+    return out;
+}
+
+repair::RepairOptions MeshCard::options() const {
+    repair::RepairOptions o;
+    o.fill.kind = static_cast<repair::FillKind>(fill_->currentIndex());
+    o.check.tiny_edge = check_->tiny_edge;
+    o.check.small_piece = std::max<std::uint64_t>(check_->small_piece, 1);
+    return o;
+}
+
+void MeshCard::make(const QString& title, const QString& suffix,
+                    std::function<Made(const mesh::TriMesh&, Progress&)> work) {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!is_mesh(item) || !fresh_) return;
+    const auto made = std::make_shared<Made>();
+    const auto fresh = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
+    jobs_->start(
+        title,
+        [=, source = mesh_](Progress& p) {
+            *made = work(*source, p);
+            if (made->mesh.triangles.empty()) return;
+            cloud::TriangleParts parts{item->cloud->unit(), item->cloud->crs(), false,
+                                       made->off.empty() ? std::string() : std::string("deviation"),
+                                       std::move(made->off)};
+            *fresh = cloud::cloud_of_triangles(made->mesh, parts, p);
+        },
+        [this, item, made, fresh, title, suffix] {
+            if (!*fresh) return emit said(made->told);
+            const std::string name =
+                tr("%1 %2").arg(QString::fromStdString(item->name), suffix).toStdString();
+            document_->apply(title, [&](const site::Site& s) {
+                site::SitePtr next = site::set_visible(s, item->id, false);
+                next = site::add_cloud(*next, *fresh, name, "made from " + item->name);
+                const std::uint64_t id = next->items.back()->id;
+                if ((*fresh)->records()->layout().find("deviation")) {
+                    site::Style style = next->items.back()->style;
+                    style.colour_by = site::ColourBy::Column;
+                    style.column = "deviation";
+                    next = site::set_style(*next, id, style);
+                }
+                return site::activate(*next, id);
+            });
+            emit said(made->told);
+        },
+        [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
+}
+
+void MeshCard::repair_current() {
+    const repair::Finding* f = current();
+    if (!f) return emit said(tr("Go to a finding first: Next."));
+    const repair::Finding finding = *f;
+    make(
+        tr("Repair: %1").arg(title_of(finding.fault)), tr("repaired"),
+        [finding, o = options()](const mesh::TriMesh& m, Progress& p) {
+            repair::Step s = repair::repair_one(m, finding, o, p);
+            if (!s.unrepaired.empty())
+                return Made{{}, tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)), {}};
+            const QString told = tr("%1 triangles taken, %2 made; everything else is as it was.")
+                                     .arg(grouped(s.removed), grouped(s.made));
+            return Made{std::move(s.mesh), told, {}};
+        });
+}
+
+void MeshCard::repair_kinds(bool all) {
+    const std::vector<Fault> kinds = ticked();
+    if (!all && kinds.empty()) return emit said(tr("Tick a kind first."));
+    repair::RepairOptions o = options();
+    if (!all) o.only = {kinds.begin(), kinds.end()};
+    make(all ? tr("Repair everything") : tr("Repair what is ticked"), tr("repaired"),
+         [o](const mesh::TriMesh& m, Progress& p) {
+             repair::Repaired r = repair::repair(m, o, p);
+             std::uint64_t taken = 0, made = 0;
+             for (const repair::RepairStep& s : r.steps) taken += s.removed, made += s.made;
+             QString told = tr("%1 triangles taken, %2 made.").arg(grouped(taken), grouped(made));
+             told += r.after.sound() ? " " + tr("The mesh is sound.") : QString();
+             for (const repair::Unrepaired& u : r.unrepaired) {
+                 told += " " + tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
+                 if (&u - r.unrepaired.data() == 2) break;
+             }
+             return Made{std::move(r.mesh), told, {}};
+         });
+}
+
+void MeshCard::wrap() {
+    const Lengths l(*document_->site());
+    make(tr("Wrap"), tr("wrapped"), [detail = detail_->in_data(), l](const mesh::TriMesh& m, Progress& p) {
+        repair::Wrapped w = repair::wrap(m, {detail, 0}, p);
+        const QString told =
+            tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
+                .arg(l.text(w.deviation.mean, 2), l.text(w.deviation.p95, 2), l.text(w.deviation.max, 2));
+        std::vector<double> off = repair::distances(w.mesh, m, p);
+        return Made{std::move(w.mesh), told, std::move(off)};
+    });
+}
+
+void MeshCard::reduce() {
+    const Lengths l(*document_->site());
+    make(tr("Reduce"), tr("reduced"),
+         [n = static_cast<std::size_t>(triangles_->value()), l](const mesh::TriMesh& m, Progress& p) {
+             repair::Reduced r = repair::reduce(m, {n, true, {}}, p);
+             const QString told = tr("%1 triangles; %2 from the original in the mean, %3 at most.")
+                                      .arg(grouped(r.mesh.triangles.size()), l.text(r.deviation.mean, 2),
+                                           l.text(r.deviation.max, 2));
+             return Made{std::move(r.mesh), told, {}};
+         });
+}
+
+void MeshCard::keep_lines() {
+    if (!fresh_) return;
+    std::vector<site::Line> lines;
+    for (const repair::Finding& f : check_->of(Fault::Hole)) {
+        site::Line l;
+        l.name = tr("Hole %1").arg(lines.size() + 1).toStdString();
+        for (const std::uint32_t v : f.vertices) l.points.push_back(mesh_->vertices[v]);
+        l.closed = l.points.size() > 2;
+        lines.push_back(std::move(l));
+    }
+    int n = 0;
+    for (const repair::Finding& f : check_->of(Fault::SelfCrossing)) {
+        site::Line l;
+        l.name = tr("Crossing %1").arg(++n).toStdString();
+        l.points = repair::shared_stretch(*mesh_, f.triangles[0], f.triangles[1]);
+        if (l.points.size() == 2) lines.push_back(std::move(l));
+    }
+    if (lines.empty()) return emit said(tr("There are no open edges and no crossings."));
+    document_->apply(tr("Keep %n finding(s) as lines", "", static_cast<int>(lines.size())),
+                     [&](const site::Site& s) { return site::put_lines(s, std::move(lines)); });
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,80 @@
+// A mesh checked and repaired: findings by kind, a tour from one to the next, repairs, wrap, reduction; its
+// volume and mass.
+
+#pragma once
+
+#include <memory>
+#include <optional>
+
+#include "app/panels/lengths.h"
+#include "app/panels/side_card.h"
+#include "core/repair/check.h"
+#include "core/repair/repair.h"
+#include "core/site/site.h"
+
+class QComboBox;
+class QDoubleSpinBox;
+class QLabel;
+class QPushButton;
+class QSpinBox;
+class QTreeWidget;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+class MeshCard : public SideCard {
+    Q_OBJECT
+  public:
+    MeshCard(Document*, Jobs*, QWidget* parent);
+    void refresh() override;
+    /// Of what is shown of the item in work; null until it was checked.
+    const repair::Check* findings() const { return fresh_ ? check_.get() : nullptr; }
+
+  signals:
+    void fly(const Box3& place);
+    void said(const QString& text);
+
+  private:
+    struct Made;
+    void on_open() override;
+    void on_close() override { ++version_; }
+    void add_tour();
+    void add_repairs();
+    void add_figures();
+    void check();
+    void fill();
+    void say_figures();
+    void go(int by);
+    const repair::Finding* current() const;
+    std::vector<repair::Fault> ticked() const;
+    repair::RepairOptions options() const;
+    void show_finding(const repair::Finding&);
+    void repair_current();
+    void repair_kinds(bool all);
+    void wrap();
+    void reduce();
+    void keep_lines();
+    /// Runs `work` on what is shown of the item in work and puts the result beside it, in one step of undo.
+    void make(const QString& title, const QString& suffix,
+              std::function<Made(const mesh::TriMesh&, Progress&)> work);
+    Document* document_;
+    Jobs* jobs_;
+    QLabel *state_, *place_, *figures_;
+    QTreeWidget* kinds_;
+    QComboBox* fill_;
+    QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *wrap_, *reduce_;
+    LengthBox* detail_;
+    QSpinBox* triangles_;
+    QDoubleSpinBox* density_;
+    unsigned version_ = 0;
+    int at_ = 0;  // which of the findings of the kind in hand
+    bool fresh_ = false;
+    std::shared_ptr<const cloud::PointCloud> cloud_;
+    site::SetPtr absent_;
+    std::shared_ptr<const mesh::TriMesh> mesh_;  // what was checked
+    std::shared_ptr<const repair::Check> check_;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,134 @@
+// A broken mesh checked, toured, repaired one by one and all at once, wrapped, reduced, measured: by mouse.
+
+#include <catch2/catch.hpp>
+
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTreeWidget>
+
+#include "app/panels/mesh_card.h"
+#include "core/io/mesh/mesh_io.h"
+#include "core/repair/steps.h"
+#include "demo/solids.h"
+#include "window_driver.h"
+
+using namespace pristine;
+using repair::Fault;
+using test::WindowDriver;
+
+namespace {
+
+struct BrokenBall {
+    test::TemporaryFolder folder;
+    WindowDriver w;
+    BrokenBall() : w(folder / "home") {
+        mesh::TriMesh m = demo::ball(20, 1, {412300, 5218930, 58});
+        std::vector<char> gone(m.triangles.size(), 0);
+        for (std::size_t t = 0; t < gone.size(); ++t) {
+            const Vec3 p = m.vertices[m.triangles[t][0]] - Vec3{412300, 5218930, 58};
+            gone[t] = norm(p - Vec3{0, 0, 1}) < 0.25 || norm(p - Vec3{1, 0, 0}) < 0.2;
+        }
+        m = repair::without(m, gone);
+        // Far from both holes.
+        for (std::size_t t = 0;; ++t)
+            if (m.vertices[m.triangles[t][0]].z < 57.3) {
+                m.triangles.push_back(m.triangles[t]);
+                break;
+            }
+        const mesh::TriMesh bit = demo::block(1, {412302, 5218930, 58}, {412302.1, 5218930.1, 58.1});
+        const auto n = static_cast<std::uint32_t>(m.vertices.size());
+        m.vertices.insert(m.vertices.end(), bit.vertices.begin(), bit.vertices.end());
+        for (const auto& t : bit.triangles) m.triangles.push_back({t[0] + n, t[1] + n, t[2] + n});
+        io::write_mesh(m, folder / "ball.ply", false, "m");
+        REQUIRE(w.open(folder / "ball.ply"));
+        w.window().commands().trigger("tools.mesh");
+        REQUIRE(checked());
+    }
+    ~BrokenBall() { w.close(); }
+    app::MeshCard& card() { return *w.window().findChild<app::MeshCard*>(); }
+    bool checked() {
+        return w.wait([&] { return card().findings() != nullptr && !w.window().jobs().busy(); }) &&
+               w.settle();
+    }
+    // Presses a button that makes a new item, and waits for it and for its check.
+    void make(const char* name) {
+        const std::size_t items = w.site().items.size();
+        w.click(w.find<QPushButton>(name));
+        REQUIRE(w.wait([&] { return w.site().items.size() == items + 1; }));
+        REQUIRE(checked());
+    }
+    void choose(Fault f) {
+        auto* kinds = w.find<QTreeWidget>("meshKinds");
+        kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(f)));
+    }
+};
+
+}  // namespace
+
+TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
+    BrokenBall s;
+    const repair::Check before = *s.card().findings();
+    CHECK(before.count(Fault::Hole) == 2);
+    CHECK(before.count(Fault::DuplicateFace) == 1);
+    CHECK(before.count(Fault::SmallPiece) == 1);
+    CHECK(s.w.find<QLabel>("meshFigures")->text().contains("No volume"));
+    // The tour flies to each hole and selects the triangles along its rim.
+    s.choose(Fault::Hole);
+    const Vec3 eye = s.w.stage().frame().eye;
+    s.w.click(s.w.find<QPushButton>("meshNext"));
+    REQUIRE(s.w.settle());
+    CHECK(s.w.find<QLabel>("meshPlace")->text() == "1 of 2");
+    CHECK(norm(s.w.stage().frame().eye - eye) > 0.1);
+    CHECK(s.w.site().selected() == before.of(Fault::Hole)[0].triangles.size());
+    s.w.site().selection->for_each([&](std::uint64_t e) {
+        const Vec3 p = s.w.item().cloud->position(e);
+        CHECK(norm(p - before.of(Fault::Hole)[0].where) < 0.4);
+    });
+    s.w.click(s.w.find<QPushButton>("meshNext"));
+    s.w.click(s.w.find<QPushButton>("meshNext"));
+    REQUIRE(s.w.settle());
+    CHECK(s.w.find<QLabel>("meshPlace")->text() == "1 of 2");
+    // Findings become lines.
+    s.w.click(s.w.find<QPushButton>("meshLines"));
+    CHECK(s.w.site().lines.size() == 2);
+    // This one alone: the other hole and the rest stay.
+    s.make("meshRepairOne");
+    CHECK(s.card().findings()->count(Fault::Hole) == 1);
+    CHECK(s.card().findings()->count(Fault::DuplicateFace) == 1);
+    CHECK_FALSE(s.w.site().items[0]->visible);
+    // Everything; then there is a volume, and a mass. Undo takes it back in one step.
+    s.make("meshRepairAll");
+    CHECK(s.card().findings()->sound());
+    CHECK(s.w.find<QLabel>("meshState")->text().startsWith("Sound"));
+    s.w.find<QDoubleSpinBox>("meshDensity")->setValue(2500);
+    CHECK(s.w.find<QLabel>("meshFigures")->text().contains("Mass <b>10"));  // 4.19 m3 of 2.5 t
+    s.w.document().undo();
+    REQUIRE(s.checked());
+    CHECK(s.w.site().items.size() == 2);
+    CHECK(s.card().findings()->count(Fault::Hole) == 1);
+    // The picture shows the repaired ball where the hole was.
+    s.w.document().redo();
+    REQUIRE(s.checked());
+    s.w.window().commands().trigger("view.top");
+    REQUIRE(s.w.settle());
+    const PixelPoint top = s.w.stage().frame().project({412300, 5218930, 59});
+    CHECK(s.w.stage().seen_at(top).has_value());
+}
+
+TEST_CASE("AMeshIsWrappedAndReducedBesideTheOriginal", "[window]") {
+    BrokenBall s;
+    s.w.find<QDoubleSpinBox>("meshDetail")->setValue(0.12);
+    s.make("meshWrap");
+    CHECK(s.card().findings()->closed);
+    CHECK(s.w.item().style.column == "deviation");
+    CHECK(s.w.item().cloud->records()->layout().find("deviation") != nullptr);
+    s.w.find<QSpinBox>("meshTriangles")->setValue(800);
+    s.make("meshReduce");
+    CHECK(s.w.item().cloud->size() <= 800);
+    CHECK(s.w.site().items.size() == 3);
+    // Nothing of the original was touched.
+    CHECK(s.w.site().items[0]->removed->empty());
+    CHECK(s.w.site().items[0]->cloud->size() > 3000);
+}
