@@ -11,6 +11,8 @@
 #include "core/measure/contours.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
+#include "core/mesh/joined.h"
+#include "core/repair/crossings.h"
 #include "core/surface/definition.h"
 #include "core/surface/triangle_values.h"
 #include "core/topology/adjacency.h"
@@ -367,7 +369,12 @@ json measure_surface(const mesh::TriMesh& m, const MeasureRequest& r) {
     return j;
 }
 
-json measure_mesh(const mesh::TriMesh& m, const MeasureRequest& r) {
+json measure_mesh(const mesh::TriMesh& read, const MeasureRequest& r, Progress& progress) {
+    // Corners in the same place are one, as in the window: STL and scanners' OBJ repeat them.
+    std::vector<Vec3> corners;
+    for (const auto& t : read.triangles)
+        for (const std::uint32_t v : t) corners.push_back(read.vertices[v]);
+    const mesh::TriMesh m = mesh::joined(corners);
     const topology::Adjacency a = topology::adjacency(m.triangles);
     const bool closed =
         a.rim_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0 && !m.triangles.empty();
@@ -383,6 +390,9 @@ json measure_mesh(const mesh::TriMesh& m, const MeasureRequest& r) {
     if (a.inconsistent_edges > 0)
         warnings.push_back(
             fmt::format("{} edges have triangles that face opposite ways", a.inconsistent_edges));
+    if (const auto n = repair::crossings(m, progress).size(); n > 0)
+        warnings.push_back(
+            fmt::format("{} pairs of triangles cross: the volume counts some places twice", n));
     json volume, mass;
     if (closed) {
         const double v = mesh::signed_volume(m);
@@ -410,7 +420,8 @@ void run_measure(const MeasureRequest& r) {
         const io::MeshFile in = read_surface(r.input, progress);
         const bool surface = in.surface || r.level || !r.base.empty() || r.bounds.any() || faces_up(in.mesh);
         if (surface) require_surface(in.mesh, r.input);
-        j = surface ? measure_surface(r.bounds.apply(in.mesh, progress), r) : measure_mesh(in.mesh, r);
+        j = surface ? measure_surface(r.bounds.apply(in.mesh, progress), r)
+                    : measure_mesh(in.mesh, r, progress);
     });
     std::string text;
     for (const auto& [key, value] : j.items())

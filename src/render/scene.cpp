@@ -4,6 +4,8 @@
 #include <cmath>
 #include <tuple>
 
+#include "core/cloud/triangles.h"
+
 namespace pristine::render {
 namespace {
 
@@ -144,6 +146,8 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     look.cloud = &c;
     look.triangles = c.triangles().get();
     look.drape = item.drape.get();
+    look.faces = item.style.faces;
+    look.two_sided = cloud::is_surface(c);
     look.selected = item.selected.get();
     look.guarded = item.guarded.get();
     look.picked_ghosts = item.picked_ghosts.get();
@@ -219,6 +223,16 @@ void Scene::prefetch(std::uint32_t id) const {
             return;
     }
     if (at) __builtin_prefetch(at);
+}
+
+bool Scene::turned_away(std::uint32_t id, const ViewFrame& view) const {
+    const PageRef ref = pages_[id >> 16];
+    const Look& look = looks_[ref.item];
+    if (!look.triangles || look.two_sided) return false;
+    const mesh::TriMesh& m = *look.triangles;
+    const auto& t = m.triangles[std::size_t{ref.page} * kPageSize + (id & 0xFFFFu)];
+    const Vec3 n = cross(m.vertices[t[1]] - m.vertices[t[0]], m.vertices[t[2]] - m.vertices[t[0]]);
+    return dot(n, view.perspective ? view.eye - m.vertices[t[0]] : view.ahead * -1.0) < 0;
 }
 
 // Light from the upper left behind, as on hill shading; both sides alike.

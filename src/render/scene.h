@@ -11,6 +11,7 @@
 #include "core/cloud/column.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
+#include "core/geometry/view_frame.h"
 #include "core/site/site.h"
 
 namespace pristine::render {
@@ -70,6 +71,10 @@ class Scene {
     bool guarded(std::uint32_t id) const;
     /// Whether it stands for a triangle.
     bool triangle(std::uint32_t id) const { return looks_[pages_[id >> 16].item].triangles != nullptr; }
+    /// How its item's triangles are drawn.
+    site::Faces faces(std::uint32_t id) const { return looks_[pages_[id >> 16].item].faces; }
+    /// Of triangles of meshes, whether the back is turned to the eye; terrain has no back.
+    bool turned_away(std::uint32_t id, const ViewFrame&) const;
     /// The picture draped on its item; null: none.
     const surface::Orthophoto* drape(std::uint32_t id) const { return looks_[pages_[id >> 16].item].drape; }
     /// Of ghosts: whether it is selected to be put back.
@@ -85,6 +90,8 @@ class Scene {
         const cloud::PointCloud* cloud = nullptr;
         const mesh::TriMesh* triangles = nullptr;  // lit by where they face
         const surface::Orthophoto* drape = nullptr;
+        site::Faces faces = site::Faces::Edged;
+        bool two_sided = true;  // terrain
         const ElementSet *selected = nullptr, *guarded = nullptr, *picked_ghosts = nullptr;
         Rgb single = 0;
         const PagedArray<float>* column = nullptr;

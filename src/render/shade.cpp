@@ -11,6 +11,7 @@ namespace pristine::render {
 namespace {
 
 constexpr std::size_t kRows = 16;  // a piece of parallel work
+constexpr Rgb kBack = 0x4A5A78;    // of triangles seen from behind
 constexpr float kNoStep_px = 4;    // smaller steps come from the discs themselves on slanting surfaces
 constexpr float kFade_px = 130;    // jumps larger than this belong to different things
 constexpr float kBehind_px =
@@ -72,9 +73,7 @@ struct Shader {
     void row(int y, std::uint32_t* out) const {
         const int width = view.width;
         const std::uint64_t* k = keys + static_cast<std::ptrdiff_t>(y) * width;
-        const double down = view.height > 1 ? static_cast<double>(y) / (view.height - 1) : 1;
-        const Rgb background =
-            mix(options.palette.stage_top, options.palette.stage_bottom, options.gradient ? down : 1);
+        const Rgb background = background_at(y);
         for (int x = 0; x < width; ++x) {
             constexpr int ahead = 24;
             if (x + ahead < width && k[x + ahead] != kNothing)
@@ -90,8 +89,14 @@ struct Shader {
         const auto id = static_cast<std::uint32_t>(key);
         Rgb c = scene.colour(id);
         if (const surface::Orthophoto* picture = scene.drape(id)) c = draped(*picture, c, key, x, y);
+        const bool triangle = scene.triangle(id);
+        // Backs in a tone of their own, so that a face that looks the wrong way is seen.
+        if (triangle && scene.turned_away(id, view)) c = mix(c, kBack, 0.75);
         if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
-        if (scene.triangle(id) && !scene.drape(id) && on_edge(x, y, id)) c = scaled(c, 0.62);
+        if (triangle && scene.faces(id) == site::Faces::EdgesOnly && !on_edge(x, y, id))
+            return scene.selected(id) ? scaled(c, 0.5) : background_at(y);
+        if (triangle && scene.faces(id) == site::Faces::Edged && !scene.drape(id) && on_edge(x, y, id))
+            c = scaled(c, 0.62);
         // Dotted, so that it is told from a selection without its colour.
         if (((x + (y / 2 % 2) * 2) & 3) < 2 && y % 2 == 0 && scene.guarded(id))
             c = mix(c, options.palette.guard, 0.85);
@@ -101,6 +106,10 @@ struct Shader {
             c, static_cast<double>(light(keys, x, y, view.width, view.height, depth, pixel_size(depth))));
     }
 
+    Rgb background_at(int y) const {
+        const double down = view.height > 1 ? static_cast<double>(y) / (view.height - 1) : 1;
+        return mix(options.palette.stage_top, options.palette.stage_bottom, options.gradient ? down : 1);
+    }
     // The picture has light and shade of its own.
     Rgb draped(const surface::Orthophoto& picture, Rgb bare, std::uint64_t key, int x, int y) const {
         const float depth = depth_of(key);

@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPushButton>
@@ -11,6 +12,8 @@
 #include "app/panels/mesh_card.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/repair/steps.h"
+#include "core/select/triangle_solid.h"
+#include "demo/milestone.h"
 #include "demo/solids.h"
 #include "window_driver.h"
 
@@ -131,4 +134,55 @@ TEST_CASE("AMeshIsWrappedAndReducedBesideTheOriginal", "[window]") {
     // Nothing of the original was touched.
     CHECK(s.w.site().items[0]->removed->empty());
     CHECK(s.w.site().items[0]->cloud->size() > 3000);
+}
+
+TEST_CASE("FixtureAndPiecesGoAndTheStoneIsMeasured", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    demo::write_milestone(folder.path(), false);
+    REQUIRE(w.open(folder / "milestone-scan.ply"));
+    // Backs are drawn in a tone of their own: from below, through the open foot once the table is gone.
+    w.window().commands().trigger("view.front");
+    REQUIRE(w.settle());
+    // The table by a level plane just under the stone.
+    w.document().apply("Below", [&](const site::Site& s) {
+        const ElementSet below = select::inside(*s.active_item()->cloud, {{{0, 0, 1}, -1e-4}},
+                                                site::eligible(*s.active_item()), select::Reach::Whole);
+        return site::select(s, below, site::Combine::New);
+    });
+    w.window().commands().trigger("decide.remove");
+    REQUIRE(w.settle());
+    // One triangle of the stone in the middle of the view, then everything connected stays.
+    const QPoint m(w.stage().width() / 2, w.stage().height() / 2);
+    w.window().commands().trigger("select.rectangle");
+    w.drag(Qt::LeftButton, m - QPoint(30, 30), m + QPoint(30, 30));
+    REQUIRE(w.settle());
+    REQUIRE(w.site().selected() > 0);
+    w.window().commands().trigger("decide.keep_connected");
+    REQUIRE(w.wait([&] { return w.item().ledger.size() == 2; }));
+    REQUIRE(w.settle());
+    // The shell inside lay behind the rectangle and was selected too: the repair takes it.
+    w.window().commands().trigger("tools.mesh");
+    auto& card = *w.window().findChild<app::MeshCard*>();
+    REQUIRE(w.wait([&] { return card.findings() && !w.window().jobs().busy(); }));
+    CHECK(card.findings()->count(Fault::SmallPiece) == 0);
+    CHECK(card.findings()->count(Fault::Hole) >= 4);
+    CHECK(card.findings()->count(Fault::SelfCrossing) > 0);
+    w.click(w.find<QPushButton>("meshRepairAll"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 2; }));
+    REQUIRE(w.wait([&] { return card.findings() && !w.window().jobs().busy(); }));
+    CHECK(card.findings()->sound());
+    CHECK(card.findings()->components == 1);
+    mesh::TriMesh made = *w.item().cloud->triangles();
+    CHECK(mesh::signed_volume(made) == Approx(mesh::signed_volume(demo::milestone())).epsilon(0.001));
+    // Edges only: most of the stage is background now.
+    REQUIRE(w.settle());
+    const QImage solid = w.stage_picture();
+    auto* faces = w.find<QComboBox>("faces");
+    faces->setCurrentIndex(2);
+    emit faces->activated(2);
+    REQUIRE(w.settle());
+    CHECK(w.item().style.faces == site::Faces::EdgesOnly);
+    CHECK(test::differing_pixels(solid, w.stage_picture(), QRect(m - QPoint(40, 40), QSize(80, 80))) > 500);
+    w.close();
 }

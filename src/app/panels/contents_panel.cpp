@@ -110,7 +110,15 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     size_->setRange(1, 12);
     size_->setSuffix(tr(" px"));
     look->addRow(tr("Colour by"), colour_);
-    look->addRow(tr("Point size"), size_);
+    size_title_ = new QLabel(tr("Point size"), this);
+    look->addRow(size_title_, size_);
+    faces_ = new QComboBox(this);
+    faces_->setObjectName(QStringLiteral("faces"));
+    faces_->setAccessibleName(tr("How triangles are drawn"));
+    faces_->addItems({tr("with edges"), tr("solid"), tr("edges only")});
+    faces_title_ = new QLabel(tr("Triangles"), this);
+    look->addRow(faces_title_, faces_);
+    connect(faces_, &QComboBox::activated, this, [this] { edit_look(); });
     swatch_ = new QPushButton(this);
     swatch_->setObjectName(QStringLiteral("oneColour"));
     swatch_->setAccessibleName(tr("Choose the one colour"));
@@ -273,6 +281,10 @@ void ContentsPanel::fill_look() {
                                  ? colour_->findData(QString::fromStdString(item->style.column))
                                  : colour_->findData(static_cast<int>(item->style.colour_by)));
     size_->setValue(item->style.point_size);
+    faces_->setCurrentIndex(static_cast<int>(item->style.faces));
+    const bool triangles = item->cloud->triangles() != nullptr;
+    for (QWidget* w : std::initializer_list<QWidget*>{size_, size_title_}) w->setVisible(!triangles);
+    for (QWidget* w : std::initializer_list<QWidget*>{faces_, faces_title_}) w->setVisible(triangles);
     swatch_->setText(QColor::fromRgb(item->style.single_colour).name());
     swatch_->setStyleSheet(
         QStringLiteral("QPushButton { background: %1; color: %2; padding: 2px 8px; }")
@@ -288,12 +300,14 @@ void ContentsPanel::edit_look() {
     style.colour_by = column ? site::ColourBy::Column : static_cast<site::ColourBy>(by.toInt());
     if (column) style.column = by.toString().toStdString();
     style.point_size = size_->value();
+    style.faces = static_cast<site::Faces>(faces_->currentIndex());
     if (style.colour_by != item->style.colour_by || style.column != item->style.column)
         style.own_range = false;
     if (style == item->style) return;
     document_->apply(style.colour_by != item->style.colour_by || style.column != item->style.column
                          ? tr("Colour by %1").arg(colour_->currentText())
-                         : tr("Point size %1 px").arg(style.point_size),
+                     : style.faces != item->style.faces ? tr("Draw triangles %1").arg(faces_->currentText())
+                                                        : tr("Point size %1 px").arg(style.point_size),
                      [&](const site::Site& s) { return site::set_style(s, item->id, style); });
 }
 

@@ -55,10 +55,10 @@ class ContentsPanel : public QWidget {
     void context_menu(const QPoint&);
     Document* document_;
     QTreeWidget* tree_;
-    QComboBox* colour_;
+    QComboBox *colour_, *faces_;
     QSpinBox* size_;
     QPushButton* swatch_;
-    QLabel *site_, *disk_;
+    QLabel *site_, *disk_, *size_title_, *faces_title_;
     bool filling_ = false;
     std::vector<const void*> shown_;  // what the rows were made from
     std::uint64_t shown_active_ = 0;

@@ -97,7 +97,7 @@ void MeshCard::add_tour() {
     kinds_->header()->setStretchLastSection(false);
     kinds_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     kinds_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    kinds_->setFixedHeight(224);
+    kinds_->setFixedHeight(288);
     body()->addWidget(kinds_);
     auto* tour = new QHBoxLayout;
     previous_ = button(this, "meshPrevious", tr("Back"), tr("Flies to the finding before"));
@@ -121,7 +121,7 @@ void MeshCard::add_tour() {
 void MeshCard::add_repairs() {
     auto* row = new QHBoxLayout;
     one_ = button(this, "meshRepairOne", tr("This one"), tr("Repairs the finding in hand, and nothing else"));
-    kind_ = button(this, "meshRepairKinds", tr("What is ticked"),
+    kind_ = button(this, "meshRepairKinds", tr("Ticked"),
                    tr("Repairs every finding of the kinds that are ticked"));
     all_ = button(this, "meshRepairAll", tr("All"),
                   tr("Repairs everything that was found, and fills every hole"));
@@ -144,6 +144,11 @@ void MeshCard::add_repairs() {
     detail_->setToolTip(
         tr("Side of a cell of the wrap; smaller things are rounded off, openings up to twice as wide are "
            "closed"));
+    gap_ = new LengthBox(0, 0, 100, this);
+    gap_->setObjectName(QStringLiteral("meshGap"));
+    gap_->setSpecialValueText(tr("twice the detail"));
+    gap_->setToolTip(tr("Openings and hollows up to this wide are closed over by the wrap"));
+    form->addRow(tr("Wrap closes"), gap_);
     wrap_ = button(this, "meshWrap", tr("Wrap"),
                    tr("A closed solid round the mesh, coloured by how far it lies from it"));
     auto* wrap_row = new QHBoxLayout;
@@ -161,7 +166,7 @@ void MeshCard::add_repairs() {
     reduce_row->addWidget(reduce_);
     form->addRow(tr("Triangles"), reduce_row);
     body()->addLayout(form);
-    lines_ = button(this, "meshLines", tr("Keep open edges and crossings as lines"),
+    lines_ = button(this, "meshLines", tr("Holes and crossings as lines"),
                     tr("As line objects in the contents, which can be exported"));
     body()->addWidget(lines_);
     connect(one_, &QPushButton::clicked, this, &MeshCard::repair_current);
@@ -193,7 +198,7 @@ void MeshCard::add_figures() {
 }
 
 void MeshCard::on_open() {
-    detail_->set_lengths(Lengths(*document_->site()));
+    for (LengthBox* box : {detail_, gap_}) box->set_lengths(Lengths(*document_->site()));
     cloud_ = nullptr;
     refresh();
 }
@@ -437,14 +442,15 @@ void MeshCard::repair_kinds(bool all) {
 
 void MeshCard::wrap() {
     const Lengths l(*document_->site());
-    make(tr("Wrap"), tr("wrapped"), [detail = detail_->in_data(), l](const mesh::TriMesh& m, Progress& p) {
-        repair::Wrapped w = repair::wrap(m, {detail, 0}, p);
-        const QString told =
-            tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
-                .arg(l.text(w.deviation.mean, 2), l.text(w.deviation.p95, 2), l.text(w.deviation.max, 2));
-        std::vector<double> off = repair::distances(w.mesh, m, p);
-        return Made{std::move(w.mesh), told, std::move(off)};
-    });
+    make(tr("Wrap"), tr("wrapped"),
+         [detail = detail_->in_data(), gap = gap_->in_data(), l](const mesh::TriMesh& m, Progress& p) {
+             repair::Wrapped w = repair::wrap(m, {detail, gap}, p);
+             const QString told = tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
+                                      .arg(l.text(w.deviation.mean, 2), l.text(w.deviation.p95, 2),
+                                           l.text(w.deviation.max, 2));
+             std::vector<double> off = repair::distances(w.mesh, m, p);
+             return Made{std::move(w.mesh), told, std::move(off)};
+         });
 }
 
 void MeshCard::reduce() {

@@ -65,7 +65,7 @@ class MeshCard : public SideCard {
     QTreeWidget* kinds_;
     QComboBox* fill_;
     QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *wrap_, *reduce_;
-    LengthBox* detail_;
+    LengthBox *detail_, *gap_;
     QSpinBox* triangles_;
     QDoubleSpinBox* density_;
     unsigned version_ = 0;

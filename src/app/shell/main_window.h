@@ -166,6 +166,7 @@ class MainWindow : public QMainWindow {
     select::FenceOptions fence_options() const;
     void select_edge(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void select_round_rim();
+    void keep_connected();
     void replace_inside(std::uint64_t line);
     void choose_drape(std::uint64_t item);
     std::uint64_t outline_in_work() const;

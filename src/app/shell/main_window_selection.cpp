@@ -54,6 +54,32 @@ void MainWindow::grow(
         });
 }
 
+void MainWindow::keep_connected() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const auto set = std::make_shared<ElementSet>();
+    jobs_->start(
+        tr("Connected"),
+        [=, d = card_->reach()](Progress& p) {
+            const ElementSet all = site::eligible(*item);
+            *set = item->cloud->triangles()
+                       ? select::connected_triangles(*item->cloud, *s->selection, all, 180, p)
+                       : select::connected(*item->cloud, *s->selection, all, {d, -1}, p);
+        },
+        [this, s, set] {
+            if (document_->site() != s)
+                return say_refused(tr("Something changed meanwhile; nothing was removed."));
+            document_->apply(tr("Keep only %1 that are connected").arg(counted(*document_, set->count())),
+                             [&](const site::Site& now) {
+                                 const site::SitePtr chosen = site::select(now, *set, site::Combine::New);
+                                 return site::keep_only_selection(
+                                     *chosen, {card_->reason().toStdString(),
+                                               tr("Not connected to what was selected").toStdString(),
+                                               site::Signature::now(), nullptr});
+                             });
+        });
+}
+
 void MainWindow::guard_ground() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
@@ -475,6 +501,12 @@ void MainWindow::add_more_decide_commands() {
         "decide.apart_copy", tr("Set a copy apart"),
         tr("An item of its own with the selection, which also stays where it is"), "", {}, tr("Decide"),
         [apart] { apart(false); }, selected);
+    add(
+        "decide.keep_connected", tr("Keep only what is connected to the selection"),
+        tr("Takes everything of the item out that is not reached from the selection: the rest of the "
+           "fixture, floating "
+           "pieces. Steps of the work card for points, shared edges for triangles"),
+        "", {}, tr("Decide"), [this] { keep_connected(); }, selected);
     add(
         "decide.merge", tr("Merge what is shown into one item"),
         tr("A new item with what is shown of all visible ones, which stay in the contents, hidden"), "", {},

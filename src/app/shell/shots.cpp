@@ -12,12 +12,14 @@
 #include <QTreeWidget>
 #include <functional>
 
+#include "app/panels/mesh_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/text_import.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
+#include "core/select/solid.h"
 
 namespace pristine::app {
 namespace {
@@ -123,7 +125,7 @@ bool open_alone(MainWindow& w, const std::filesystem::path& folder, const std::v
     w.open_files(paths);
     if (!wait_for([&] {
             return w.document().site()->items.size() == items + scans &&
-                   w.document().site()->lines.size() > lines && !w.jobs().busy();
+                   (files.size() == scans || w.document().site()->lines.size() > lines) && !w.jobs().busy();
         }))
         return false;
     w.document().apply(QStringLiteral("Work"),
@@ -202,6 +204,45 @@ bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
     return wait_settled(w) && shot("cut-and-fill");
 }
 
+// The stone without its turntable: the tour at a hole, then the wrap in the colours of its deviation.
+bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
+                     const std::function<bool(const char*)>& shot) {
+    if (!open_alone(w, folder, {"milestone-scan.ply"}, 1)) return false;
+    w.document().apply(QStringLiteral("Off"), [](const site::Site& s) {
+        const site::Item& item = *s.active_item();
+        const ElementSet below = select::inside(*item.cloud, {{{0, 0, 1}, -1e-4}}, site::eligible(item)),
+                         clamp = select::inside(*item.cloud, {{{-1, 0, 0}, -0.2025}},
+                                                site::eligible(item) - below);
+        site::SitePtr next =
+            site::remove_selection(*site::select(s, below, site::Combine::New),
+                                   {"Fixture", "Below a level plane", site::Signature::now(), nullptr});
+        return site::remove_selection(*site::select(*next, clamp, site::Combine::New),
+                                      {"Fixture", "The clamp", site::Signature::now(), nullptr});
+    });
+    render::Camera c;
+    c.eye = {0.75, -0.95, 0.75};
+    c.yaw_deg = -38;
+    c.pitch_deg = -20;
+    c.focus = 1.2;
+    w.stage().set_camera(c);
+    w.commands().trigger("tools.mesh");
+    auto* card = w.findChild<MeshCard*>();
+    if (!wait_for([&] { return card->findings() != nullptr; }) || !wait_settled(w)) return false;
+    auto* kinds = w.findChild<QTreeWidget*>("meshKinds");
+    kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(repair::Fault::Hole)));
+    for (int k = 0; k < 2; ++k) w.findChild<QPushButton*>("meshNext")->click();
+    if (!wait_settled(w) || !shot("mesh-tour")) return false;
+    w.findChild<QDoubleSpinBox*>("meshDetail")->setValue(0.01);
+    for (const char* press : {"meshRepairAll", "meshWrap"}) {
+        const std::size_t items = w.document().site()->items.size();
+        w.findChild<QPushButton*>(QString::fromLatin1(press))->click();
+        if (!wait_for([&] { return w.document().site()->items.size() == items + 1; })) return false;
+        if (!wait_for([&] { return card->findings() != nullptr; }) || !wait_settled(w)) return false;
+    }
+    w.stage().set_camera(c);
+    return wait_settled(w) && shot("mesh-wrap");
+}
+
 }  // namespace
 
 int make_shots(MainWindow& w, const QString& folder, const std::vector<std::filesystem::path>& scans) {
@@ -224,7 +265,6 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
 
     const Vec3 worker = origin + Vec3{-1.1, 11.5, 0}, other = origin + Vec3{0.55, 12.4, 0};
     for (const PixelPoint p : round_person(w.stage(), worker)) click(w.stage(), p);
-    if (!shot("fence-half-drawn")) return 1;
     key(w.stage(), Qt::Key_Return);
     if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
         !wait_settled(w))
@@ -252,7 +292,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     w.commands().trigger("select.brush");
     if (!wait_settled(w)) return 1;
     drag(w.stage(), {{330, 330}, {350, 336}, {380, 340}, {420, 338}, {455, 330}}, false);
-    if (!wait_for([&] { return w.stage().settled(); }) || !shot("brush")) return 1;
+    if (!wait_for([&] { return w.stage().settled(); })) return 1;
     release(w.stage(), {455, 330});
     w.commands().trigger("select.clear");
     w.commands().trigger("view.top");
@@ -359,6 +399,8 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     if (!shoot_culvert(w, scans.front().parent_path()) || !shot("tunnel")) return 1;
     w.commands().trigger("select.clear");
     if (!shoot_spoil(w, scans.front().parent_path(), shot)) return 1;
+
+    if (!shoot_milestone(w, scans.front().parent_path(), shot)) return 1;
 
     QTemporaryDir place;
     QFile text(place.filePath(QStringLiteral("levels.txt")));

@@ -40,6 +40,9 @@ struct LedgerEntry {
     std::uint64_t count() const { return elements->count(); }
 };
 
+/// How triangles are drawn.
+enum class Faces : std::uint8_t { Edged, Solid, EdgesOnly };
+
 enum class ColourBy : std::uint8_t { Rgb, Intensity, Height, Class, Single, Column };
 
 struct Style {
@@ -52,6 +55,7 @@ struct Style {
     int point_size = 1;                 ///< 1: closed up by spacing; more: that many pixels larger
     /// Limits of classes, ascending, in the value's own unit: the ramp in steps; fewer than two: continuous.
     std::vector<double> classes{};
+    Faces faces = Faces::Edged;
     bool operator==(const Style&) const = default;
 };
 

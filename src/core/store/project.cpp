@@ -47,7 +47,8 @@ json style_json(const site::Style& s) {
             {"column", s.column},
             {"range", s.own_range ? json{s.range_lo, s.range_hi} : json()},
             {"point_size", s.point_size},
-            {"classes", s.classes}};
+            {"classes", s.classes},
+            {"faces", static_cast<int>(s.faces)}};
 }
 
 site::Style style_from(const json& j) {
@@ -64,6 +65,8 @@ site::Style style_from(const json& j) {
         s.own_range = s.range_hi > s.range_lo;
     }
     s.classes = j.value("classes", std::vector<double>{});
+    const int faces = j.value("faces", 0);
+    if (faces >= 0 && faces <= static_cast<int>(site::Faces::EdgesOnly)) s.faces = static_cast<site::Faces>(faces);
     return s;
 }
 
