@@ -9,6 +9,7 @@
 #include <QSpinBox>
 #include <QTreeWidget>
 
+#include "app/panels/align_card.h"
 #include "app/panels/mesh_card.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/repair/steps.h"
@@ -184,5 +185,72 @@ TEST_CASE("FixtureAndPiecesGoAndTheStoneIsMeasured", "[window]") {
     REQUIRE(w.settle());
     CHECK(w.item().style.faces == site::Faces::EdgesOnly);
     CHECK(test::differing_pixels(solid, w.stage_picture(), QRect(m - QPoint(40, 40), QSize(80, 80))) > 500);
+    w.close();
+}
+
+TEST_CASE("AMeshIsAlignedByFeaturesStepByStep", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    // A block that stands askew somewhere.
+    mesh::TriMesh m = demo::block(8, {-1, -0.5, 0}, {1, 0.5, 0.6});
+    Alignment askew;
+    askew.direction = Vec3{0.3, -0.2, 0.9};
+    const RigidMove away = align(askew);
+    for (Vec3& v : m.vertices) v = away(v) + Vec3{20, 30, 5};
+    io::write_mesh(m, folder / "block.ply", false, "m");
+    REQUIRE(w.open(folder / "block.ply"));
+    w.window().commands().trigger("tools.align");
+    auto& card = *w.window().findChild<app::AlignCard*>();
+    const auto fit = [&](const Vec3& normal, int kind) {
+        // The face that looks that way.
+        ElementSet face(w.item().cloud->size());
+        const mesh::TriMesh& now = *w.item().cloud->triangles();
+        for (std::size_t t = 0; t < now.triangles.size(); ++t) {
+            const auto& c = now.triangles[t];
+            const Vec3 n = normalized(
+                cross(now.vertices[c[1]] - now.vertices[c[0]], now.vertices[c[2]] - now.vertices[c[0]]));
+            if (dot(n, away.turned(normal)) > 0.99) face.insert(t);
+        }
+        w.document().apply("Select",
+                           [&](const site::Site& s) { return site::select(s, face, site::Combine::New); });
+        const std::size_t before = card.features().size();
+        auto* kinds = w.find<QComboBox>("featureKind");
+        kinds->setCurrentIndex(kinds->findData(kind));
+        w.click(w.find<QPushButton>("featureFit"));
+        REQUIRE(w.wait([&] { return card.features().size() == before + 1; }));
+    };
+    const int plane = static_cast<int>(Feature::Kind::Plane), point = static_cast<int>(Feature::Kind::Point);
+    fit({0, 0, 1}, plane);
+    fit({1, 0, 0}, plane);
+    fit({0, 0, -1}, point);
+    CHECK(card.features()[0].rms < 1e-9);
+    const auto choose = [&](const char* name, int index) {
+        auto* c = w.find<QComboBox>(name);
+        c->setCurrentIndex(index);
+        emit c->activated(index);
+    };
+    CHECK_FALSE(w.find<QPushButton>("alignMove")->isEnabled());
+    choose("alignOrigin", 3);
+    choose("alignDirection", 1);
+    CHECK(w.find<QLabel>("alignState")->text().contains("5 of 6"));
+    choose("alignClocking", 2);
+    CHECK(w.find<QLabel>("alignState")->text().contains("are fixed"));
+    w.click(w.find<QPushButton>("alignMove"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 2; }));
+    REQUIRE(w.settle());
+    // Upright on z = 0, long in x.
+    Box3 box;
+    for (const Vec3& v : w.item().cloud->triangles()->vertices) box.add(v);
+    CHECK(box.hi.x - box.lo.x == Approx(2).margin(1e-9));
+    CHECK(box.hi.y - box.lo.y == Approx(1).margin(1e-9));
+    CHECK(box.hi.z - box.lo.z == Approx(0.6).margin(1e-9));
+    CHECK(std::fabs(box.lo.z) < 1e-9);
+    CHECK(std::fabs(box.lo.x + box.hi.x) < 1e-9);
+    REQUIRE(w.item().placement.size() == 16);
+    CHECK(w.find<QLabel>("alignMatrix")->text().count("\n") == 4);
+    // The way is one step of undo.
+    w.document().undo();
+    CHECK(w.site().items.size() == 1);
+    CHECK(w.item().visible);
     w.close();
 }

@@ -20,6 +20,7 @@
 
 #include "app/panels/contents_panel.h"
 #include "app/panels/decision_bar.h"
+#include "app/panels/align_card.h"
 #include "app/panels/epoch_pane.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
@@ -101,7 +102,8 @@ void MainWindow::build_layout() {
     surface_ = new SurfaceCard(document_, jobs_, this);
     measure_ = new MeasureCard(document_, jobs_, this);
     mesh_ = new MeshCard(document_, jobs_, this);
-    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_};
+    align_ = new AlignCard(document_, jobs_, this);
+    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_, align_};
     for (SideCard* card : cards_) {
         card->setFixedWidth(296);
         columns->addWidget(card);
@@ -289,6 +291,7 @@ void MainWindow::connect_parts() {
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
     connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(align_, &AlignCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(mesh_, &MeshCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(mesh_, &MeshCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });

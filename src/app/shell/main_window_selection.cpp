@@ -6,6 +6,7 @@
 #include <QMenu>
 #include <QSettings>
 
+#include "app/panels/align_card.h"
 #include "app/panels/epoch_pane.h"
 #include "app/panels/lengths.h"
 #include "app/panels/measure_card.h"
@@ -389,6 +390,18 @@ void MainWindow::add_more_select_commands() {
          [this] { return needs_item(); },
          [this] { return mesh_ && mesh_->is_open(); },
          {}});
+    commands_.add({"tools.align",
+                   tr("Features and alignment…"),
+                   tr("Fits planes, axes, spheres, lines and points to what is selected of a mesh, and "
+                      "brings it to the "
+                      "axes by them"),
+                   "",
+                   {},
+                   tr("Tools"),
+                   [this] { toggle_card(align_); },
+                   [this] { return needs_item(); },
+                   [this] { return align_ && align_->is_open(); },
+                   {}});
     commands_.add(
         {"tools.measure",
          tr("Measure board…"),

@@ -212,6 +212,11 @@ SitePtr set_date(const Site& site, std::uint64_t id, const std::string& date) {
     return with_item(site, id, [&](Item& i) { i.date = date; });
 }
 
+SitePtr set_placement(const Site& site, std::uint64_t id, std::vector<double> rows) {
+    if (!rows.empty() && rows.size() != 16) throw Error(ErrorCode::Usage, "A move has sixteen numbers");
+    return with_item(site, id, [&](Item& i) { i.placement = std::move(rows); });
+}
+
 SitePtr set_drape(const Site& site, std::uint64_t id, std::shared_ptr<const surface::Orthophoto> picture) {
     return with_item(site, id, [&](Item& i) {
         if (picture && !i.cloud->triangles())

@@ -102,7 +102,8 @@ struct Item {
                     ///< functions below.
     std::shared_ptr<const SurfaceSource> source;       ///< what a surface was built from; null: not known
     std::shared_ptr<const surface::Orthophoto> drape;  ///< drawn on its triangles; null: none
-    SetPtr guarded;  ///< union of the guards; null: nothing. Worked out likewise.
+    std::vector<double> placement;  ///< how it was moved from its file: 4 x 4 by rows; empty: not at all
+    SetPtr guarded;                 ///< union of the guards; null: nothing. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
     /// Reasons of active entries, each once, in order.
@@ -178,6 +179,8 @@ SitePtr set_group(const Site&, std::uint64_t item, const std::string& group);
 SitePtr set_date(const Site&, std::uint64_t item, const std::string& date);
 /// A date that a name holds, as 2026-11-25 or 20261125; empty: none.
 std::string date_in(const std::string& name);
+/// Says how an item was moved: 16 numbers, or none. Throws Error(Usage).
+SitePtr set_placement(const Site&, std::uint64_t item, std::vector<double> rows);
 /// Drapes a picture of the ground on the triangles of an item; null takes it off.
 SitePtr set_drape(const Site&, std::uint64_t item, std::shared_ptr<const surface::Orthophoto>);
 /// Shows or hides all items under a heading in one step.

@@ -303,6 +303,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                          {"ledger", ledger},
                          {"cloud", cloud}});
         json& j = items.back();
+        if (!item->placement.empty()) j["placement"] = item->placement;
         if (item->source) j["source"] = keep<site::SurfaceSource>(source_rows_, item->source, site::packed);
         if (item->drape)
             j["drape"] = keep<surface::Orthophoto>(drape_rows_, item->drape,
@@ -423,6 +424,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             item->group = i.value("group", "");
             item->origin = i.at("origin");
             item->date = i.value("date", "");
+            item->placement = i.value("placement", std::vector<double>{});
             item->visible = i.at("visible");
             item->locked = i.at("locked");
             item->style = style_from(i.at("style"));
