@@ -10,10 +10,12 @@
 #include <QTreeWidget>
 
 #include "app/panels/align_card.h"
+#include "app/panels/markers_card.h"
 #include "app/panels/mesh_card.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/repair/steps.h"
 #include "core/select/triangle_solid.h"
+#include "core/topology/adjacency.h"
 #include "demo/milestone.h"
 #include "demo/solids.h"
 #include "window_driver.h"
@@ -252,5 +254,52 @@ TEST_CASE("AMeshIsAlignedByFeaturesStepByStep", "[window]") {
     w.document().undo();
     CHECK(w.site().items.size() == 1);
     CHECK(w.item().visible);
+    w.close();
+}
+
+TEST_CASE("MarkersAreTickedByKindSelectedAndHealedOver", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    demo::write_milestone(folder.path(), false);
+    REQUIRE(w.open(folder / "milestone-scan.ply"));
+    w.window().commands().trigger("tools.markers");
+    auto& card = *w.window().findChild<app::MarkersCard*>();
+    REQUIRE(card.markers().size() == 6);  // the table beside the mesh was found
+    auto* list = w.find<QTreeWidget>("markersList");
+    REQUIRE(list->topLevelItemCount() == 2);
+    QTreeWidgetItem* targets = list->topLevelItem(0);
+    CHECK(targets->text(0) == "target");
+    targets->setCheckState(0, Qt::Checked);
+    w.click(w.find<QPushButton>("markersSelect"));
+    REQUIRE(w.settle());
+    CHECK(w.site().selected() > 20);
+    targets->setCheckState(0, Qt::Unchecked);
+    w.click(w.find<QPushButton>("markersFromView"));
+    CHECK(targets->checkState(0) == Qt::Checked);
+    CHECK(list->topLevelItem(1)->checkState(0) == Qt::Unchecked);
+    w.click(w.find<QPushButton>("markersHeal"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 2; }));
+    REQUIRE(w.settle());
+    CHECK(w.item().name == "Milestone scan without markers");
+    // No triangle of the scan lies under a marker now, and as many rims are open as before.
+    const auto rims = [](const mesh::TriMesh& m) {
+        return topology::rims(m.triangles, topology::adjacency(m.triangles)).size();
+    };
+    CHECK(rims(*w.item().cloud->triangles()) == rims(*w.site().items[0]->cloud->triangles()));
+    // A patch of the selection, on the board of checks.
+    w.window().commands().trigger("tools.mesh");
+    auto& mesh = *w.window().findChild<app::MeshCard*>();
+    REQUIRE(w.wait([&] { return mesh.findings() && !w.window().jobs().busy(); }));
+    w.document().apply("Patch", [&](const site::Site& s) {
+        return site::select(s,
+                            select::in_ball(*s.active_item()->cloud, {0.1, 0.12, 0.3}, 0.03,
+                                            site::eligible(*s.active_item())),
+                            site::Combine::New);
+    });
+    const std::size_t holes = mesh.findings()->count(Fault::Hole);
+    w.click(w.find<QPushButton>("meshPatch"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 3; }));
+    REQUIRE(w.wait([&] { return mesh.findings() && !w.window().jobs().busy(); }));
+    CHECK(mesh.findings()->count(Fault::Hole) == holes);
     w.close();
 }

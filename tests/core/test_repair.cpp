@@ -9,7 +9,9 @@
 #include <set>
 
 #include "core/base/error.h"
+#include "core/io/markers/markers.h"
 #include "core/mesh/winding.h"
+#include "core/repair/patch.h"
 #include "core/repair/reduce.h"
 #include "core/repair/repair.h"
 #include "core/repair/steps.h"
@@ -17,6 +19,7 @@
 #include "core/topology/adjacency.h"
 #include "demo/milestone.h"
 #include "demo/solids.h"
+#include "support/cloud_makers.h"
 
 using namespace pristine;
 using namespace pristine::repair;
@@ -429,4 +432,69 @@ TEST_CASE("ShellsInsideGoUnlessTheyAreCavities", "[repair]") {
     CHECK(kept.mesh.triangles.size() == m.triangles.size());
     REQUIRE(kept.unrepaired.size() == 1);
     CHECK_THAT(kept.unrepaired[0].why, Catch::Contains("cavity"));
+}
+
+TEST_CASE("APatchIsReplacedInOneStepAndOpenRimsAreLeftAlone", "[repair]") {
+    const mesh::TriMesh ball = demo::ball(24, 1);
+    std::vector<char> gone(ball.triangles.size(), 0);
+    mark_round(ball, {0, 0, 1}, 0.2, gone);
+    const Step s = replace_patch(ball, gone, {});
+    CHECK(s.unrepaired.empty());
+    CHECK(s.removed > 20);
+    CHECK(check(s.mesh).sound());
+    CHECK(mesh::signed_volume(s.mesh) == Approx(mesh::signed_volume(ball)).epsilon(1e-3));
+    // Nothing else was touched.
+    const auto before = places(ball), now = places(s.mesh);
+    for (std::size_t t = 0; t < ball.triangles.size(); ++t) {
+        if (gone[t]) continue;
+        mesh::TriMesh one;
+        for (const std::uint32_t v : ball.triangles[t]) one.vertices.push_back(ball.vertices[v]);
+        one.triangles = {{0, 1, 2}};
+        CHECK(now.contains(*places(one).begin()));
+    }
+    // At an open rim it says so.
+    const mesh::TriMesh open = bitten(ball, {0, 0, 1}, 0.3);
+    std::vector<char> rim(open.triangles.size(), 0);
+    mark_round(open, {0.3, 0, 0.95}, 0.1, rim);
+    const Step left = replace_patch(open, rim, {});
+    REQUIRE(!left.unrepaired.empty());
+    CHECK_THAT(left.unrepaired[0].why, Catch::Contains("open before"));
+}
+
+TEST_CASE("MarkersAreReadInAnyOrderAndFaultsNamedByLine", "[io]") {
+    const test::TemporaryFolder folder;
+    test::write_file(folder / "stone-markers.csv",
+                     "Kind;Radius;Z;Y;X;Name;note\r\ntarget;0.01;3;2;1;M1;a\r\n\r\nsphere;0.02;6;5;4;;b\r\n");
+    const auto m = io::read_markers(folder / "stone-markers.csv");
+    REQUIRE(m.size() == 2);
+    CHECK(m[0].name == "M1");
+    CHECK(m[0].place == Vec3{1, 2, 3});
+    CHECK(m[0].radius == 0.01);
+    CHECK(m[1].name == "marker 2");
+    CHECK(m[1].kind == "sphere");
+    CHECK(io::markers_beside(folder / "stone-scan.ply") == folder / "stone-markers.csv");
+    CHECK(io::markers_beside(folder / "stone.ply") == folder / "stone-markers.csv");
+    CHECK(io::markers_beside(folder / "other.ply").empty());
+    const auto fault = [&](const char* text) {
+        test::write_file(folder / "bad.csv", text);
+        try {
+            io::read_markers(folder / "bad.csv");
+        } catch (const Error& e) {
+            return std::string(e.what());
+        }
+        return std::string();
+    };
+    CHECK_THAT(fault("name,x,y,radius\n"), Catch::Contains("no column 'z'"));
+    CHECK_THAT(fault("x,y,z,radius\n1,2,3,0.1\n1,2,x3,0.1\n"), Catch::Contains("line 3"));
+    CHECK_THAT(fault("x,y,z,radius\n1,2,3,-1\n"), Catch::Contains("larger than 0"));
+    CHECK_THAT(fault("x,y,z,radius\n1,2\n"), Catch::Contains("no number"));
+    CHECK_THAT(fault("x,y,z,radius\n"), Catch::Contains("no markers"));
+    // Those of the demo site lie on the stone.
+    demo::write_milestone(folder.path(), false);
+    const auto stone = demo::milestone();
+    for (const io::Marker& k : io::read_markers(folder / "milestone-markers.csv")) {
+        std::vector<char> met(stone.triangles.size(), 0);
+        mark_round(stone, k.place, k.radius, met);
+        CHECK(std::count(met.begin(), met.end(), 1) > 0);
+    }
 }

@@ -20,6 +20,7 @@
 #include "core/repair/crossings.h"
 #include "core/repair/deviation.h"
 #include "core/repair/one.h"
+#include "core/repair/patch.h"
 #include "core/repair/reduce.h"
 #include "core/repair/wrap.h"
 
@@ -166,9 +167,15 @@ void MeshCard::add_repairs() {
     reduce_row->addWidget(reduce_);
     form->addRow(tr("Triangles"), reduce_row);
     body()->addLayout(form);
-    lines_ = button(this, "meshLines", tr("Holes and crossings as lines"),
-                    tr("As line objects in the contents, which can be exported"));
-    body()->addWidget(lines_);
+    auto* last = new QHBoxLayout;
+    lines_ = button(this, "meshLines", tr("As lines"),
+                    tr("Keeps holes and crossings as line objects in the contents, which can be exported"));
+    patch_ = button(this, "meshPatch", tr("Replace the selection"),
+                    tr("Takes the selected triangles away and fills the hole, in one step"));
+    last->addWidget(lines_);
+    last->addWidget(patch_, 1);
+    body()->addLayout(last);
+    connect(patch_, &QPushButton::clicked, this, &MeshCard::replace_selection);
     connect(one_, &QPushButton::clicked, this, &MeshCard::repair_current);
     connect(kind_, &QPushButton::clicked, this, [this] { repair_kinds(false); });
     connect(all_, &QPushButton::clicked, this, [this] { repair_kinds(true); });
@@ -217,7 +224,8 @@ void MeshCard::check() {
     const unsigned version = ++version_;
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
-    for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_, wrap_, reduce_}) b->setEnabled(false);
+    for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_, wrap_, reduce_, patch_})
+        b->setEnabled(false);
     if (!is_mesh(item)) {
         kinds_->clear();
         figures_->clear();
@@ -260,7 +268,7 @@ void MeshCard::fill() {
     }
     if (first >= 0) kinds_->setCurrentItem(kinds_->topLevelItem(first));
     for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_}) b->setEnabled(first >= 0);
-    for (QPushButton* b : {wrap_, reduce_}) b->setEnabled(true);
+    for (QPushButton* b : {wrap_, reduce_, patch_}) b->setEnabled(true);
     triangles_->setValue(static_cast<int>(mesh_->triangles.size() / 2));
     const QString pieces = tr("%n piece(s)", "", static_cast<int>(c.components));
     state_->setText(c.sound()  ? tr("Sound: closed, no crossings. %1, genus %2.").arg(pieces).arg(c.genus)
@@ -462,6 +470,25 @@ void MeshCard::reduce() {
                                       .arg(grouped(r.mesh.triangles.size()), l.text(r.deviation.mean, 2),
                                            l.text(r.deviation.max, 2));
              return Made{std::move(r.mesh), told, {}};
+         });
+}
+
+void MeshCard::replace_selection() {
+    const site::SitePtr s = document_->site();
+    if (!fresh_ || s->selected() == 0 || s->of_removed) return emit said(tr("Select the bad patch first."));
+    // The k-th element that is shown is the k-th triangle of what was checked.
+    std::vector<char> gone(mesh_->triangles.size(), 0);
+    std::size_t k = 0;
+    (~*absent_).for_each([&](std::uint64_t e) { gone[k++] = s->selection->contains(e); });
+    make(tr("Replace a patch"), tr("patched"),
+         [gone = std::move(gone), o = options().fill](const mesh::TriMesh& m, Progress& p) {
+             repair::Step done = repair::replace_patch(m, gone, o, p);
+             if (!done.unrepaired.empty())
+                 return Made{
+                     {}, tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)), {}};
+             const QString told =
+                 tr("%1 triangles taken, %2 made.").arg(grouped(done.removed), grouped(done.made));
+             return Made{std::move(done.mesh), told, {}};
          });
 }
 

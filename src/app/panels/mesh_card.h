@@ -56,6 +56,7 @@ class MeshCard : public SideCard {
     void wrap();
     void reduce();
     void keep_lines();
+    void replace_selection();
     /// Runs `work` on what is shown of the item in work and puts the result beside it, in one step of undo.
     void make(const QString& title, const QString& suffix,
               std::function<Made(const mesh::TriMesh&, Progress&)> work);
@@ -64,7 +65,7 @@ class MeshCard : public SideCard {
     QLabel *state_, *place_, *figures_;
     QTreeWidget* kinds_;
     QComboBox* fill_;
-    QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *wrap_, *reduce_;
+    QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *patch_, *wrap_, *reduce_;
     LengthBox *detail_, *gap_;
     QSpinBox* triangles_;
     QDoubleSpinBox* density_;

@@ -24,6 +24,7 @@
 #include "app/panels/epoch_pane.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
+#include "app/panels/markers_card.h"
 #include "app/panels/measure_card.h"
 #include "app/panels/mesh_card.h"
 #include "app/panels/notice.h"
@@ -102,8 +103,9 @@ void MainWindow::build_layout() {
     surface_ = new SurfaceCard(document_, jobs_, this);
     measure_ = new MeasureCard(document_, jobs_, this);
     mesh_ = new MeshCard(document_, jobs_, this);
+    markers_ = new MarkersCard(document_, jobs_, this);
     align_ = new AlignCard(document_, jobs_, this);
-    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_, align_};
+    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_, align_, markers_};
     for (SideCard* card : cards_) {
         card->setFixedWidth(296);
         columns->addWidget(card);
@@ -291,6 +293,8 @@ void MainWindow::connect_parts() {
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
     connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(markers_, &MarkersCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(markers_, &MarkersCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
     connect(align_, &AlignCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(mesh_, &MeshCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(mesh_, &MeshCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });

@@ -241,6 +241,7 @@ class MainWindow : public QMainWindow {
     EpochPane* epochs_ = nullptr;
     class MeshCard* mesh_ = nullptr;
     class AlignCard* align_ = nullptr;
+    class MarkersCard* markers_ = nullptr;
     class SurfaceCard* surface_ = nullptr;
     class MeasureCard* measure_ = nullptr;
     std::vector<SideCard*> cards_;               // of which one at most is open

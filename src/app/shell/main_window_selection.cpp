@@ -9,6 +9,7 @@
 #include "app/panels/align_card.h"
 #include "app/panels/epoch_pane.h"
 #include "app/panels/lengths.h"
+#include "app/panels/markers_card.h"
 #include "app/panels/measure_card.h"
 #include "app/panels/mesh_card.h"
 #include "app/panels/objects_card.h"
@@ -402,6 +403,17 @@ void MainWindow::add_more_select_commands() {
                    [this] { return needs_item(); },
                    [this] { return align_ && align_->is_open(); },
                    {}});
+    commands_.add(
+        {"tools.markers",
+         tr("Markers of a mesh…"),
+         tr("Markers that the scanner recorded: listed, selected, removed with the surface healed beneath"),
+         "",
+         {},
+         tr("Tools"),
+         [this] { toggle_card(markers_); },
+         [this] { return needs_item(); },
+         [this] { return markers_ && markers_->is_open(); },
+         {}});
     commands_.add(
         {"tools.measure",
          tr("Measure board…"),

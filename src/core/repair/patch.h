@@ -1,0 +1,18 @@
+// A bad patch made anew: taken away and filled in one step.
+
+#pragma once
+
+#include "core/repair/steps.h"
+
+namespace pristine::repair {
+
+/// Takes triangles away (those of `gone`) and fills the holes that this makes, with nothing else touched. A
+/// hole that runs into a rim that was there before is left open and listed: whoever asked has to fill that
+/// rim first. Throws Cancelled.
+Step replace_patch(const mesh::TriMesh&, const std::vector<char>& gone, const FillOptions&,
+                   Progress& = Progress::none());
+
+/// Triangles with a place within `radius` of a place: what a marker covers.
+void mark_round(const mesh::TriMesh&, const Vec3& place, double radius, std::vector<char>& marked);
+
+}  // namespace pristine::repair
