@@ -14,6 +14,8 @@
 #include "core/repair/repair.h"
 #include "core/repair/steps.h"
 #include "core/repair/wrap.h"
+#include "core/score/limits.h"
+#include "core/score/score.h"
 #include "core/select/triangle_growth.h"
 #include "core/select/triangle_solid.h"
 #include "core/topology/adjacency.h"
@@ -136,12 +138,36 @@ void hand_tools(std::size_t triangles) {
                c->size(), 1000 * brush, 1000 * ring);
 }
 
+// What a drag of a histogram's end costs: the set of a range, many times a second.
+void drag_of_a_range(std::size_t triangles) {
+    const auto c = cloud::cloud_of_triangles(
+        demo::ball(static_cast<int>(std::sqrt(static_cast<double>(triangles) / 8)), 1),
+        {"m", "", false, {}, {}});
+    const ElementSet all = ElementSet::all(c->size());
+    const score::Column column = score::compute(score::find("edge"), {*c, all}, {});
+    const score::Profile p = score::profile(column);
+    double worst = 0, sum = 0;
+    constexpr int kSteps = 50;
+    std::uint64_t taken = 0;
+    for (int k = 0; k < kSteps; ++k) {
+        score::Limits limits;
+        limits.lo = p.min + (p.max - p.min) * k / kSteps;
+        limits.hi = p.max;
+        const double s = seconds([&] { taken += score::within(column, all, limits).count(); });
+        worst = std::max(worst, s);
+        sum += s;
+    }
+    fmt::print("range of longest edge on {} triangles: mean {:.1f} ms, worst {:.1f} ms ({} taken)\n",
+               c->size(), 1000 * sum / kSteps, 1000 * worst, taken);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     if (argc > 1 && std::strcmp(argv[1], "speed") == 0) {
         checks(argc > 2 ? std::stoull(argv[2]) : 2'000'000);
         hand_tools(5'000'000);
+        drag_of_a_range(10'000'000);
         return 0;
     }
     broken_meshes(argc > 2 ? std::stoi(argv[2]) : 200, argc > 3 ? std::stoull(argv[3]) : 70'000);

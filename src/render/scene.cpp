@@ -225,6 +225,14 @@ void Scene::prefetch(std::uint32_t id) const {
     if (at) __builtin_prefetch(at);
 }
 
+std::optional<std::array<Vec3, 3>> Scene::corners(std::uint32_t id) const {
+    const PageRef ref = pages_[id >> 16];
+    const mesh::TriMesh* m = looks_[ref.item].triangles;
+    if (!m) return std::nullopt;
+    const auto& t = m->triangles[std::size_t{ref.page} * kPageSize + (id & 0xFFFFu)];
+    return std::array<Vec3, 3>{m->vertices[t[0]], m->vertices[t[1]], m->vertices[t[2]]};
+}
+
 bool Scene::turned_away(std::uint32_t id, const ViewFrame& view) const {
     const PageRef ref = pages_[id >> 16];
     const Look& look = looks_[ref.item];

@@ -71,6 +71,8 @@ class Scene {
     bool guarded(std::uint32_t id) const;
     /// Whether it stands for a triangle.
     bool triangle(std::uint32_t id) const { return looks_[pages_[id >> 16].item].triangles != nullptr; }
+    /// The corners of the triangle that it stands for; none for points.
+    std::optional<std::array<Vec3, 3>> corners(std::uint32_t id) const;
     /// How its item's triangles are drawn.
     site::Faces faces(std::uint32_t id) const { return looks_[pages_[id >> 16].item].faces; }
     /// Of triangles of meshes, whether the back is turned to the eye; terrain has no back.

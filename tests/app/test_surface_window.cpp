@@ -454,3 +454,28 @@ TEST_CASE("APictureOfTheGroundIsDrapedOnASurfaceAndStoredWithIt", "[window]") {
     CHECK(w.item().drape->colour(x + 8, y + 20, 0.1) == 0xFF20C040u);
     CHECK(w.item().date == "2026-10-05");
 }
+
+TEST_CASE("PlacesOnLargeTrianglesLieWhereTheyWereClicked", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    surface::Definition d;
+    for (const double x : {0., 40.})
+        for (const double y : {0., 40.}) d.points.push_back(demo::kSiteOrigin + Vec3{x, y, 0.3 * x});
+    io::write_mesh(surface::build(d).mesh, folder / "slope.ply", false, "m");
+    REQUIRE(w.open(folder / "slope.ply"));
+    w.window().commands().trigger("view.top");
+    REQUIRE(w.settle());
+    for (const auto& [x, y] : {std::pair{5., 30.}, {20., 20.}, {35., 8.}, {8., 9.}}) {
+        const Vec3 place = demo::kSiteOrigin + Vec3{x, y, 0.3 * x};
+        const PixelPoint p = w.stage().frame().project(place);
+        CHECK(norm(w.stage().anchor(p) - place) < 0.02);
+    }
+    // A level plane is taken at the height that was clicked.
+    w.window().commands().trigger("select.level");
+    const PixelPoint at = w.stage().frame().project(demo::kSiteOrigin + Vec3{35, 8, 10.5});
+    QTest::mouseClick(&w.stage(), Qt::LeftButton, Qt::NoModifier, w.point(at));
+    REQUIRE(w.settle());
+    CHECK(w.site().selected() == 0);  // both middles lie lower
+    CHECK(w.find<QComboBox>("reason")->currentText() == "Fixture");
+    w.close();
+}

@@ -498,3 +498,30 @@ TEST_CASE("MarkersAreReadInAnyOrderAndFaultsNamedByLine", "[io]") {
         CHECK(std::count(met.begin(), met.end(), 1) > 0);
     }
 }
+
+TEST_CASE("NoMeshIsSoBrokenThatARepairOrAWrapFails", "[repair][property]") {
+    for (int seed = 0; seed < 40; ++seed) {
+        std::mt19937_64 dice(static_cast<std::uint64_t>(seed));
+        std::uniform_real_distribution<double> u(-1, 1);
+        mesh::TriMesh m;
+        const auto vertices = static_cast<std::uint32_t>(4 + dice() % 40),
+                   triangles = 1 + static_cast<std::uint32_t>(dice() % 120);
+        for (std::uint32_t i = 0; i < vertices; ++i) {
+            Vec3 p{u(dice), u(dice), u(dice)};
+            if (seed % 3 == 0) p = {std::round(2 * p.x), std::round(2 * p.y), std::round(2 * p.z)};
+            m.vertices.push_back(p);
+        }
+        const auto any = [&] { return static_cast<std::uint32_t>(dice() % vertices); };
+        for (std::uint32_t i = 0; i < triangles; ++i) m.triangles.push_back({any(), any(), any()});
+        INFO("seed " << seed);
+        const Repaired r = repair::repair(m);
+        CHECK((r.mesh.triangles.empty() || r.after.sound() || !r.unrepaired.empty()));
+        try {
+            const Check c = check(wrap(m, {0.2, 0}).mesh);
+            CHECK(c.closed);
+            CHECK(c.count(Fault::NonManifoldVertex) + c.count(Fault::SelfCrossing) == 0);
+        } catch (const Error& e) {
+            FAIL(e.what());
+        }
+    }
+}

@@ -2,6 +2,7 @@
 
 #include <unistd.h>
 
+#include <cmath>
 #include <cstdio>
 #include <filesystem>
 
@@ -9,6 +10,7 @@
 #include "core/io/cloud_io.h"
 #include "core/io/fence_file.h"
 #include "core/io/lines/lines.h"
+#include "core/io/markers/markers.h"
 
 namespace pristine::fuzz {
 namespace {
@@ -46,6 +48,15 @@ int read_cloud(const std::uint8_t* data, std::size_t size, const char* extension
             (void)sink;
         } catch (const Error&) {
         }
+    }
+    return 0;
+}
+
+int read_markers(const std::uint8_t* data, std::size_t size) {
+    try {
+        for (const io::Marker& m : io::read_markers(as_file(data, size, "csv")))
+            if (!(m.radius > 0) || !std::isfinite(m.place.x + m.place.y + m.place.z)) __builtin_trap();
+    } catch (const Error&) {
     }
     return 0;
 }

@@ -9,6 +9,7 @@ namespace pristine::fuzz {
 
 int read_cloud(const std::uint8_t* data, std::size_t size, const char* extension);
 int read_lines(const std::uint8_t* data, std::size_t size, const char* extension);
+int read_markers(const std::uint8_t* data, std::size_t size);
 int read_fence(const std::uint8_t* data, std::size_t size, const char* extension);
 
 }  // namespace pristine::fuzz

@@ -17,6 +17,12 @@
 
 namespace pristine::app {
 
+namespace {
+
+enum Reason : int { kPerson = 0, kFixture = 5 };  // places in the list
+
+}  // namespace
+
 HeightHistogram::HeightHistogram(QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("heightHistogram"));
     setAccessibleName(tr("Heights above the ground of what is selected"));
@@ -304,6 +310,10 @@ void WorkCard::refresh() {
     const site::ItemPtr item = document_->site()->active_item();
     const bool triangles = item && item->cloud->triangles();
     triangle_settings_->setVisible(triangles);
+    // What is taken off triangles is rarely a person; what somebody chose stays.
+    if (triangles != for_triangles_ && reason_->currentIndex() == (for_triangles_ ? kFixture : kPerson))
+        reason_->setCurrentIndex(triangles ? kFixture : kPerson);
+    for_triangles_ = triangles;
     crease_->setVisible(triangles);
     ground_settings_->setVisible(!triangles);
     reach_->setVisible(!triangles);

@@ -89,6 +89,7 @@ class WorkCard : public QWidget {
     QWidget* triangle_settings_;
     QWidget* ground_settings_;
     QLabel* step_title_;
+    bool for_triangles_ = false;
     QWidget* plane_settings_;
     QButtonGroup* side_;
     QLabel* picked_;

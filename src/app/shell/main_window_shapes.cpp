@@ -440,7 +440,10 @@ void MainWindow::pick(Stage* stage, const SpaceShape& shape) {
     const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
     const render::DrawItem& item = stage->scene().items()[ref.item];
     const std::size_t in_page = *id & 0xFFFFu;
-    const Vec3 w = item.cloud->position(std::uint64_t{ref.page} * kPageSize + in_page);
+    // Of a triangle the place that was clicked, not its middle.
+    const Vec3 w = item.cloud->triangles()
+                       ? stage->anchor(shape.end)
+                       : item.cloud->position(std::uint64_t{ref.page} * kPageSize + in_page);
     const auto records = item.cloud->records();
     const cloud::RecordLayout& layout = records->layout();
     std::vector<std::byte> record(layout.record_bytes);

@@ -183,11 +183,27 @@ void Stage::set_guides(std::vector<Guide> guides) {
     update();
 }
 
+namespace {
+
+// Where the line of sight of a pixel meets the plane of a triangle, as far as that is within the triangle's
+// depths.
+double depth_on(const std::array<Vec3, 3>& t, const ViewFrame& view, PixelPoint p, double otherwise) {
+    const Vec3 n = cross(t[1] - t[0], t[2] - t[0]), from = view.lift(p, 0), step = view.lift(p, 1) - from;
+    const double across = dot(n, step);
+    if (across == 0) return otherwise;
+    const double d[3] = {view.depth(t[0]), view.depth(t[1]), view.depth(t[2])};
+    return std::clamp(dot(n, t[0] - from) / across, std::min({d[0], d[1], d[2]}),
+                      std::max({d[0], d[1], d[2]}));
+}
+
+}  // namespace
+
 Vec3 Stage::anchor(PixelPoint p) const {
     const ViewFrame now = frame();
     if (const auto shown = worker_.picture(); shown && shown->scene == scene_) {
         if (const auto id = shown->id_near(static_cast<int>(p.x), static_cast<int>(p.y), kPickRadius_px)) {
-            const double depth = now.depth(shown->position(*id));
+            double depth = now.depth(shown->position(*id));
+            if (const auto corners = scene_->corners(*id)) depth = depth_on(*corners, now, p, depth);
             if (depth > now.near_depth) return now.lift(p, depth);
         }
     }

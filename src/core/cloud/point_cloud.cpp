@@ -65,6 +65,27 @@ Box3 world_box(const IntBox& b, const Grid& grid) {
     return box;
 }
 
+namespace {
+
+bool holds(const Box3& b, const Vec3& p) {
+    return b.lo.x <= p.x && p.x <= b.hi.x && b.lo.y <= p.y && p.y <= b.hi.y && b.lo.z <= p.z && p.z <= b.hi.z;
+}
+
+// The corners of the triangles whose middles lie in a box, so that a few large triangles are seen whole.
+Box3 with_corners(Box3 box, const mesh::TriMesh& m) {
+    if (box.empty()) return box;
+    const double hair = 1e-6 * box.diagonal() + 1e-9;
+    const Box3 middles{box.lo - Vec3{hair, hair, hair}, box.hi + Vec3{hair, hair, hair}};
+    for (const auto& t : m.triangles) {
+        const Vec3 &a = m.vertices[t[0]], &b = m.vertices[t[1]], &c = m.vertices[t[2]];
+        if (!holds(middles, a + ((b - a) + (c - a)) * (1 / 3.0))) continue;
+        for (const Vec3* v : {&a, &b, &c}) box.add(*v);
+    }
+    return box;
+}
+
+}  // namespace
+
 PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
     assert(p_.info.size() == pages_for(p_.size) && p_.x.page_count() == p_.info.size());
     order_.store(std::move(p_.order));
@@ -78,6 +99,10 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
         const auto& all = p_.triangles->triangles;
         for (std::size_t t = p * kPageSize; t < std::min(all.size(), (p + 1) * kPageSize); ++t)
             for (const std::uint32_t v : all[t]) page_boxes_[p].add(p_.triangles->vertices[v]);
+    }
+    if (p_.triangles) {
+        for (const Box3& b : page_boxes_) bounds_.add(b);
+        robust_bounds_ = with_corners(robust_bounds_, *p_.triangles);
     }
     if (p_.intensity) intensity_span_ = find_intensity_span(*p_.intensity);
     if (p_.intensity && !p_.info.empty()) {

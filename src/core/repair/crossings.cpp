@@ -151,6 +151,10 @@ bool folded(const Vec3& u, const Vec3& v, const Vec3& a, const Vec3& b) {
 
 bool cross(const mesh::TriMesh& m, std::uint32_t s, std::uint32_t t) {
     const auto &p = m.triangles[s], &q = m.triangles[t];
+    const auto repeats = [](const std::array<std::uint32_t, 3>& c) {
+        return c[0] == c[1] || c[1] == c[2] || c[2] == c[0];
+    };
+    if (repeats(p) || repeats(q)) return false;  // found as degenerate
     std::array<std::size_t, 3> at_p{}, at_q{};
     std::size_t shared = 0;
     for (std::size_t i = 0; i < 3; ++i)
