@@ -65,7 +65,7 @@ QString matrix_text(const std::vector<double>& rows) {
 }
 
 AlignCard::AlignCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("align"), tr("Features and alignment"), parent),
+    : SideCard(QStringLiteral("align"), tr("Alignment"), parent),
       document_(document),
       jobs_(jobs) {
     add_features();

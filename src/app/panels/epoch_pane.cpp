@@ -4,15 +4,10 @@
 #include <QBarSeries>
 #include <QBarSet>
 #include <QChart>
-#include <QChartView>
 #include <QComboBox>
 #include <QDoubleSpinBox>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QPushButton>
-#include <QSettings>
-#include <QVBoxLayout>
 #include <QValueAxis>
 #include <algorithm>
 #include <cmath>
@@ -20,7 +15,6 @@
 #include "app/panels/lengths.h"
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
-#include "core/base/file.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/surface/clip.h"
@@ -48,64 +42,26 @@ std::vector<site::ItemPtr> epochs_of(const site::Site& s) {
 }  // namespace
 
 EpochPane::EpochPane(Document* document, Jobs* jobs, QWidget* parent)
-    : QWidget(parent), document_(document), jobs_(jobs) {
-    setObjectName(QStringLiteral("epochPane"));
-    setAttribute(Qt::WA_StyledBackground);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(8, 4, 8, 4);
-    auto* head = new QHBoxLayout;
-    head->addWidget(new QLabel(tr("Volumes by date:"), this));
+    : ChartPane(QStringLiteral("epoch"), tr("the volumes"), parent), document_(document), jobs_(jobs) {
+    head()->addWidget(new QLabel(tr("Volumes by date:"), this));
     what_ = new QComboBox(this);
     what_->setObjectName(QStringLiteral("epochWhat"));
     what_->addItems({tr("above the level"), tr("change from the date before")});
-    head->addWidget(what_);
+    head()->addWidget(what_);
     level_ = new QDoubleSpinBox(this);
     level_->setObjectName(QStringLiteral("epochLevel"));
     level_->setAccessibleName(tr("The level that volumes are counted from"));
     level_->setRange(-1e7, 1e7);
     level_->setDecimals(3);
     level_->setKeyboardTracking(false);
-    head->addWidget(level_);
+    head()->addWidget(level_);
     within_ = new QComboBox(this);
     within_->setObjectName(QStringLiteral("epochWithin"));
     within_->setAccessibleName(tr("The line that surfaces are cut at first"));
-    head->addWidget(within_);
-    state_ = new QLabel(this);
-    state_->setObjectName(QStringLiteral("epochState"));
-    head->addWidget(state_, 1);
-    auto* table = new QPushButton(tr("Save table…"), this);
-    table->setObjectName(QStringLiteral("epochSave"));
-    head->addWidget(table);
-    auto* close = new QPushButton(tr("Close"), this);
-    close->setObjectName(QStringLiteral("epochClose"));
-    head->addWidget(close);
-    layout->addLayout(head);
-    chart_ = new QChart;
-    chart_->setMargins(QMargins(2, 2, 2, 2));
-    chart_->setBackgroundRoundness(0);
-    chart_->legend()->setAlignment(Qt::AlignRight);
-    auto* view = new QChartView(chart_, this);
-    view->setObjectName(QStringLiteral("epochChart"));
-    view->setRenderHint(QPainter::Antialiasing);
-    layout->addWidget(view, 1);
-    setMinimumHeight(180);
-    hide();
-    connect(close, &QPushButton::clicked, this, &EpochPane::close_pane);
-    connect(table, &QPushButton::clicked, this, &EpochPane::save);
+    head()->addWidget(within_);
     connect(within_, &QComboBox::activated, this, &EpochPane::compute);
     connect(level_, &QDoubleSpinBox::valueChanged, this, &EpochPane::compute);
     connect(what_, &QComboBox::activated, this, &EpochPane::draw);
-}
-
-void EpochPane::open() {
-    show();
-    refresh();
-}
-
-void EpochPane::close_pane() {
-    ++version_;
-    hide();
-    emit closed();
 }
 
 void EpochPane::refresh() {
@@ -139,9 +95,9 @@ void EpochPane::compute() {
     if (items.empty()) {
         epochs_.clear();
         draw();
-        return state_->setText(tr("No surface has a date."));
+        return say(tr("No surface has a date."));
     }
-    state_->setText(tr("Computing…"));
+    say(tr("Computing…"));
     const auto made = std::make_shared<std::vector<Epoch>>();
     jobs_->start(
         tr("Volumes by date"),
@@ -160,21 +116,17 @@ void EpochPane::compute() {
         [this, version, made] {
             if (version != version_) return;
             epochs_ = std::move(*made);
-            state_->clear();
+            say({});
             draw();
         },
         [this, version](const QString& why) {
-            if (version == version_) state_->setText(why);
+            if (version == version_) say(why);
         },
         true);
 }
 
 void EpochPane::draw() {
-    chart_->removeAllSeries();
-    for (QAbstractAxis* a : chart_->axes()) {
-        chart_->removeAxis(a);
-        a->deleteLater();
-    }
+    clear_chart();
     level_->setEnabled(what_->currentIndex() == kLevel);
     const Lengths l(*document_->site());
     const double v = std::pow(l.shown(1), 3);
@@ -199,18 +151,18 @@ void EpochPane::draw() {
     if (second) series->append(second);
     if (dates.isEmpty()) {
         delete series;
-        if (!epochs_.empty()) state_->setText(tr("There is only one date: nothing to compare it with."));
+        if (!epochs_.empty()) say(tr("There is only one date: nothing to compare it with."));
         return;
     }
-    chart_->addSeries(series);
+    chart()->addSeries(series);
     auto* x = new QBarCategoryAxis;
     x->append(dates);
     auto* y = new QValueAxis;
     y->setRange(lo * 1.05, hi > lo ? hi * 1.05 : lo + 1);
     y->setTitleText(tr("Volume [%1]").arg(l.power(3).trimmed()));
     y->applyNiceNumbers();
-    chart_->addAxis(x, Qt::AlignBottom);
-    chart_->addAxis(y, Qt::AlignLeft);
+    chart()->addAxis(x, Qt::AlignBottom);
+    chart()->addAxis(y, Qt::AlignLeft);
     series->attachAxis(x);
     series->attachAxis(y);
 }
@@ -232,20 +184,6 @@ QString EpochPane::table() const {
                         : QStringLiteral(",,,\n");
     }
     return csv;
-}
-
-void EpochPane::save() {
-    const QString file = QFileDialog::getSaveFileName(
-        this, tr("Save the volumes"), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
-    if (file.isEmpty()) return;
-    try {
-        OutputFile out(file.toStdString(), true);
-        out.write(table().toStdString());
-        out.finish();
-        state_->setText(tr("Saved %1").arg(file));
-    } catch (const Error& e) {
-        state_->setText(QString::fromStdString(e.what()));
-    }
 }
 
 }  // namespace pristine::app

@@ -3,34 +3,28 @@
 
 #pragma once
 
-#include <QWidget>
 #include <memory>
 #include <optional>
 #include <vector>
 
+#include "app/panels/chart_pane.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
 #include "core/site/site.h"
 
-class QChart;
 class QComboBox;
 class QDoubleSpinBox;
-class QLabel;
 
 namespace pristine::app {
 
 class Document;
 class Jobs;
 
-class EpochPane : public QWidget {
+class EpochPane : public ChartPane {
     Q_OBJECT
   public:
     EpochPane(Document*, Jobs*, QWidget* parent);
-    bool is_open() const { return isVisibleTo(parentWidget()); }
-    void open();
-    void close_pane();
-    /// Surfaces, their dates, or lines may have changed.
-    void refresh();
+    void refresh() override;
 
     /// Data units; in order of dates.
     struct Epoch {
@@ -40,23 +34,16 @@ class EpochPane : public QWidget {
     };
     const std::vector<Epoch>& epochs() const { return epochs_; }
     /// One line for each date, as CSV, in the unit shown.
-    QString table() const;
-
-  signals:
-    void closed();
+    QString table() const override;
 
   private:
     void compute();
     void draw();
-    void save();
     Document* document_;
     Jobs* jobs_;
     QComboBox *what_, *within_;
     QDoubleSpinBox* level_;
-    QLabel* state_;
-    QChart* chart_;
     bool level_known_ = false;
-    unsigned version_ = 0;
     std::vector<Epoch> epochs_;
 };
 

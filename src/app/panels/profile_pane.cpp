@@ -1,15 +1,11 @@
 #include "app/panels/profile_pane.h"
 
 #include <QChart>
-#include <QChartView>
 #include <QComboBox>
-#include <QFileDialog>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLegendMarker>
 #include <QLineSeries>
-#include <QPushButton>
-#include <QSettings>
-#include <QVBoxLayout>
 #include <QValueAxis>
 #include <algorithm>
 #include <array>
@@ -19,7 +15,6 @@
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
 #include "app/shell/theme.h"
-#include "core/base/file.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 
@@ -32,51 +27,13 @@ constexpr std::array<QRgb, 6> kCurves{0x1F5FA8, 0xC7601A, 0x1B8A7A, 0x8E3B8C, 0x
 }  // namespace
 
 ProfilePane::ProfilePane(Document* document, Jobs* jobs, QWidget* parent)
-    : QWidget(parent), document_(document), jobs_(jobs) {
-    setObjectName(QStringLiteral("profilePane"));
-    setAttribute(Qt::WA_StyledBackground);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(8, 4, 8, 4);
-    auto* head = new QHBoxLayout;
-    head->addWidget(new QLabel(tr("Profile along"), this));
+    : ChartPane(QStringLiteral("profile"), tr("the profile"), parent), document_(document), jobs_(jobs) {
+    head()->addWidget(new QLabel(tr("Profile along"), this));
     line_ = new QComboBox(this);
     line_->setObjectName(QStringLiteral("profileLine"));
     line_->setAccessibleName(tr("The line that the profile runs along"));
-    head->addWidget(line_);
-    state_ = new QLabel(this);
-    state_->setObjectName(QStringLiteral("profileState"));
-    head->addWidget(state_, 1);
-    auto* table = new QPushButton(tr("Save table…"), this);
-    table->setObjectName(QStringLiteral("profileSave"));
-    head->addWidget(table);
-    auto* close = new QPushButton(tr("Close"), this);
-    close->setObjectName(QStringLiteral("profileClose"));
-    head->addWidget(close);
-    layout->addLayout(head);
-    chart_ = new QChart;
-    chart_->setMargins(QMargins(2, 2, 2, 2));
-    chart_->setBackgroundRoundness(0);
-    chart_->legend()->setAlignment(Qt::AlignRight);
-    auto* view = new QChartView(chart_, this);
-    view->setObjectName(QStringLiteral("profileChart"));
-    view->setRenderHint(QPainter::Antialiasing);
-    layout->addWidget(view, 1);
-    setMinimumHeight(180);
-    hide();
-    connect(close, &QPushButton::clicked, this, &ProfilePane::close_pane);
-    connect(table, &QPushButton::clicked, this, &ProfilePane::save);
+    head()->addWidget(line_);
     connect(line_, &QComboBox::activated, this, &ProfilePane::compute);
-}
-
-void ProfilePane::open() {
-    show();
-    refresh();
-}
-
-void ProfilePane::close_pane() {
-    ++version_;
-    hide();
-    emit closed();
 }
 
 void ProfilePane::refresh() {
@@ -101,8 +58,7 @@ void ProfilePane::compute() {
     if (!line || surfaces.empty()) {
         curves_.clear();
         draw();
-        return state_->setText(line ? tr("No surface is shown.")
-                                    : tr("Draw a line across the surfaces first."));
+        return say(line ? tr("No surface is shown.") : tr("Draw a line across the surfaces first."));
     }
     const auto curves = std::make_shared<std::vector<Curve>>();
     jobs_->start(
@@ -118,18 +74,17 @@ void ProfilePane::compute() {
         [this, version, curves] {
             if (version != version_) return;
             curves_ = std::move(*curves);
-            state_->clear();
+            say({});
             draw();
         },
         [this, version](const QString& why) {
-            if (version == version_) state_->setText(why);
+            if (version == version_) say(why);
         },
         true);
 }
 
 void ProfilePane::draw() {
-    chart_->removeAllSeries();
-    for (QAbstractAxis* a : chart_->axes()) chart_->removeAxis(a);
+    clear_chart();
     const Lengths lengths(*document_->site());
     const QString unit =
         lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());
@@ -144,8 +99,8 @@ void ProfilePane::draw() {
                 series->append(lengths.shown(p.chainage), z);
                 lo = std::min(lo, z), hi = std::max(hi, z), end = std::max(end, lengths.shown(p.chainage));
             }
-            chart_->addSeries(series);
-            if (k > 0) chart_->legend()->markers(series).front()->setVisible(false);
+            chart()->addSeries(series);
+            if (k > 0) chart()->legend()->markers(series).front()->setVisible(false);
         }
     if (!(lo <= hi)) return;
     auto* x = new QValueAxis;
@@ -156,9 +111,9 @@ void ProfilePane::draw() {
     y->setRange(lo - margin, hi + margin);
     y->setTitleText(tr("Height%1").arg(unit));
     y->applyNiceNumbers();
-    chart_->addAxis(x, Qt::AlignBottom);
-    chart_->addAxis(y, Qt::AlignLeft);
-    for (QAbstractSeries* s : chart_->series()) {
+    chart()->addAxis(x, Qt::AlignBottom);
+    chart()->addAxis(y, Qt::AlignLeft);
+    for (QAbstractSeries* s : chart()->series()) {
         s->attachAxis(x);
         s->attachAxis(y);
     }
@@ -178,20 +133,6 @@ QString ProfilePane::table() const {
                            .arg(p.place.y, 0, 'f', 3)
                            .arg(lengths.shown(p.place.z), 0, 'f', 4);
     return csv;
-}
-
-void ProfilePane::save() {
-    const QString file = QFileDialog::getSaveFileName(
-        this, tr("Save the profile"), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
-    if (file.isEmpty()) return;
-    try {
-        OutputFile out(file.toStdString(), true);
-        out.write(table().toStdString());
-        out.finish();
-        state_->setText(tr("Saved %1").arg(file));
-    } catch (const Error& e) {
-        state_->setText(QString::fromStdString(e.what()));
-    }
 }
 
 }  // namespace pristine::app

@@ -2,31 +2,25 @@
 
 #pragma once
 
-#include <QWidget>
 #include <memory>
 #include <vector>
 
+#include "app/panels/chart_pane.h"
 #include "core/measure/contours.h"
 #include "core/site/site.h"
 
-class QChart;
 class QComboBox;
-class QLabel;
 
 namespace pristine::app {
 
 class Document;
 class Jobs;
 
-class ProfilePane : public QWidget {
+class ProfilePane : public ChartPane {
     Q_OBJECT
   public:
     ProfilePane(Document*, Jobs*, QWidget* parent);
-    bool is_open() const { return isVisibleTo(parentWidget()); }
-    void open();
-    void close_pane();
-    /// Surfaces, or lines, may have changed.
-    void refresh();
+    void refresh() override;
 
     struct Curve {
         std::string name;
@@ -34,21 +28,14 @@ class ProfilePane : public QWidget {
     };
     const std::vector<Curve>& curves() const { return curves_; }
     /// Name, chainage, east, north, height of each corner, as CSV; lengths in the unit shown.
-    QString table() const;
-
-  signals:
-    void closed();
+    QString table() const override;
 
   private:
     void compute();
     void draw();
-    void save();
     Document* document_;
     Jobs* jobs_;
     QComboBox* line_;
-    QLabel* state_;
-    QChart* chart_;
-    unsigned version_ = 0;
     std::vector<Curve> curves_;
 };
 
