@@ -1,6 +1,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/base/parallel.h"
+#include "core/cloud/triangles.h"
 #include "render/camera.h"
 #include "render/renderer.h"
 #include "render/splat.h"
@@ -285,4 +286,92 @@ TEST_CASE("ColoursFollowTheStyle") {
     }
     CHECK(height_colour(0) != height_colour(255));
     CHECK(mix(0x000000, 0xFFFFFF, 1) == 0xFFFFFF);
+}
+
+namespace {
+
+// A square of two triangles seen from straight above, 200 pixels wide: it faces up, or down.
+struct Square {
+    DrawItem item;
+    ViewFrame view;
+    explicit Square(bool up, bool terrain = false) {
+        mesh::TriMesh m;
+        m.vertices = {{0, 0, 0}, {10, 0, 0}, {10, 10, 0}, {0, 10, 0}};
+        m.triangles = {{0, 1, 2}, {0, 2, 3}};
+        if (!up)
+            for (auto& t : m.triangles) std::swap(t[1], t[2]);
+        item.id = 1;
+        item.cloud = cloud::cloud_of_triangles(m, {"m", "", terrain, {}, {}});
+        item.style.colour_by = site::ColourBy::Single;
+        item.style.single_colour = 0xD03010;
+        view.eye = {5, 5, 20};
+        view.scale = 20;
+        view.width = view.height = 240;
+        view.centre_x = view.centre_y = 120;
+    }
+    std::uint32_t pixel(int x, int y) const {
+        const Picture p = render_picture(std::make_shared<const Scene>(std::vector<DrawItem>{item}), view);
+        return p.pixels[static_cast<std::size_t>(y * p.width + x)] & 0xFFFFFFu;
+    }
+};
+
+std::uint32_t red(std::uint32_t c) {
+    return c >> 16;
+}
+std::uint32_t blue(std::uint32_t c) {
+    return c & 255u;
+}
+
+}  // namespace
+
+TEST_CASE("BacksOfMeshesHaveAToneAndTerrainHasNoBack") {
+    const std::uint32_t front = Square(true).pixel(160, 180), back = Square(false).pixel(160, 180);
+    CHECK(red(front) > 2 * blue(front));
+    CHECK(blue(back) > red(back) / 2);
+    CHECK(Square(false, true).pixel(160, 180) == Square(true, true).pixel(160, 180));
+}
+
+TEST_CASE("EdgesOnlyLeavesTheBackgroundInsideOfTriangles") {
+    Square s(true);
+    const std::uint32_t outside = s.pixel(2, 180), solid = s.pixel(160, 180);
+    CHECK(solid != outside);
+    s.item.style.faces = site::Faces::EdgesOnly;
+    CHECK(s.pixel(160, 180) == outside);
+    // Edges are darker where they are drawn with the faces, and no different when faces are solid.
+    s.item.style.faces = site::Faces::Edged;
+    const Picture edged =
+        render_picture(std::make_shared<const Scene>(std::vector<DrawItem>{s.item}), s.view);
+    s.item.style.faces = site::Faces::Solid;
+    const Picture plain =
+        render_picture(std::make_shared<const Scene>(std::vector<DrawItem>{s.item}), s.view);
+    std::size_t darker = 0;
+    for (std::size_t i = 0; i < plain.pixels.size(); ++i)
+        darker += red(edged.pixels[i] & 0xFFFFFFu) < red(plain.pixels[i] & 0xFFFFFFu);
+    CHECK(darker > 150);  // the diagonal at least
+    CHECK(darker < 2000);
+}
+
+TEST_CASE("ADrapedPictureIsSeenWhereItLiesAndTheFaceWhereItDoesNot") {
+    Square s(true);
+    s.item.drape = std::make_shared<const surface::Orthophoto>(
+        "p", 1, 1, std::array<double, 6>{0, 0.2, 0, 0, 0, 0.1}, std::vector<std::uint32_t>{0xFF00C000u});
+    const std::uint32_t west = s.pixel(60, 180), east = s.pixel(190, 180);
+    CHECK(red(west) == 0);  // the picture covers 0 to 5 in x
+    CHECK(red(east) > 50);
+}
+
+TEST_CASE("ClassesGiveOneColourBetweenTwoLimitsAndSwitchExactlyThere") {
+    ColourRange r;
+    r.lo = -2, r.hi = 2;
+    CHECK(r.position(-2) == Approx(0));
+    CHECK(r.position(0) == Approx(127.5));
+    r.classes = {-1, -0.1, 0.1, 1};
+    CHECK(r.position(-0.0999) == r.position(0.0999));
+    CHECK(r.position(0.0999) == Approx(127.5));
+    CHECK(r.position(0.1) == r.position(0.9));
+    CHECK(r.position(0.1) > r.position(0.0999));
+    CHECK(r.position(1.5) == Approx(255));  // beyond the last limit
+    CHECK(r.position(-1.01) == Approx(0));  // before the first
+    r.classes = {0.5};                      // one limit makes no class
+    CHECK(r.position(1) == Approx(191.25));
 }
