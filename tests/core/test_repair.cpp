@@ -11,6 +11,8 @@
 #include "core/base/error.h"
 #include "core/io/markers/markers.h"
 #include "core/mesh/winding.h"
+#include "core/repair/crossings.h"
+#include "core/repair/one.h"
 #include "core/repair/patch.h"
 #include "core/repair/reduce.h"
 #include "core/repair/repair.h"
@@ -524,4 +526,46 @@ TEST_CASE("NoMeshIsSoBrokenThatARepairOrAWrapFails", "[repair][property]") {
             FAIL(e.what());
         }
     }
+}
+
+TEST_CASE("OneFindingIsRepairedAndTheOthersAreLeft", "[repair]") {
+    mesh::TriMesh m = bitten(bitten(demo::ball(24, 1), {0, 0, 1}, 0.2), {1, 0, 0}, 0.2);
+    const auto far = [&](std::size_t from) {
+        std::size_t t = from;
+        while (m.vertices[m.triangles[t][0]].z > -0.4 || std::fabs(m.vertices[m.triangles[t][0]].x) > 0.3)
+            ++t;
+        return t;
+    };
+    m.triangles.push_back(m.triangles[far(0)]);
+    std::swap(m.triangles[far(far(0) + 40)][0], m.triangles[far(far(0) + 40)][1]);
+    const Check before = check(m);
+    REQUIRE(before.count(Fault::Hole) == 2);
+    REQUIRE(before.count(Fault::DuplicateFace) == 1);
+    const Step filled = repair_one(m, before.of(Fault::Hole)[0], {});
+    const Check after = check(filled.mesh);
+    CHECK(after.count(Fault::Hole) == 1);
+    CHECK(after.count(Fault::DuplicateFace) == 1);
+    CHECK(after.count(Fault::InconsistentEdge) == before.count(Fault::InconsistentEdge));
+    const Step single = repair_one(m, before.of(Fault::DuplicateFace)[0], {});
+    CHECK(single.removed == 1);
+    CHECK(check(single.mesh).count(Fault::DuplicateFace) == 0);
+    CHECK(check(single.mesh).count(Fault::Hole) == 2);
+    CHECK(check(single.mesh).count(Fault::InconsistentEdge) == before.count(Fault::InconsistentEdge));
+    // One that cannot be done leaves the mesh as it was, and says why.
+    Finding nonsense = before.of(Fault::Hole)[0];
+    std::reverse(nonsense.vertices.begin(), nonsense.vertices.end());
+    const Step refused = repair_one(m, nonsense, {});
+    CHECK(refused.mesh.triangles == m.triangles);
+    REQUIRE(refused.unrepaired.size() == 1);
+    CHECK_THAT(refused.unrepaired[0].why, Catch::Contains("does not belong to one triangle"));
+}
+
+TEST_CASE("TrianglesWithACornerTwiceCrossNothing", "[repair]") {
+    mesh::TriMesh m;
+    m.vertices = {{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0.2, 0.2, -1}, {0.2, 0.2, 1}};
+    m.triangles = {{0, 1, 2}, {0, 0, 1}, {1, 2, 2}, {2, 1, 2}, {3, 4, 3}};
+    CHECK(crossings(m).empty());
+    m.triangles.push_back({3, 4, 0});
+    CHECK(crossings(m) == std::vector<Pair>{{0, 5}});
+    CHECK(check(m).count(Fault::Degenerate) == 4);
 }

@@ -483,3 +483,19 @@ TEST_CASE("AProfileFollowsTheSurfaceAndItsGaps") {
             if (stretch[i].chainage - stretch[i - 1].chainage > 1e-6) REQUIRE(p.z == Approx(z).margin(1e-6));
         }
 }
+
+TEST_CASE("SliversAsThinAsRoundingDoNotSpoilTheUncertainty") {
+    mesh::TriMesh flat;
+    flat.vertices = {kGrid, kGrid + Vec3{10, 0, 0}, kGrid + Vec3{10, 10, 0}, kGrid + Vec3{0, 10, 0}};
+    flat.triangles = {{0, 1, 2}, {0, 2, 3}};
+    mesh::TriMesh lifted = flat;
+    for (Vec3& v : lifted.vertices) v.z += 1;
+    // A corner on the diagonal, off it by a rounding or not at all, and the triangle between.
+    lifted.vertices.push_back((lifted.vertices[0] + lifted.vertices[2]) * 0.5 + Vec3{1e-9, 0, 0});
+    lifted.triangles = {{0, 1, 4}, {1, 2, 4}, {0, 2, 3}, {0, 4, 2}};
+    const measure::Difference d = measure::difference(flat, lifted, {0, 0.01, 0.01});
+    CHECK(d.fill == Approx(100).epsilon(1e-9));
+    CHECK(std::isfinite(d.uncertainty));
+    CHECK(d.uncertainty > 0);
+    CHECK(d.uncertainty < 2);
+}
