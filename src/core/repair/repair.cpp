@@ -57,6 +57,10 @@ class Repairer {
 
   private:
     bool wants(Fault f) const { return o_.only.empty() || o_.only.contains(f); }
+    // Of two kinds that one step repairs, the one that was found.
+    Fault either(Fault first, Fault second) const {
+        return wants(first) && (r_.before.count(first) > 0 || !wants(second)) ? first : second;
+    }
     void take(Fault f, Step s) {
         if (s.removed + s.made > 0) {
             changed_ = true;
@@ -77,8 +81,7 @@ class Repairer {
         if (!tight_.empty()) take(Fault::Hole, widen(r_.mesh, std::exchange(tight_, {})));
         if (wants(Fault::Degenerate) || wants(Fault::TinyEdge)) {
             const double tiny = wants(Fault::TinyEdge) ? tiny_ : 0;
-            take(wants(Fault::TinyEdge) ? Fault::TinyEdge : Fault::Degenerate,
-                 drop_degenerate(r_.mesh, tiny, progress_));
+            take(either(Fault::TinyEdge, Fault::Degenerate), drop_degenerate(r_.mesh, tiny, progress_));
         }
         if (wants(Fault::DuplicateFace)) take(Fault::DuplicateFace, drop_duplicates(r_.mesh));
         if (wants(Fault::SmallPiece) && small_ > 0)
@@ -86,14 +89,14 @@ class Repairer {
         if (wants(Fault::InnerShell)) take(Fault::InnerShell, drop_inner_shells(r_.mesh));
         if (wants(Fault::InconsistentEdge)) take(Fault::InconsistentEdge, turn_alike(r_.mesh));
         if (wants(Fault::NonManifoldEdge) || wants(Fault::NonManifoldVertex))
-            take(Fault::NonManifoldEdge, part_sheets(r_.mesh));
+            take(either(Fault::NonManifoldEdge, Fault::NonManifoldVertex), part_sheets(r_.mesh));
         if (wants(Fault::Spike)) take(Fault::Spike, drop_spikes(r_.mesh, o_.check.spike_deg));
         if (wants(Fault::SelfCrossing)) take(Fault::SelfCrossing, drop_crossings(r_.mesh, round, progress_));
         // What these left behind.
         if (wants(Fault::SmallPiece) && small_ > 0)
             take(Fault::SmallPiece, drop_small_pieces(r_.mesh, small_));
         if (wants(Fault::NonManifoldEdge) || wants(Fault::NonManifoldVertex))
-            take(Fault::NonManifoldEdge, part_sheets(r_.mesh));
+            take(either(Fault::NonManifoldEdge, Fault::NonManifoldVertex), part_sheets(r_.mesh));
     }
     CheckOptions settled() const {
         CheckOptions c = o_.check;
