@@ -7,6 +7,7 @@
 #include "cli/command.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/mesh/carry.h"
 #include "core/mesh/joined.h"
 #include "core/repair/crossings.h"
 #include "core/repair/reduce.h"
@@ -29,6 +30,13 @@ io::MeshFile read_joined(const std::string& path, Progress& progress) {
         for (const std::uint32_t v : t) corners.push_back(f.mesh.vertices[v]);
     f.mesh = mesh::joined(corners);
     return f;
+}
+
+// With the colours, texture and groups of what it was made from.
+void write_made(const mesh::TriMesh& made, const io::MeshFile& from, const std::string& output,
+                const Common& common, Progress& progress) {
+    io::write_mesh(made, output, common.force, from.unit,
+                   mesh::carried(from.mesh, from.attributes, made, progress));
 }
 
 json place_json(const Vec3& p) {
@@ -128,7 +136,7 @@ void run_repair(RepairRequest r) {
         if (done.mesh.triangles.empty())
             throw Error(ErrorCode::Usage, "Nothing would be left of the mesh", r.input,
                         "Repair less: --only.");
-        io::write_mesh(done.mesh, r.output, r.common.force, in.unit);
+        write_made(done.mesh, in, r.output, r.common, progress);
         json left = json::array();
         for (const repair::Unrepaired& u : done.unrepaired)
             left.push_back(
@@ -170,7 +178,7 @@ void run_wrap(const WrapRequest& r) {
     with_progress([&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, progress);
         const repair::Wrapped w = repair::wrap(in.mesh, r.options, progress);
-        io::write_mesh(w.mesh, r.output, r.common.force, in.unit);
+        write_made(w.mesh, in, r.output, r.common, progress);
         repair::CheckOptions quick;
         quick.crossings = false;
         j = {{"triangles", w.mesh.triangles.size()},
@@ -196,7 +204,7 @@ void run_reduce(const ReduceRequest& r) {
     with_progress([&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, progress);
         const repair::Reduced done = repair::reduce(in.mesh, {r.to, true, {}}, progress);
-        io::write_mesh(done.mesh, r.output, r.common.force, in.unit);
+        write_made(done.mesh, in, r.output, r.common, progress);
         j = {{"triangles", done.mesh.triangles.size()},
              {"triangles_before", in.mesh.triangles.size()},
              {"deviation", deviation_json(done.deviation)}};

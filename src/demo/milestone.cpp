@@ -117,7 +117,41 @@ mesh::TriMesh turntable() {
     return m;
 }
 
+// Even patches between -1 and 1 of about `size`, the same on every machine.
+double patches(const Vec3& p, double size) {
+    const Vec3 q = p * (2 * std::numbers::pi / size);
+    return std::sin(q.x + 1.3 * std::sin(0.7 * q.z)) * std::sin(q.y + 0.4 + std::sin(0.6 * q.x)) *
+           std::sin(1.1 * q.z + 0.8 * std::sin(q.y));
+}
+
+std::uint32_t shade_of(std::uint32_t rgb, double light) {
+    std::uint32_t c = 0;
+    for (const int shift : {16, 8, 0})
+        c |= static_cast<std::uint32_t>(std::clamp(((rgb >> shift) & 255u) * light, 0.0, 255.0)) << shift;
+    return c;
+}
+
+std::uint32_t colour_of(const Vec3& p) {
+    constexpr std::uint32_t kTable = 0x33373D, kClamp = 0x9FA8B2, kTarget = 0xF2F1EA, kStone = 0xB7A88F,
+                            kLichen = 0x8F9A52;
+    if (p.z < -1e-9) return kTable;
+    if (p.x > 0.2025) return kClamp;
+    for (const Marker& m : milestone_markers())
+        if (norm(p - m.place) < m.radius) return kTarget;
+    const double grain = 0.04 * patches(p, 0.011) + 0.06 * patches(p, 0.05);
+    const double foot = 0.75 + 0.25 * std::clamp(p.z / 0.12, 0.0, 1.0);  // damp from the ground
+    return shade_of(patches(p + Vec3{0.03, 0.01, 0.02}, 0.17) > 0.42 ? kLichen : kStone, foot + grain);
+}
+
 }  // namespace
+
+mesh::Attributes milestone_colours(const mesh::TriMesh& m) {
+    std::vector<std::uint32_t> colour;
+    for (const Vec3& v : m.vertices) colour.push_back(colour_of(v));
+    mesh::Attributes a;
+    for (const auto& t : m.triangles) a.colours.push_back({colour[t[0]], colour[t[1]], colour[t[2]]});
+    return a;
+}
 
 mesh::TriMesh milestone(int n) {
     mesh::TriMesh m = block(n, {-kHalf.x, -kHalf.y, 0}, {kHalf.x, kHalf.y, kHeight});
@@ -159,7 +193,8 @@ std::vector<Marker> milestone_markers() {
 
 void write_milestone(const std::filesystem::path& folder, bool replace) {
     const mesh::TriMesh stone = milestone();
-    io::write_mesh(milestone_scan(), folder / "milestone-scan.ply", replace, "m");
+    const mesh::TriMesh scan = milestone_scan();
+    io::write_mesh(scan, folder / "milestone-scan.ply", replace, "m", milestone_colours(scan));
     std::string csv = "name,x,y,z,radius,kind\n";
     for (const Marker& m : milestone_markers())
         csv += fmt::format("{},{},{},{},{},{}\n", m.name, m.place.x, m.place.y, m.place.z, m.radius, m.kind);

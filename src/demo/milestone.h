@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "core/mesh/attributes.h"
 #include "core/mesh/tri_mesh.h"
 
 namespace pristine::demo {
@@ -24,6 +25,8 @@ mesh::TriMesh milestone(int n = 60);
 /// crossings, flat triangles, a shell inside, floating bits; turntable below z = 0; clamp beside it.
 mesh::TriMesh milestone_scan(int n = 60);
 std::vector<Marker> milestone_markers();
+/// Stone with lichen, pale targets at the markers, a dark table, a clamp of steel.
+mesh::Attributes milestone_colours(const mesh::TriMesh&);
 
 /// Writes milestone-scan.ply, milestone-markers.csv, milestone-truth.json. Throws Error.
 void write_milestone(const std::filesystem::path& folder, bool replace);

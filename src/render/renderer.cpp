@@ -103,6 +103,10 @@ std::uint64_t prefix(std::uint64_t block, double fraction) {
     return std::min<std::uint64_t>(block, (n + 7) / 8 * 8);  // whole bytes of the membership bits
 }
 
+bool as_triangles(const DrawItem& item) {
+    return item.cloud->triangles() && item.style.faces != site::Faces::Points;
+}
+
 }  // namespace
 
 void Renderer::begin(std::shared_ptr<const Scene> scene, const ViewFrame& view,
@@ -112,19 +116,25 @@ void Renderer::begin(std::shared_ptr<const Scene> scene, const ViewFrame& view,
     options_ = options;
     drawn_ = in_view_ = 0;
     fraction_ = 0;
-    ghosts_drawn_ = false;
+    ghosts_drawn_ = anew_ = false;
     has_ghosts_ = false;
     for (const DrawItem& item : scene_->items()) has_ghosts_ |= item.ghosts && !item.ghosts->empty();
-    const std::size_t cells =
-        static_cast<std::size_t>(view.width) * static_cast<std::size_t>(view.height) + 8;
     buffers_.resize(std::min<std::size_t>(parallel::workers(), 8));
-    parallel::for_each(buffers_.size(), [&](std::size_t b) { buffers_[b].assign(cells, kNothing); });
+    clear_buffers();
     find_visible();
+    stand_in_ = triangles_ > options.most_triangles;
     if (visible_.empty()) fraction_ = 1;
+}
+
+void Renderer::clear_buffers() {
+    const std::size_t cells =
+        static_cast<std::size_t>(view_.width) * static_cast<std::size_t>(view_.height) + 8;
+    parallel::for_each(buffers_.size(), [&](std::size_t b) { buffers_[b].assign(cells, kNothing); });
 }
 
 void Renderer::find_visible() {
     visible_.clear();
+    triangles_ = 0;
     for (std::uint32_t g = 0; g < scene_->pages().size(); ++g) {
         const Scene::PageRef ref = scene_->pages()[g];
         const DrawItem& item = scene_->items()[ref.item];
@@ -134,11 +144,19 @@ void Renderer::find_visible() {
         visible_.push_back({g, std::max(1.0, (box.x1 - box.x0) * (box.y1 - box.y0)), box.nearest,
                             page_length(item.cloud->size(), ref.page)});
         in_view_ += visible_.back().points;
+        if (as_triangles(item)) triangles_ += visible_.back().points;
     }
 }
 
 bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
     if (complete()) return true;
+    if (stand_in_ && drawn_ > 0) {
+        stand_in_ = false;
+        anew_ = true;
+        drawn_ = 0;
+        for (VisiblePage& p : visible_) p.drawn = 0;
+        clear_buffers();
+    }
     // Every page gets points in proportion to its place on the screen, until the budget is spent; the factor
     // is bisected.
     const auto wanted = [&](const VisiblePage& p, double per_px) {
@@ -178,7 +196,7 @@ bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
         }
     });
     drawn_ += done;
-    if (!stopped && drawn_ >= in_view_) fraction_ = 1;
+    if (!stopped && !stand_in_ && drawn_ >= in_view_) fraction_ = 1;
     return complete();
 }
 
@@ -189,7 +207,7 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
     const double begin = static_cast<double>(from) / static_cast<double>(p.points),
                  end = static_cast<double>(to) / static_cast<double>(p.points);
     const Target target{keys, view_.width, view_.height, static_cast<float>(view_.near_depth)};
-    if (item.cloud->triangles()) {
+    if (!stand_in_ && as_triangles(item)) {
         // A part of them would be a surface with holes: all at once.
         if (from == 0)
             draw_facets(view_, *item.cloud->triangles(), {ref.page, p.page << 16, item.hidden.get(), false},
@@ -236,7 +254,7 @@ void Renderer::draw_ghosts() {
         const Scene::PageRef ref = scene_->pages()[g];
         const DrawItem& item = scene_->items()[ref.item];
         if (!item.ghosts || item.ghosts->kind(ref.page) == ElementSet::Kind::None) continue;
-        if (item.cloud->triangles()) {
+        if (as_triangles(item)) {
             draw_facets(view_, *item.cloud->triangles(), {ref.page, g << 16, item.ghosts.get(), true},
                         target);
             continue;
@@ -282,6 +300,7 @@ void Renderer::resolve(Picture& picture) {
     picture.view = view_;
     picture.scene = scene_;
     picture.complete = complete();
+    picture.stand_in = stand_in_;
     grow(buffers_[0], picture.keys);
     if (has_ghosts_ && !ghosts_drawn_) draw_ghosts();
     picture.pixels.resize(static_cast<std::size_t>(view_.width) * static_cast<std::size_t>(view_.height));

@@ -26,6 +26,7 @@ struct Picture {
     std::shared_ptr<const Scene> scene;
     ViewFrame view;
     bool complete = false;  ///< all points in view are in it
+    bool stand_in = false;  ///< triangles are there as points
 
     /// The element seen at a pixel; none on the background and outside.
     std::optional<std::uint32_t> id_at(int x, int y) const;
@@ -41,6 +42,9 @@ struct RenderOptions {
     Palette palette;
     bool depth_shading = true;
     bool gradient = true;  ///< background of the stage; false: its bottom colour everywhere
+    /// More triangles in view than this are drawn as points by the first step, so that the picture moves with
+    /// the hand.
+    std::uint64_t most_triangles = UINT64_MAX;
 };
 
 class Renderer {
@@ -52,9 +56,13 @@ class Renderer {
     /// incomplete.
     bool step(std::uint64_t budget, const std::function<bool()>& stop = {});
     bool complete() const { return fraction_ >= 1; }
+    /// Whether resolve() gives a picture without holes: where points stood in for triangles in the first
+    /// step, the next ones draw all anew, and nothing is to be shown before they are done.
+    bool presentable() const { return !anew_ || complete(); }
     /// Points drawn so far; points in pages that the view may see.
     std::uint64_t drawn() const { return drawn_; }
     std::uint64_t in_view() const { return in_view_; }
+    std::uint64_t triangles_in_view() const { return triangles_; }
 
     /// Closes gaps between near points and colours what is drawn so far.
     void resolve(Picture&);
@@ -68,6 +76,7 @@ class Renderer {
         std::uint64_t drawn = 0;  // of points
     };
     void find_visible();
+    void clear_buffers();
     void draw_page(const VisiblePage&, std::uint64_t from, std::uint64_t to, std::uint64_t* keys);
     void draw_ghosts();
     void grow(const std::vector<std::uint64_t>& from, std::vector<std::uint64_t>& to) const;
@@ -83,6 +92,8 @@ class Renderer {
         buffers_;  // one per worker; the first is the merged one after resolve
     std::vector<std::uint64_t> ghost_keys_, ghost_grown_;
     bool has_ghosts_ = false, ghosts_drawn_ = false;
+    bool stand_in_ = false, anew_ = false;
+    std::uint64_t triangles_ = 0;
 };
 
 /// The complete picture in one go: reports, thumbnails, tests, the command line.

@@ -5,11 +5,13 @@
 #include <tuple>
 
 #include "core/cloud/triangles.h"
+#include "core/geometry/triangle.h"
 
 namespace pristine::render {
 namespace {
 
 constexpr std::size_t kMostPages = 65536;
+constexpr Vec3 kLight{-0.48, 0.52, 0.707};
 
 // Stops of the height ramp: low and wet to high and dry.
 constexpr Rgb kStops[] = {0x27456B, 0x2E7F86, 0x8FB37A, 0xE3C878, 0xF3EEE3};
@@ -146,6 +148,8 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     look.cloud = &c;
     look.triangles = c.triangles().get();
     look.drape = item.drape.get();
+    if (drawn_by(item) == site::ColourBy::Rgb && c.attributes() && c.attributes()->coloured())
+        look.attributes = c.attributes().get();
     look.faces = item.style.faces;
     look.two_sided = cloud::is_surface(c);
     look.selected = item.selected.get();
@@ -243,6 +247,31 @@ bool Scene::turned_away(std::uint32_t id, const ViewFrame& view) const {
     return dot(n, view.perspective ? view.eye - m.vertices[t[0]] : view.ahead * -1.0) < 0;
 }
 
+Rgb Scene::paint(std::uint32_t id, const Vec3& place, double pixel) const {
+    const PageRef ref = pages_[id >> 16];
+    const Look& look = looks_[ref.item];
+    const std::size_t t = std::size_t{ref.page} * kPageSize + (id & 0xFFFFu);
+    const std::array<Vec3, 3> c = *corners(id);
+    std::array<double, 3> at = barycentric(place, c[0], c[1], c[2]);
+    // The middle of a pixel at the rim may lie a little outside.
+    double sum = 0;
+    for (double& w : at) sum += w = std::max(w, 0.0);
+    for (double& w : at) w /= sum;
+    double spot = 0;
+    if (!look.attributes->texture.empty()) {
+        const auto& uv = look.attributes->texture[t];
+        const double u1 = static_cast<double>(uv[1][0] - uv[0][0]),
+                     v1 = static_cast<double>(uv[1][1] - uv[0][1]),
+                     u2 = static_cast<double>(uv[2][0] - uv[0][0]),
+                     v2 = static_cast<double>(uv[2][1] - uv[0][1]);
+        const double area = norm(cross(c[1] - c[0], c[2] - c[0]));
+        spot = area > 0 ? pixel * std::sqrt(std::fabs(u1 * v2 - u2 * v1) / area) : 0;
+    }
+    const Vec3 n = normalized(cross(c[1] - c[0], c[2] - c[0]));
+    // Colours that were scanned have light and shade of their own.
+    return scaled(mesh::colour_at(*look.attributes, t, at, spot), 0.72 + 0.28 * std::fabs(dot(n, kLight)));
+}
+
 // Light from the upper left behind, as on hill shading; both sides alike.
 Rgb Scene::colour(std::uint32_t id) const {
     const Rgb c = plain_colour(id);
@@ -252,7 +281,6 @@ Rgb Scene::colour(std::uint32_t id) const {
     const auto& t = m->triangles[std::size_t{ref.page} * kPageSize + (id & 0xFFFFu)];
     const Vec3 n =
         normalized(cross(m->vertices[t[1]] - m->vertices[t[0]], m->vertices[t[2]] - m->vertices[t[0]]));
-    constexpr Vec3 kLight{-0.48, 0.52, 0.707};
     return scaled(c, 0.42 + 0.58 * std::fabs(dot(n, kLight)));
 }
 

@@ -79,6 +79,10 @@ class Scene {
     bool turned_away(std::uint32_t id, const ViewFrame&) const;
     /// The picture draped on its item; null: none.
     const surface::Orthophoto* drape(std::uint32_t id) const { return looks_[pages_[id >> 16].item].drape; }
+    /// Whether its triangle is drawn by its texture or the colours of its corners.
+    bool painted(std::uint32_t id) const { return looks_[pages_[id >> 16].item].attributes != nullptr; }
+    /// The colour of a painted triangle at a place of it, of a spot as large as `pixel` in the world.
+    Rgb paint(std::uint32_t id, const Vec3& place, double pixel) const;
     /// Of ghosts: whether it is selected to be put back.
     bool picked_ghost(std::uint32_t id) const;
     /// Makes the processor fetch what colour(id) will read.
@@ -92,6 +96,7 @@ class Scene {
         const cloud::PointCloud* cloud = nullptr;
         const mesh::TriMesh* triangles = nullptr;  // lit by where they face
         const surface::Orthophoto* drape = nullptr;
+        const mesh::Attributes* attributes = nullptr;  // to be drawn by
         site::Faces faces = site::Faces::Edged;
         bool two_sided = true;  // terrain
         const ElementSet *selected = nullptr, *guarded = nullptr, *picked_ghosts = nullptr;

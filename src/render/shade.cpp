@@ -69,6 +69,7 @@ struct Shader {
     const std::uint64_t* keys;
     const std::uint64_t* ghosts;
     PixelSize pixel_size;
+    bool edges;  // false: points stand in for triangles
 
     void row(int y, std::uint32_t* out) const {
         const int width = view.width;
@@ -88,14 +89,16 @@ struct Shader {
     Rgb point(std::uint64_t key, int x, int y) const {
         const auto id = static_cast<std::uint32_t>(key);
         Rgb c = scene.colour(id);
+        if (scene.painted(id)) c = painted(id, key, x, y);
         if (const surface::Orthophoto* picture = scene.drape(id)) c = draped(*picture, c, key, x, y);
         const bool triangle = scene.triangle(id);
         // Backs in a tone of their own, so that a face that looks the wrong way is seen.
         if (triangle && scene.turned_away(id, view)) c = mix(c, kBack, 0.75);
         if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
-        if (triangle && scene.faces(id) == site::Faces::EdgesOnly && !on_edge(x, y, id))
+        if (triangle && edges && scene.faces(id) == site::Faces::EdgesOnly && !on_edge(x, y, id))
             return scene.selected(id) ? scaled(c, 0.5) : background_at(y);
-        if (triangle && scene.faces(id) == site::Faces::Edged && !scene.drape(id) && on_edge(x, y, id))
+        if (triangle && edges && scene.faces(id) == site::Faces::Edged && !scene.drape(id) &&
+            on_edge(x, y, id))
             c = scaled(c, 0.62);
         // Dotted, so that it is told from a selection without its colour.
         if (((x + (y / 2 % 2) * 2) & 3) < 2 && y % 2 == 0 && scene.guarded(id))
@@ -109,6 +112,11 @@ struct Shader {
     Rgb background_at(int y) const {
         const double down = view.height > 1 ? static_cast<double>(y) / (view.height - 1) : 1;
         return mix(options.palette.stage_top, options.palette.stage_bottom, options.gradient ? down : 1);
+    }
+    Rgb painted(std::uint32_t id, std::uint64_t key, int x, int y) const {
+        const float depth = depth_of(key);
+        return scene.paint(id, view.lift({x + 0.5, y + 0.5}, static_cast<double>(depth)),
+                           static_cast<double>(pixel_size(depth)));
     }
     // The picture has light and shade of its own.
     Rgb draped(const surface::Orthophoto& picture, Rgb bare, std::uint64_t key, int x, int y) const {
@@ -172,8 +180,8 @@ void grow_keys(const ViewFrame& view, const std::uint64_t* from, std::uint64_t* 
 }
 
 void shade(const RenderOptions& options, const std::uint64_t* ghosts, Picture& picture) {
-    const Shader shader{*picture.scene,      picture.view, options,
-                        picture.keys.data(), ghosts,       PixelSize(picture.view)};
+    const Shader shader{*picture.scene,          picture.view,     options, picture.keys.data(), ghosts,
+                        PixelSize(picture.view), !picture.stand_in};
     parallel::for_ranges(
         static_cast<std::size_t>(picture.height), kRows, [&](std::size_t y0, std::size_t y1) {
             for (std::size_t y = y0; y < y1; ++y)

@@ -2,6 +2,7 @@
 
 #include "core/base/parallel.h"
 #include "core/cloud/triangles.h"
+#include "demo/solids.h"
 #include "render/camera.h"
 #include "render/renderer.h"
 #include "render/splat.h"
@@ -294,14 +295,14 @@ namespace {
 struct Square {
     DrawItem item;
     ViewFrame view;
-    explicit Square(bool up, bool terrain = false) {
+    explicit Square(bool up, bool terrain = false, mesh::Attributes attributes = {}) {
         mesh::TriMesh m;
         m.vertices = {{0, 0, 0}, {10, 0, 0}, {10, 10, 0}, {0, 10, 0}};
         m.triangles = {{0, 1, 2}, {0, 2, 3}};
         if (!up)
             for (auto& t : m.triangles) std::swap(t[1], t[2]);
         item.id = 1;
-        item.cloud = cloud::cloud_of_triangles(m, {"m", "", terrain, {}, {}});
+        item.cloud = cloud::cloud_of_triangles(m, {"m", "", terrain, {}, {}, std::move(attributes)});
         item.style.colour_by = site::ColourBy::Single;
         item.style.single_colour = 0xD03010;
         view.eye = {5, 5, 20};
@@ -374,4 +375,105 @@ TEST_CASE("ClassesGiveOneColourBetweenTwoLimitsAndSwitchExactlyThere") {
     CHECK(r.position(-1.01) == Approx(0));  // before the first
     r.classes = {0.5};                      // one limit makes no class
     CHECK(r.position(1) == Approx(191.25));
+}
+
+TEST_CASE("ColoursOfCornersRunIntoEachOther") {
+    mesh::Attributes a;  // red to the west, blue to the east
+    a.colours = {{0xFF0000, 0x0000FF, 0x0000FF}, {0xFF0000, 0x0000FF, 0xFF0000}};
+    Square s(true, false, a);
+    s.item.style.colour_by = site::ColourBy::Rgb;
+    s.item.style.faces = site::Faces::Solid;
+    int before = 1000;
+    for (int x = 30; x < 215; x += 8) {
+        const std::uint32_t c = s.pixel(x, 150);
+        CHECK(static_cast<int>(red(c)) < before);
+        before = static_cast<int>(red(c));
+        // Together as bright everywhere, but for the light.
+        CHECK(red(c) + blue(c) == Approx(red(s.pixel(120, 90)) + blue(s.pixel(120, 90))).margin(4));
+    }
+    // By another colour it is as any mesh.
+    s.item.style.colour_by = site::ColourBy::Single;
+    CHECK(s.pixel(40, 150) == s.pixel(200, 150));
+}
+
+TEST_CASE("ATextureIsSeenTheRightWayUp") {
+    mesh::Attributes a;
+    mesh::Material m;
+    m.name = "four";
+    m.picture = std::make_shared<const Mipmap>(
+        2, 2, std::vector<std::uint32_t>{0xFFFF0000u, 0xFF00FF00u, 0xFF0000FFu, 0xFFFFFFFFu});
+    a.materials = {m};
+    a.material = {0, 0};
+    const std::array<float, 2> sw{0, 0}, se{1, 0}, ne{1, 1}, nw{0, 1};
+    a.texture = {{sw, se, ne}, {sw, ne, nw}};
+    Square s(true, false, a);
+    s.item.style.colour_by = site::ColourBy::Rgb;
+    s.item.style.faces = site::Faces::Solid;
+    const auto green = [](std::uint32_t c) { return c >> 8 & 255u; };
+    const std::uint32_t north_west = s.pixel(70, 70), north_east = s.pixel(170, 70),
+                        south_west = s.pixel(70, 170), south_east = s.pixel(170, 170);
+    CHECK((red(north_west) > 150 && green(north_west) == 0 && blue(north_west) == 0));
+    CHECK((green(north_east) > 150 && red(north_east) == 0));
+    CHECK((blue(south_west) > 150 && red(south_west) == 0));
+    CHECK((red(south_east) > 150 && green(south_east) > 150 && blue(south_east) > 150));
+    // A triangle has one colour as an element, the mean of what is seen of it.
+    CHECK(s.item.cloud->colour());
+}
+
+TEST_CASE("PointsStandInForManyTrianglesUntilThereIsTime") {
+    DrawItem item;
+    item.id = 1;
+    item.cloud = cloud::cloud_of_triangles(demo::ball(60, 5), {"m", "", false, {}, {}});
+    item.style.colour_by = site::ColourBy::Single;
+    item.style.faces = site::Faces::Edged;
+    ViewFrame view;
+    view.eye = {0, 0, 20};
+    view.scale = 20;
+    view.width = view.height = 240;
+    view.centre_x = view.centre_y = 120;
+    const auto scene = std::make_shared<const Scene>(std::vector<DrawItem>{item});
+    const Picture whole = render_picture(scene, view);
+    CHECK_FALSE(whole.stand_in);
+    RenderOptions options;
+    options.most_triangles = 1000;
+    Renderer r;
+    r.begin(scene, view, options);
+    CHECK_FALSE(r.step(100'000));
+    Picture moving;
+    r.resolve(moving);
+    CHECK(moving.stand_in);
+    CHECK_FALSE(moving.complete);
+    CHECK(r.presentable());
+    std::size_t both = 0, one = 0, edges = 0;
+    for (std::size_t i = 0; i < whole.keys.size(); ++i) {
+        const bool in_whole = whole.keys[i] != kNothing, in_moving = moving.keys[i] != kNothing;
+        both += in_whole && in_moving;
+        one += in_whole != in_moving;
+        edges += in_moving && red(moving.pixels[i] & 0xFFFFFFu) < 60;
+    }
+    CHECK(both > 28'000);  // of 10,000 pi
+    CHECK(one < both / 15);  // along the rim
+    CHECK(edges < both / 20);  // discs have no edges
+    // Nothing is shown while the triangles are drawn.
+    while (!r.step(10'000)) CHECK_FALSE(r.presentable());
+    Picture done;
+    r.resolve(done);
+    CHECK_FALSE(done.stand_in);
+    CHECK(done.keys == whole.keys);
+    CHECK(done.pixels == whole.pixels);
+    // Few enough: at once.
+    options.most_triangles = 1'000'000;
+    r.begin(scene, view, options);
+    CHECK(r.step(100'000));
+}
+
+TEST_CASE("TrianglesAsPointsLeaveTheirInsideOpen") {
+    Square s(true);
+    s.item.style.faces = site::Faces::Solid;
+    const std::uint32_t outside = s.pixel(2, 180);
+    CHECK(s.pixel(60, 180) != outside);
+    s.item.style.faces = site::Faces::Points;
+    CHECK(s.pixel(60, 180) == outside);
+    const Picture p = render_picture(std::make_shared<const Scene>(std::vector<DrawItem>{s.item}), s.view);
+    CHECK(std::count_if(p.keys.begin(), p.keys.end(), [](std::uint64_t k) { return k != kNothing; }) >= 2);
 }

@@ -65,9 +65,7 @@ QString matrix_text(const std::vector<double>& rows) {
 }
 
 AlignCard::AlignCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("align"), tr("Alignment"), parent),
-      document_(document),
-      jobs_(jobs) {
+    : SideCard(QStringLiteral("align"), tr("Alignment"), parent), document_(document), jobs_(jobs) {
     add_features();
     add_steps();
     body()->addStretch(1);
@@ -192,7 +190,8 @@ void AlignCard::fit() {
             // Of a surface it is known which side is outside.
             Vec3 out;
             for (const Vec3& n : p.normals) out = out + n;
-            if (kind == Kind::Plane && dot(out, made->direction) < 0) made->direction = made->direction * -1.0;
+            if (kind == Kind::Plane && dot(out, made->direction) < 0)
+                made->direction = made->direction * -1.0;
         },
         [this, made] { add(*made); }, [this](const QString& why) { emit said(why); }, true);
 }
@@ -285,12 +284,7 @@ void AlignCard::move() {
     const RigidMove m = align(wanted());
     const auto fresh = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
     jobs_->start(
-        tr("Aligning"),
-        [=](Progress& p) {
-            mesh::TriMesh moved = io::mesh_of(*item->cloud, ~*item->absent);
-            for (Vec3& v : moved.vertices) v = m(v);
-            *fresh = cloud::cloud_of_triangles(moved, {item->cloud->unit(), {}, false, {}, {}}, p);
-        },
+        tr("Aligning"), [=](Progress& p) { *fresh = io::moved(*item->cloud, ~*item->absent, m, p); },
         [this, item, fresh, m] {
             const std::string name = tr("%1 aligned").arg(QString::fromStdString(item->name)).toStdString();
             // What moved it before counts too.

@@ -115,7 +115,7 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     faces_ = new QComboBox(this);
     faces_->setObjectName(QStringLiteral("faces"));
     faces_->setAccessibleName(tr("How triangles are drawn"));
-    faces_->addItems({tr("with edges"), tr("solid"), tr("edges only")});
+    faces_->addItems({tr("with edges"), tr("solid"), tr("edges only"), tr("as points")});
     faces_title_ = new QLabel(tr("Triangles"), this);
     look->addRow(faces_title_, faces_);
     connect(faces_, &QComboBox::activated, this, [this] { edit_look(); });

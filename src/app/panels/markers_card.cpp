@@ -185,8 +185,7 @@ void MarkersCard::heal() {
             result->told = tr("%1 triangles taken, %2 made.").arg(grouped(s.removed), grouped(s.made));
             if (!s.unrepaired.empty())
                 result->told += " " + tr("Left open: %1.").arg(QString::fromStdString(s.unrepaired[0].why));
-            result->cloud = cloud::cloud_of_triangles(
-                s.mesh, {item->cloud->unit(), item->cloud->crs(), false, {}, {}}, p);
+            result->cloud = io::made_from(*item->cloud, ~*item->absent, s.mesh, p);
         },
         [this, item, result] {
             const std::string name =

@@ -386,10 +386,8 @@ void MeshCard::make(const QString& title, const QString& suffix,
         [=, source = mesh_](Progress& p) {
             *made = work(*source, p);
             if (made->mesh.triangles.empty()) return;
-            cloud::TriangleParts parts{item->cloud->unit(), item->cloud->crs(), false,
-                                       made->off.empty() ? std::string() : std::string("deviation"),
-                                       std::move(made->off)};
-            *fresh = cloud::cloud_of_triangles(made->mesh, parts, p);
+            *fresh = io::made_from(*item->cloud, ~*item->absent, made->mesh, p,
+                                   made->off.empty() ? "" : "deviation", std::move(made->off));
         },
         [this, item, made, fresh, title, suffix] {
             if (!*fresh) return emit said(made->told);

@@ -10,6 +10,8 @@ using Clock = std::chrono::steady_clock;
 constexpr double kFrame_ms = 33;
 constexpr std::uint64_t kLeastBudget = 150'000, kMostBudget = 20'000'000;
 constexpr double kBetweenPictures_ms = 90;  // while detail builds up
+constexpr double kTriangles_ms = 60;        // all triangles may take so long before points stand in for them
+constexpr double kFewTriangles = 100'000;   // tell nothing of the speed
 
 double ms_since(Clock::time_point t) {
     return std::chrono::duration<double, std::milli>(Clock::now() - t).count();
@@ -62,8 +64,12 @@ void RenderWorker::work() {
 
 void RenderWorker::draw_frame(const RenderRequest& request) {
     const auto start = Clock::now();
-    renderer_.begin(request.scene, request.view, request.options);
+    render::RenderOptions options = request.options;
+    options.most_triangles = static_cast<std::uint64_t>(triangles_per_ms_ * kTriangles_ms);
+    renderer_.begin(request.scene, request.view, options);
+    const bool stands_in = renderer_.triangles_in_view() > options.most_triangles;
     renderer_.step(budget_);
+    if (!stands_in) learn_triangles(ms_since(start));
     publish(renderer_);
     if (request.moving || !renderer_.complete()) {
         const double factor = std::clamp(kFrame_ms / std::max(ms_since(start), 1.0), 0.5, 1.5);
@@ -71,14 +77,21 @@ void RenderWorker::draw_frame(const RenderRequest& request) {
                              kMostBudget);
     }
     auto shown = Clock::now();
+    const auto anew = shown;
     while (!renderer_.complete() && !superseded()) {
         renderer_.step(2'000'000, [this] { return superseded(); });
         if (superseded()) return;
-        if (renderer_.complete() || ms_since(shown) > kBetweenPictures_ms) {
+        if (renderer_.complete() || (renderer_.presentable() && ms_since(shown) > kBetweenPictures_ms)) {
+            if (stands_in && renderer_.complete()) learn_triangles(ms_since(anew));
             publish(renderer_);
             shown = Clock::now();
         }
     }
+}
+
+void RenderWorker::learn_triangles(double ms) {
+    const auto n = static_cast<double>(renderer_.triangles_in_view());
+    if (n > kFewTriangles) triangles_per_ms_ += 0.3 * (n / std::max(ms, 1.0) - triangles_per_ms_);
 }
 
 std::shared_ptr<render::Picture> RenderWorker::blank_picture() {

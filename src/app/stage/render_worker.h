@@ -43,6 +43,7 @@ class RenderWorker : public QObject {
     bool superseded() const;
     void publish(render::Renderer&);
     std::shared_ptr<render::Picture> blank_picture();
+    void learn_triangles(double ms);
 
     mutable std::mutex mutex_;
     std::condition_variable wake_;
@@ -51,6 +52,7 @@ class RenderWorker : public QObject {
     std::shared_ptr<const render::Picture> picture_;
     std::vector<std::shared_ptr<render::Picture>> pool_;
     std::atomic<std::uint64_t> budget_{1'000'000};
+    double triangles_per_ms_ = 10'000;  // as far as it was seen on this machine
     render::Renderer renderer_;
     std::thread thread_;
 };

@@ -115,11 +115,13 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
 }
 
 std::shared_ptr<const PointCloud> PointCloud::with_triangles(
-    std::shared_ptr<const mesh::TriMesh> triangles) const {
+    std::shared_ptr<const mesh::TriMesh> triangles,
+    std::shared_ptr<const mesh::Attributes> attributes) const {
     Parts parts = p_;
     parts.order = order();
     parts.records = records();
     parts.triangles = std::move(triangles);
+    parts.attributes = std::move(attributes);
     return std::make_shared<PointCloud>(std::move(parts));
 }
 

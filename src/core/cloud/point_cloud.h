@@ -20,6 +20,7 @@
 #include "core/cloud/record.h"
 #include "core/elements/paged_array.h"
 #include "core/geometry/vec.h"
+#include "core/mesh/attributes.h"
 #include "core/mesh/tri_mesh.h"
 
 namespace pristine::cloud {
@@ -82,9 +83,10 @@ class PointCloud {
         std::shared_ptr<const OrderSource> order;
         std::shared_ptr<const RecordSource> records;
         std::vector<Station> stations;
-        std::string crs;                                   ///< WKT or "EPSG:n"; empty: not stated
-        std::string unit;                                  ///< "m", "ft", "usft"; empty: not stated
-        std::shared_ptr<const mesh::TriMesh> triangles{};  ///< see triangles.h; null: elements are points
+        std::string crs;                                       ///< WKT or "EPSG:n"; empty: not stated
+        std::string unit;                                      ///< "m", "ft", "usft"; empty: not stated
+        std::shared_ptr<const mesh::TriMesh> triangles{};      ///< see triangles.h; null: elements are points
+        std::shared_ptr<const mesh::Attributes> attributes{};  ///< of the triangles; null: none
     };
     explicit PointCloud(Parts parts);
 
@@ -110,10 +112,13 @@ class PointCloud {
     const std::string& unit() const { return p_.unit; }
     /// What the elements stand for, in their order; null: they are points.
     const std::shared_ptr<const mesh::TriMesh>& triangles() const { return p_.triangles; }
+    /// What those carry beside their shape; null: nothing.
+    const std::shared_ptr<const mesh::Attributes>& attributes() const { return p_.attributes; }
     /// World box of a page: of its points, or of the whole triangles that they stand for.
     const Box3& page_box(std::size_t page) const { return page_boxes_[page]; }
     /// The same cloud whose elements stand for triangles.
-    std::shared_ptr<const PointCloud> with_triangles(std::shared_ptr<const mesh::TriMesh>) const;
+    std::shared_ptr<const PointCloud> with_triangles(std::shared_ptr<const mesh::TriMesh>,
+                                                     std::shared_ptr<const mesh::Attributes> = nullptr) const;
 
     /// May be swapped for a reader of the project file while others read; hence by value.
     std::shared_ptr<const OrderSource> order() const { return order_.load(); }

@@ -10,23 +10,20 @@
 
 namespace pristine::cloud {
 
-/// RecordLayout::format of such records: nine doubles, the corners one after the other; then one byte, 1 for
-/// terrain surfaces; then perhaps one double more.
+/// RecordLayout::format of such records (triangle_records.h).
 inline constexpr const char* kTriangleFormat = "triangles";
 
 struct TriangleParts {
     std::string unit, crs;
-    bool surface = false;        ///< terrain: triangles face up and do not overlap in plan
-    std::string value_name;      ///< one more column, if not empty
-    std::vector<double> values;  ///< of it, one for each triangle
+    bool surface = false;          ///< terrain: triangles face up and do not overlap in plan
+    std::string value_name{};      ///< one more column, if not empty
+    std::vector<double> values{};  ///< of it, one for each triangle
+    mesh::Attributes attributes{};
 };
-/// Middles are rounded to a grid as fine as 32 bits allow. Throws Cancelled.
+/// Middles are rounded to a grid as fine as 32 bits allow; where the mesh has colours, the element's is the
+/// mean of its triangle's. Throws Cancelled.
 std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh&, const TriangleParts&,
                                                      Progress& = Progress::none());
-
-/// The mesh of records that are triangles, in the order of elements; corners in the same place to the bit are
-/// one vertex. Null for other records.
-std::shared_ptr<const mesh::TriMesh> triangles_of(const RecordSource&, const OrderSource&, std::size_t pages);
 
 /// The neighbours of a cloud's triangles, worked out at the first call and held for the two clouds asked for
 /// last. Thread safe.

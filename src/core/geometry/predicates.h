@@ -56,8 +56,8 @@ inline int in_circle(double ax, double ay, double bx, double by, double cx, doub
     return in_circle_exact(ax, ay, bx, by, cx, cy, dx, dy);
 }
 
-/// +1 when d lies on the side of the plane through a, b, c that cross(b - a, c - a) points to, -1 on the other,
-/// 0 exactly on it.
+/// +1 when d lies on the side of the plane through a, b, c that cross(b - a, c - a) points to, -1 on the
+/// other, 0 exactly on it.
 inline int side_of_plane(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
     const double adx = a.x - d.x, ady = a.y - d.y, adz = a.z - d.z, bdx = b.x - d.x, bdy = b.y - d.y,
                  bdz = b.z - d.z, cdx = c.x - d.x, cdy = c.y - d.y, cdz = c.z - d.z;

@@ -32,4 +32,13 @@ Vec3 closest_on_triangle(Vec3 p, Vec3 a, Vec3 b, Vec3 c) {
     return dot(q - p, q - p) < dot(r - p, r - p) ? q : r;
 }
 
+std::array<double, 3> barycentric(Vec3 p, Vec3 a, Vec3 b, Vec3 c) {
+    const Vec3 u = b - a, v = c - a, w = p - a;
+    const double uu = dot(u, u), uv = dot(u, v), vv = dot(v, v), det = uu * vv - uv * uv;
+    if (!(det > 0)) return {1, 0, 0};
+    const double of_b = (vv * dot(w, u) - uv * dot(w, v)) / det,
+                 of_c = (uu * dot(w, v) - uv * dot(w, u)) / det;
+    return {1 - of_b - of_c, of_b, of_c};
+}
+
 }  // namespace pristine

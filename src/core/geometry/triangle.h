@@ -2,6 +2,8 @@
 
 #pragma once
 
+#include <array>
+
 #include "core/geometry/vec.h"
 
 namespace pristine {
@@ -16,5 +18,9 @@ inline Vec3 closest_on_segment(Vec3 p, Vec3 a, Vec3 b) {
 /// The place of the triangle nearest to p, by its Voronoi regions (Ericson 2005, "Real-Time Collision
 /// Detection", 5.1.5). Flat triangles are the longest of their edges.
 Vec3 closest_on_triangle(Vec3 p, Vec3 a, Vec3 b, Vec3 c);
+
+/// The weights of the corners at the place of the triangle's plane nearest to p; they sum up to 1, and one is
+/// negative outside of the triangle. 1, 0, 0 for a triangle without area.
+std::array<double, 3> barycentric(Vec3 p, Vec3 a, Vec3 b, Vec3 c);
 
 }  // namespace pristine

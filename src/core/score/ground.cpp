@@ -65,17 +65,17 @@ void add_ground(std::vector<Score>& s) {
          {},
          above_ground});
     s.back().reason = "%1 above the ground";
-    s.push_back(
-        {"floor",
-         "Height above floor",
-         "length",
-         "stands on a floor or hangs over it",
-         "floor (about 0), or strays below it (negative)",
-         "Roofs, tables and shelves of more than the least area are floors too.",
-         {{"steepest", "Steepest floor", "angle", "Steeper is taken for a wall", 35, 1, 80, false},
-          {"area", "Smallest floor [m²]", "", "Square metres; a smaller level is no floor", 3, 0.1, 1e5, false}},
-         {},
-         above_floor});
+    s.push_back({"floor",
+                 "Height above floor",
+                 "length",
+                 "stands on a floor or hangs over it",
+                 "floor (about 0), or strays below it (negative)",
+                 "Roofs, tables and shelves of more than the least area are floors too.",
+                 {{"steepest", "Steepest floor", "angle", "Steeper is taken for a wall", 35, 1, 80, false},
+                  {"area", "Smallest floor [m²]", "", "Square metres; a smaller level is no floor", 3, 0.1,
+                   1e5, false}},
+                 {},
+                 above_floor});
     s.back().reason = "%1 above the floor beneath it";
 }
 

@@ -165,6 +165,7 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
     item->style.colour_by = cloud->colour()                       ? ColourBy::Rgb
                             : cloud->intensity() && dark < bright ? ColourBy::Intensity
                                                                   : ColourBy::Height;
+    if (cloud->attributes() && cloud->attributes()->coloured()) item->style.faces = Faces::Solid;
     item->cloud = std::move(cloud);
     if (const ClipBox* c = site.clip_in_force())
         item->clipped = outside(*item->cloud, c->box, Progress::none());

@@ -41,7 +41,7 @@ struct LedgerEntry {
 };
 
 /// How triangles are drawn.
-enum class Faces : std::uint8_t { Edged, Solid, EdgesOnly };
+enum class Faces : std::uint8_t { Edged, Solid, EdgesOnly, Points };
 
 enum class ColourBy : std::uint8_t { Rgb, Intensity, Height, Class, Single, Column };
 

@@ -11,7 +11,8 @@
 #include "core/base/parallel.h"
 #include "core/cloud/curve.h"
 #include "core/cloud/page_sink.h"
-#include "core/cloud/triangles.h"
+#include "core/cloud/triangle_records.h"
+#include "core/io/mesh/images.h"
 
 namespace pristine::store {
 namespace {
@@ -327,7 +328,13 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
     parts.records = std::make_shared<StoredRecords>(db, row, layout_from(meta.at("layout"), stored.head),
                                                     meta.at("records"));
     sink.finish(parts);
-    parts.triangles = cloud::triangles_of(*parts.records, *parts.order, pages);
+    cloud::Triangles triangles = cloud::triangles_of(*parts.records, *parts.order, pages);
+    parts.triangles = std::move(triangles.mesh);
+    if (triangles.attributes) {
+        auto attributes = std::make_shared<mesh::Attributes>(*triangles.attributes);
+        io::decode_images(*attributes);
+        parts.attributes = std::move(attributes);
+    }
     return std::make_shared<PointCloud>(std::move(parts));
 }
 

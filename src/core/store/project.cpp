@@ -66,7 +66,8 @@ site::Style style_from(const json& j) {
     }
     s.classes = j.value("classes", std::vector<double>{});
     const int faces = j.value("faces", 0);
-    if (faces >= 0 && faces <= static_cast<int>(site::Faces::EdgesOnly)) s.faces = static_cast<site::Faces>(faces);
+    if (faces >= 0 && faces <= static_cast<int>(site::Faces::Points))
+        s.faces = static_cast<site::Faces>(faces);
     return s;
 }
 

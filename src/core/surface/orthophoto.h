@@ -7,6 +7,8 @@
 #include <string>
 #include <vector>
 
+#include "core/base/mipmap.h"
+
 namespace pristine::surface {
 
 class Orthophoto {
@@ -22,22 +24,18 @@ class Orthophoto {
     std::uint32_t colour(double x, double y, double size) const;
 
     const std::string& name() const { return name_; }
-    int width() const { return levels_[0].width; }
-    int height() const { return levels_[0].height; }
+    int width() const { return picture_.width(); }
+    int height() const { return picture_.height(); }
 
     /// For the project file. unpacked() throws Error(Format).
     std::string packed() const;
     static Orthophoto unpacked(const std::string&);
 
   private:
-    struct Level {
-        int width, height;
-        std::vector<std::uint32_t> pixels;
-    };
     std::string name_;
     std::array<double, 6> at_;
-    double per_unit_;            // pixels
-    std::vector<Level> levels_;  // each half the size of the one before
+    double per_unit_;  // pixels
+    Mipmap picture_;
 };
 
 }  // namespace pristine::surface

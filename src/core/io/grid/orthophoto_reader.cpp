@@ -8,67 +8,9 @@
 
 #include "core/base/file.h"
 #include "core/io/gdal_quiet.h"
+#include "core/io/grid/picture.h"
 
 namespace pristine::io {
-namespace {
-
-// One band, at the size wanted, as bytes.
-std::vector<std::uint8_t> band_of(GDALDataset& data, int number, int width, int height,
-                                  const std::string& place) {
-    GDALRasterBand* band = data.GetRasterBand(number);
-    GDALRasterIOExtraArg how;
-    INIT_RASTERIO_EXTRA_ARG(how);
-    // Numbers of a palette must not be averaged.
-    how.eResampleAlg = band->GetColorTable() ? GRIORA_NearestNeighbour : GRIORA_Average;
-    const bool wide = band->GetRasterDataType() == GDT_UInt16;
-    const auto n = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
-    std::vector<std::uint8_t> out(n);
-    std::vector<std::uint16_t> words(wide ? n : 0);
-    const CPLErr e = band->RasterIO(GF_Read, 0, 0, data.GetRasterXSize(), data.GetRasterYSize(),
-                                    wide ? static_cast<void*>(words.data()) : static_cast<void*>(out.data()),
-                                    width, height, wide ? GDT_UInt16 : GDT_Byte, 0, 0, &how);
-    if (e != CE_None)
-        throw Error(ErrorCode::Format, std::string("The picture cannot be read: ") + CPLGetLastErrorMsg(),
-                    place);
-    for (std::size_t i = 0; i < words.size(); ++i) out[i] = static_cast<std::uint8_t>(words[i] >> 8);
-    return out;
-}
-
-std::uint32_t rgb(std::uint32_t r, std::uint32_t g, std::uint32_t b) {
-    return 0xFF000000u | r << 16 | g << 8 | b;
-}
-
-std::vector<std::uint32_t> pixels_of(GDALDataset& data, int width, int height, Progress& progress,
-                                     const std::string& place) {
-    const int bands = data.GetRasterCount();
-    const auto first = band_of(data, 1, width, height, place);
-    std::vector<std::uint32_t> out(first.size());
-    progress.check();
-    if (bands < 3) {
-        const GDALColorTable* palette = data.GetRasterBand(1)->GetColorTable();
-        for (std::size_t i = 0; i < out.size(); ++i) {
-            const GDALColorEntry* e = palette ? palette->GetColorEntry(first[i]) : nullptr;
-            out[i] = e ? rgb(static_cast<std::uint8_t>(e->c1), static_cast<std::uint8_t>(e->c2),
-                             static_cast<std::uint8_t>(e->c3))
-                       : rgb(first[i], first[i], first[i]);
-        }
-    } else {
-        const auto second = band_of(data, 2, width, height, place),
-                   third = band_of(data, 3, width, height, place);
-        for (std::size_t i = 0; i < out.size(); ++i) out[i] = rgb(first[i], second[i], third[i]);
-    }
-    progress.check();
-    const int alpha = bands == 2 ? 2 : bands >= 4 ? bands : 0;
-    if (alpha > 0 && data.GetRasterBand(alpha)->GetColorInterpretation() == GCI_AlphaBand) {
-        const auto a = band_of(data, alpha, width, height, place);
-        for (std::size_t i = 0; i < out.size(); ++i)
-            if (a[i] < 128) out[i] = 0;
-    }
-    return out;
-}
-
-}  // namespace
-
 std::shared_ptr<const surface::Orthophoto> read_orthophoto(const std::filesystem::path& path,
                                                            std::uint64_t most_pixels, Progress& progress) {
     const InputFile there(path);  // a clear word when it is missing
@@ -93,7 +35,7 @@ std::shared_ptr<const surface::Orthophoto> read_orthophoto(const std::filesystem
         at[k + 3] = to_pixel[k + 3] * height / h;
     }
     return std::make_shared<const surface::Orthophoto>(place, width, height, at,
-                                                       pixels_of(*data, width, height, progress, place));
+                                                       picture_pixels(*data, width, height, progress, place));
 }
 
 }  // namespace pristine::io

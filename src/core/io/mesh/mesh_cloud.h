@@ -3,7 +3,9 @@
 #pragma once
 
 #include "core/elements/element_set.h"
+#include "core/geometry/features.h"
 #include "core/io/cloud_io.h"
+#include "core/mesh/attributes.h"
 #include "core/mesh/tri_mesh.h"
 
 namespace pristine::io {
@@ -18,5 +20,17 @@ std::uint64_t write_mesh_clouds(const std::vector<WriteItem>&, const std::filesy
 
 /// The triangles of a set of elements, in their order.
 mesh::TriMesh mesh_of(const cloud::PointCloud&, const ElementSet&);
+/// What those carry beside their shape.
+mesh::Attributes attributes_of(const cloud::PointCloud&, const ElementSet&);
+
+/// A cloud of a mesh that was made from triangles of another: with its unit, and with what those carry
+/// brought over (mesh/carry.h). `value_name` and `values` as in cloud::TriangleParts. Throws Cancelled.
+std::shared_ptr<const cloud::PointCloud> made_from(const cloud::PointCloud&, const ElementSet& triangles,
+                                                   const mesh::TriMesh& made, Progress&,
+                                                   std::string value_name = {},
+                                                   std::vector<double> values = {});
+/// The same triangles in the same order, moved.
+std::shared_ptr<const cloud::PointCloud> moved(const cloud::PointCloud&, const ElementSet& triangles,
+                                               const RigidMove&, Progress&);
 
 }  // namespace pristine::io

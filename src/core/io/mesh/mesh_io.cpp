@@ -11,6 +11,7 @@
 #include "core/base/file.h"
 #include "core/io/ending.h"
 #include "core/io/mesh/mesh_ply.h"
+#include "core/io/mesh/vertex_colours.h"
 #include "core/io/ply/ply_header.h"
 
 namespace pristine::io {
@@ -32,17 +33,18 @@ bool ply_has_faces(const std::string& head) {
     }
 }
 
-std::string obj_of(const mesh::TriMesh& m) {
-    std::string s = "# Triangle mesh\n";
-    for (const Vec3& v : m.vertices) fmt::format_to(std::back_inserter(s), "v {} {} {}\n", v.x, v.y, v.z);
-    for (const auto& t : m.triangles)
-        fmt::format_to(std::back_inserter(s), "f {} {} {}\n", t[0] + 1, t[1] + 1, t[2] + 1);
-    return s;
-}
-
-std::string off_of(const mesh::TriMesh& m) {
-    std::string s = fmt::format("OFF\n{} {} 0\n", m.vertices.size(), m.triangles.size());
-    for (const Vec3& v : m.vertices) fmt::format_to(std::back_inserter(s), "{} {} {}\n", v.x, v.y, v.z);
+std::string off_of(const mesh::TriMesh& m, const mesh::Attributes& a) {
+    const std::vector<std::uint32_t> colours = vertex_colours(m, a);
+    std::string s =
+        fmt::format("{}OFF\n{} {} 0\n", colours.empty() ? "" : "C", m.vertices.size(), m.triangles.size());
+    for (std::size_t i = 0; i < m.vertices.size(); ++i) {
+        const Vec3& v = m.vertices[i];
+        fmt::format_to(std::back_inserter(s), "{} {} {}", v.x, v.y, v.z);
+        if (!colours.empty())
+            fmt::format_to(std::back_inserter(s), " {} {} {} 255", colours[i] >> 16, colours[i] >> 8 & 255u,
+                           colours[i] & 255u);
+        s += '\n';
+    }
     for (const auto& t : m.triangles) fmt::format_to(std::back_inserter(s), "3 {} {} {}\n", t[0], t[1], t[2]);
     return s;
 }
@@ -126,18 +128,17 @@ MeshFile read_mesh(const std::filesystem::path& path, Progress& progress) {
 }
 
 void write_mesh(const mesh::TriMesh& m, const std::filesystem::path& path, bool replace,
-                const std::string& unit) {
+                const std::string& unit, const mesh::Attributes& a) {
     const std::string e = ending_of(path);
-    if (e == ".ply") return write_mesh_ply(m, path, replace);
-    std::string (*const writer)(const mesh::TriMesh&) = e == ".obj"   ? obj_of
-                                                        : e == ".stl" ? stl_of
-                                                        : e == ".off" ? off_of
-                                                        : e == ".dxf" ? dxf_of
-                                                                      : nullptr;
-    if (!writer && e != ".xml")
+    if (e == ".ply") return write_mesh_ply(m, path, replace, a);
+    if (e == ".obj") return write_obj(m, a, path, replace);
+    if (e != ".stl" && e != ".off" && e != ".dxf" && e != ".xml")
         throw Error(ErrorCode::Unsupported, "'" + e + "' is no ending of a mesh that can be written",
                     path.string(), "There are .ply, .obj, .stl, .off, .xml (LandXML) and .dxf.");
-    const std::string text = writer ? writer(m) : landxml_of(m, path.stem().string(), unit);
+    const std::string text = e == ".stl"   ? stl_of(m)
+                             : e == ".off" ? off_of(m, a)
+                             : e == ".dxf" ? dxf_of(m)
+                                           : landxml_of(m, path.stem().string(), unit);
     OutputFile out(path, replace);
     out.write(text);
     out.finish();

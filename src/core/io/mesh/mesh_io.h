@@ -7,12 +7,14 @@
 #include <vector>
 
 #include "core/base/progress.h"
+#include "core/mesh/attributes.h"
 #include "core/mesh/tri_mesh.h"
 
 namespace pristine::io {
 
 struct MeshFile {
     mesh::TriMesh mesh;
+    mesh::Attributes attributes{};
     std::string format;    ///< "PLY mesh, binary"
     bool surface = false;  ///< the format says that it is terrain (LandXML)
     std::string unit;      ///< an id of units.h, where the format states one
@@ -27,9 +29,11 @@ bool is_mesh_file(const std::filesystem::path&);
 MeshFile read_mesh(const std::filesystem::path&, Progress& = Progress::none());
 
 /// By the ending: ply, obj, stl, off, xml (LandXML), dxf (3D faces). Whole or not at all. STL keeps singles
-/// only; coordinates too large for them are refused. Throws Error(Io, Conflict, Unsupported).
+/// only; coordinates too large for them are refused. Of the attributes OBJ (with an MTL file) keeps all, PLY
+/// all but groups and colours of materials beside a texture, OFF colours of vertices; pictures go beside.
+/// Throws Error(Io, Conflict, Unsupported).
 void write_mesh(const mesh::TriMesh&, const std::filesystem::path&, bool replace,
-                const std::string& unit = {});
+                const std::string& unit = {}, const mesh::Attributes& = {});
 
 // One reader and writer for each format; `text` is the whole file.
 MeshFile read_ply_mesh(const std::string& text, const std::string& place);
@@ -38,6 +42,7 @@ MeshFile read_stl(const std::string& text, const std::string& place);
 MeshFile read_off(const std::string& text, const std::string& place);
 MeshFile read_landxml_surface(const std::string& text, const std::string& place);
 MeshFile read_dxf_faces(const std::string& text, const std::string& place);
+void write_obj(const mesh::TriMesh&, const mesh::Attributes&, const std::filesystem::path&, bool replace);
 std::string landxml_of(const mesh::TriMesh&, const std::string& name, const std::string& unit);
 
 }  // namespace pristine::io

@@ -1,0 +1,25 @@
+// Triangles as the records of a cloud: corners, and what the mesh carries beside its shape.
+//
+// A record is nine doubles, the corners one after the other; one byte, 1 for terrain surfaces; perhaps one
+// double more; then what there is of the attributes, in the order of mesh/attributes.h. The names of groups
+// and the materials with their pictures are in the head of the layout.
+
+#pragma once
+
+#include "core/cloud/point_cloud.h"
+#include "core/cloud/triangles.h"
+
+namespace pristine::cloud {
+
+/// Records of triangles in the order of the mesh.
+std::shared_ptr<const RecordSource> records_of(const mesh::TriMesh&, const TriangleParts&);
+
+struct Triangles {
+    std::shared_ptr<const mesh::TriMesh> mesh;           ///< null for records that are no triangles
+    std::shared_ptr<const mesh::Attributes> attributes;  ///< null: none; pictures are not decoded
+};
+/// The triangles of records, in the order of elements; corners in the same place to the bit are one vertex.
+/// Throws Error(Format) for damaged ones.
+Triangles triangles_of(const RecordSource&, const OrderSource&, std::size_t pages);
+
+}  // namespace pristine::cloud

@@ -1,0 +1,102 @@
+#include "core/io/grid/picture.h"
+
+#include <cpl_error.h>
+#include <cpl_vsi.h>
+#include <gdal_priv.h>
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+
+#include "core/base/error.h"
+#include "core/io/gdal_quiet.h"
+
+namespace pristine::io {
+namespace {
+
+// One band, at the size wanted, as bytes.
+std::vector<std::uint8_t> band_of(GDALDataset& data, int number, int width, int height,
+                                  const std::string& place) {
+    GDALRasterBand* band = data.GetRasterBand(number);
+    GDALRasterIOExtraArg how;
+    INIT_RASTERIO_EXTRA_ARG(how);
+    // Numbers of a palette must not be averaged.
+    how.eResampleAlg = band->GetColorTable() ? GRIORA_NearestNeighbour : GRIORA_Average;
+    const bool wide = band->GetRasterDataType() == GDT_UInt16;
+    const auto n = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
+    std::vector<std::uint8_t> out(n);
+    std::vector<std::uint16_t> words(wide ? n : 0);
+    const CPLErr e = band->RasterIO(GF_Read, 0, 0, data.GetRasterXSize(), data.GetRasterYSize(),
+                                    wide ? static_cast<void*>(words.data()) : static_cast<void*>(out.data()),
+                                    width, height, wide ? GDT_UInt16 : GDT_Byte, 0, 0, &how);
+    if (e != CE_None)
+        throw Error(ErrorCode::Format, std::string("The picture cannot be read: ") + CPLGetLastErrorMsg(),
+                    place);
+    for (std::size_t i = 0; i < words.size(); ++i) out[i] = static_cast<std::uint8_t>(words[i] >> 8);
+    return out;
+}
+
+std::uint32_t rgb(std::uint32_t r, std::uint32_t g, std::uint32_t b) {
+    return 0xFF000000u | r << 16 | g << 8 | b;
+}
+
+}  // namespace
+
+std::vector<std::uint32_t> picture_pixels(GDALDataset& data, int width, int height, Progress& progress,
+                                          const std::string& place) {
+    const int bands = data.GetRasterCount();
+    const auto first = band_of(data, 1, width, height, place);
+    std::vector<std::uint32_t> out(first.size());
+    progress.check();
+    if (bands < 3) {
+        const GDALColorTable* palette = data.GetRasterBand(1)->GetColorTable();
+        for (std::size_t i = 0; i < out.size(); ++i) {
+            const GDALColorEntry* e = palette ? palette->GetColorEntry(first[i]) : nullptr;
+            out[i] = e ? rgb(static_cast<std::uint8_t>(e->c1), static_cast<std::uint8_t>(e->c2),
+                             static_cast<std::uint8_t>(e->c3))
+                       : rgb(first[i], first[i], first[i]);
+        }
+    } else {
+        const auto second = band_of(data, 2, width, height, place),
+                   third = band_of(data, 3, width, height, place);
+        for (std::size_t i = 0; i < out.size(); ++i) out[i] = rgb(first[i], second[i], third[i]);
+    }
+    progress.check();
+    const int alpha = bands == 2 ? 2 : bands >= 4 ? bands : 0;
+    if (alpha > 0 && data.GetRasterBand(alpha)->GetColorInterpretation() == GCI_AlphaBand) {
+        const auto a = band_of(data, alpha, width, height, place);
+        for (std::size_t i = 0; i < out.size(); ++i)
+            if (a[i] < 128) out[i] = 0;
+    }
+    return out;
+}
+
+std::shared_ptr<const Mipmap> decode_picture(const std::string& bytes, const std::string& name) {
+    const GdalQuiet quiet;
+    static std::atomic<std::uint64_t> number{0};
+    // A file that GDAL sees in memory; it is not changed, whatever the type of the pointer.
+    const std::string path = "/vsimem/pristine-picture-" + std::to_string(number++);
+    VSILFILE* file = VSIFileFromMemBuffer(
+        path.c_str(), reinterpret_cast<GByte*>(const_cast<char*>(bytes.data())), bytes.size(), FALSE);
+    if (!file) throw Error(ErrorCode::Io, "There is no memory for a picture", name);
+    VSIFCloseL(file);
+    struct Gone {
+        const std::string& path;
+        ~Gone() { VSIUnlink(path.c_str()); }
+    } const gone{path};
+    const char* const drivers[] = {"PNG", "JPEG", "GTiff", "BMP", nullptr};
+    const std::unique_ptr<GDALDataset> data(
+        GDALDataset::Open(path.c_str(), GDAL_OF_RASTER | GDAL_OF_READONLY, drivers, nullptr, nullptr));
+    if (!data || data->GetRasterCount() < 1)
+        throw Error(ErrorCode::Format, "The file cannot be read as a picture", name,
+                    "There are PNG, JPEG, TIFF and BMP.");
+    constexpr double kMostPixels = 100e6;
+    const double w = data->GetRasterXSize(), h = data->GetRasterYSize(),
+                 shrink = std::min(1.0, std::sqrt(kMostPixels / (w * h)));
+    const int width = std::max(1, static_cast<int>(w * shrink)),
+              height = std::max(1, static_cast<int>(h * shrink));
+    return std::make_shared<const Mipmap>(width, height,
+                                          picture_pixels(*data, width, height, Progress::none(), name));
+}
+
+}  // namespace pristine::io
