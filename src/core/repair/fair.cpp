@@ -204,7 +204,8 @@ void fair_flat(FairProblem& p) {
 
 void fair_tangent(FairProblem& p) {
     fair_flat(p);
-    const auto all = patch_vertices(p, false);
+    auto all = patch_vertices(p, false);
+    std::erase_if(all, [&](std::uint32_t v) { return !p.loose.empty() && p.loose[v]; });
     const Vec3 origin = middle_of(p);
     for (int round = 0; round < 3; ++round)
         solve(p, rows_of(p, Laplace(p, p.triangles.size()), all, origin, true), origin);

@@ -16,6 +16,7 @@ struct FairProblem {
     std::vector<char> free;
     std::vector<std::array<std::uint32_t, 3>> triangles;  ///< of the patch and of the surroundings
     std::size_t patch = 0;                                ///< so many of them, the first, are of the patch
+    std::vector<char> loose{};  ///< vertices of the patch's rim with nothing beyond; empty: none
 };
 
 /// Least area, nearly: the membrane of the patch alone, with cotangent weights.

@@ -42,6 +42,13 @@ Fill fill_rim(const mesh::TriMesh&, const std::vector<std::uint32_t>& rim, const
 Fill fill_rim(const mesh::TriMesh&, const struct Incidence&, const std::vector<std::uint32_t>& rim,
               const FillOptions&, Progress& = Progress::none());
 
+/// Fills a part of a hole, or bridges two: stretches of rims, each as its rim runs and at least an edge long,
+/// in the order in which they run round what is to be filled; from the end of each to the start of the next a
+/// new rim is drawn, straight for flat fills, else as the surroundings run up to its ends. One stretch is the
+/// part of a rim between two corners; two are a bridge. Else as fill_rim.
+Fill fill_between(const mesh::TriMesh&, const std::vector<std::vector<std::uint32_t>>& stretches,
+                  const FillOptions& = {}, Progress& = Progress::none());
+
 /// The mesh with the fill.
 mesh::TriMesh with_fill(const mesh::TriMesh&, const Fill&);
 

@@ -51,11 +51,12 @@ class Exact {
     }
 
   private:
-    // The triangle beyond the edge i-k of the part between them: of the rim, or of the part's own triangle.
-    Vec3 beyond(Index i, Index k) const {
+    bool open(Index i) const { return !r_.open.empty() && r_.open[i]; }
+    // Against the triangle beyond the edge i-k of the part between them: of the rim, or of the part's own.
+    double fold(const Vec3& n, Index i, Index k) const {
         const Vec3 &a = r_.corners[i], &b = r_.corners[k];
-        if (k == i + 1) return normal_of(b, a, r_.beyond[i]);
-        return normal_of(a, r_.corners[at_[i * n_ + k]], b);
+        if (k != i + 1) return fold_between(n, normal_of(a, r_.corners[at_[i * n_ + k]], b));
+        return open(i) ? 0 : fold_between(n, normal_of(b, a, r_.beyond[i]));
     }
     void solve(Index i, Index k) {
         Weight best = kNever;
@@ -66,10 +67,9 @@ class Exact {
                 const Weight &u = best_[i * n_ + j], &v = best_[j * n_ + k];
                 if (!(u < kNever) || !(v < kNever)) continue;
                 const Vec3 n = normal_of(r_.corners[i], r_.corners[j], r_.corners[k]);
-                Weight w{
-                    std::max({u.fold, v.fold, fold_between(n, beyond(i, j)), fold_between(n, beyond(j, k))}),
-                    u.area + v.area + 0.5 * norm(n)};
-                if (whole)
+                Weight w{std::max({u.fold, v.fold, fold(n, i, j), fold(n, j, k)}),
+                         u.area + v.area + 0.5 * norm(n)};
+                if (whole && !open(n_ - 1))
                     w.fold = std::max(
                         w.fold, fold_between(n, normal_of(r_.corners[i], r_.corners[k], r_.beyond[n_ - 1])));
                 if (w < best) best = w, at = j;

@@ -14,6 +14,8 @@ namespace pristine::repair {
 /// each edge i - i+1 the corner of the triangle beyond, for folds.
 struct Rim {
     std::vector<Vec3> corners, beyond;
+    /// Edges i - i+1 beyond which there is nothing: the fill may end there at any fold. Empty: none.
+    std::vector<char> open{};
     /// Whether an edge between two corners that are no neighbours is taken already.
     std::function<bool(std::size_t, std::size_t)> taken;
 };
