@@ -12,6 +12,7 @@
 #include "app/panels/align_card.h"
 #include "app/panels/markers_card.h"
 #include "app/panels/mesh_card.h"
+#include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/repair/steps.h"
 #include "core/select/triangle_solid.h"
@@ -65,6 +66,13 @@ struct BrokenBall {
         REQUIRE(w.wait([&] { return w.site().items.size() == items + 1; }));
         REQUIRE(checked());
     }
+    // Presses a button that repairs in place: a new entry of the ledger.
+    void mend(const char* name) {
+        const std::size_t entries = w.item().ledger.size();
+        w.click(w.find<QPushButton>(name));
+        REQUIRE(w.wait([&] { return w.item().ledger.size() == entries + 1; }));
+        REQUIRE(checked());
+    }
     void choose(Fault f) {
         auto* kinds = w.find<QTreeWidget>("meshKinds");
         kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(f)));
@@ -100,19 +108,21 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     s.w.click(s.w.find<QPushButton>("meshLines"));
     CHECK(s.w.site().lines.size() == 2);
     // This one alone: the other hole and the rest stay.
-    s.make("meshRepairOne");
+    s.mend("meshRepairOne");
     CHECK(s.card().findings()->count(Fault::Hole) == 1);
     CHECK(s.card().findings()->count(Fault::DuplicateFace) == 1);
-    CHECK_FALSE(s.w.site().items[0]->visible);
+    CHECK(s.w.site().items.size() == 1);
+    CHECK(s.w.item().ledger[0].elements->empty());  // a fill takes nothing
+    CHECK(s.w.item().ledger[0].made->count() > 10);
     // Everything; then there is a volume, and a mass. Undo takes it back in one step.
-    s.make("meshRepairAll");
+    s.mend("meshRepairAll");
     CHECK(s.card().findings()->sound());
     CHECK(s.w.find<QLabel>("meshState")->text().startsWith("Sound"));
     s.w.find<QDoubleSpinBox>("meshDensity")->setValue(2500);
     CHECK(s.w.find<QLabel>("meshFigures")->text().contains("Mass <b>10"));  // 4.19 m3 of 2.5 t
     s.w.document().undo();
     REQUIRE(s.checked());
-    CHECK(s.w.site().items.size() == 2);
+    CHECK(s.w.item().ledger.size() == 1);
     CHECK(s.card().findings()->count(Fault::Hole) == 1);
     // The picture shows the repaired ball where the hole was.
     s.w.document().redo();
@@ -121,6 +131,12 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     REQUIRE(s.w.settle());
     const PixelPoint top = s.w.stage().frame().project({412300, 5218930, 59});
     CHECK(s.w.stage().seen_at(top).has_value());
+    // The entry of the fill is lifted by its card: the hole is there again.
+    const std::uint64_t entry = s.w.item().ledger[0].id;
+    s.w.click(s.w.find<QPushButton>(("ledgerToggle" + std::to_string(entry)).c_str()));
+    REQUIRE(s.w.wait([&] { return !s.w.item().ledger[0].active; }));
+    REQUIRE(s.checked());
+    CHECK(s.card().findings()->count(Fault::Hole) == 1);
 }
 
 TEST_CASE("AMeshIsWrappedAndReducedBesideTheOriginal", "[window]") {
@@ -172,11 +188,11 @@ TEST_CASE("FixtureAndPiecesGoAndTheStoneIsMeasured", "[window]") {
     CHECK(card.findings()->count(Fault::Hole) >= 4);
     CHECK(card.findings()->count(Fault::SelfCrossing) > 0);
     w.click(w.find<QPushButton>("meshRepairAll"));
-    REQUIRE(w.wait([&] { return w.site().items.size() == 2; }));
+    REQUIRE(w.wait([&] { return w.item().ledger.size() == 3; }));
     REQUIRE(w.wait([&] { return card.findings() && !w.window().jobs().busy(); }));
     CHECK(card.findings()->sound());
     CHECK(card.findings()->components == 1);
-    mesh::TriMesh made = *w.item().cloud->triangles();
+    const mesh::TriMesh made = io::mesh_of(*w.item().cloud, ~*w.item().absent);
     CHECK(mesh::signed_volume(made) == Approx(mesh::signed_volume(demo::milestone())).epsilon(0.001));
     // Edges only: most of the stage is background now.
     REQUIRE(w.settle());
@@ -278,14 +294,21 @@ TEST_CASE("MarkersAreTickedByKindSelectedAndHealedOver", "[window]") {
     CHECK(targets->checkState(0) == Qt::Checked);
     CHECK(list->topLevelItem(1)->checkState(0) == Qt::Unchecked);
     w.click(w.find<QPushButton>("markersHeal"));
-    REQUIRE(w.wait([&] { return w.site().items.size() == 2; }));
+    const site::ItemPtr scan = w.site().items[0];
+    REQUIRE(w.wait([&] { return w.item().ledger.size() == 1; }));
     REQUIRE(w.settle());
-    CHECK(w.item().name == "Milestone scan without markers");
+    CHECK(w.item().ledger[0].reason == "Markers");
     // No triangle of the scan lies under a marker now, and as many rims are open as before.
     const auto rims = [](const mesh::TriMesh& m) {
         return topology::rims(m.triangles, topology::adjacency(m.triangles)).size();
     };
-    CHECK(rims(*w.item().cloud->triangles()) == rims(*w.site().items[0]->cloud->triangles()));
+    CHECK(rims(io::mesh_of(*w.item().cloud, ~*w.item().absent)) == rims(*scan->cloud->triangles()));
+    // Healed in colour too: nothing pale is left where a target was.
+    const Vec3 target{-0.12, -0.12, 0.5};
+    (~*w.item().absent).for_each([&](std::uint64_t e) {
+        if (norm(w.item().cloud->position(e) - target) < 0.008)
+            CHECK((w.item().cloud->colour()->value(e / kPageSize, e % kPageSize) & 255u) < 0xD0u);
+    });
     // A patch of the selection, on the board of checks.
     w.window().commands().trigger("tools.mesh");
     auto& mesh = *w.window().findChild<app::MeshCard*>();
@@ -298,7 +321,7 @@ TEST_CASE("MarkersAreTickedByKindSelectedAndHealedOver", "[window]") {
     });
     const std::size_t holes = mesh.findings()->count(Fault::Hole);
     w.click(w.find<QPushButton>("meshPatch"));
-    REQUIRE(w.wait([&] { return w.site().items.size() == 3; }));
+    REQUIRE(w.wait([&] { return w.item().ledger.size() == 2; }));
     REQUIRE(w.wait([&] { return mesh.findings() && !w.window().jobs().busy(); }));
     CHECK(mesh.findings()->count(Fault::Hole) == holes);
     w.close();

@@ -52,7 +52,9 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, QWidget
     auto* number = new QLabel(count, this);
     number->setObjectName(QStringLiteral("soft"));
     auto* when = new QLabel(
-        e.active ? tr("out, %1").arg(QString::fromStdString(e.when).mid(11, 5)) : tr("lifted"), this);
+        !e.active ? tr("lifted")
+                  : (e.made ? tr("done, %1") : tr("out, %1")).arg(QString::fromStdString(e.when).mid(11, 5)),
+        this);
     when->setObjectName(QStringLiteral("soft"));
     auto* toggle = new QPushButton(e.active ? tr("Lift") : tr("Apply again"), this);
     toggle->setObjectName(QStringLiteral("ledgerToggle%1").arg(e.id));
@@ -133,7 +135,11 @@ void LedgerStrip::refresh() {
     std::uint64_t out = 0;
     if (item) {
         for (const site::LedgerEntry& e : item->ledger) {
-            auto* card = new LedgerCard(e, counted(*document_, e.count()), row_);
+            auto* card = new LedgerCard(
+                e,
+                e.made ? tr("%1 taken, %2 made").arg(grouped(e.count()), grouped(e.made->count()))
+                       : counted(*document_, e.count()),
+                row_);
             connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);
             connect(card, &LedgerCard::rename, this, &LedgerStrip::rename, Qt::QueuedConnection);
             connect(card, &LedgerCard::fly_to, this, &LedgerStrip::fly_to, Qt::QueuedConnection);

@@ -17,6 +17,7 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/patch.h"
 #include "core/select/triangle_solid.h"
+#include "core/site/mend.h"
 
 namespace pristine::app {
 
@@ -171,7 +172,7 @@ void MarkersCard::heal() {
     const auto wanted = ticked();
     if (!item || !item->cloud->triangles() || wanted.empty()) return emit said(tr("Tick a marker first."));
     struct Result {
-        std::shared_ptr<const cloud::PointCloud> cloud;
+        site::Mended mended;
         QString told;
     };
     const auto result = std::make_shared<Result>();
@@ -185,15 +186,13 @@ void MarkersCard::heal() {
             result->told = tr("%1 triangles taken, %2 made.").arg(grouped(s.removed), grouped(s.made));
             if (!s.unrepaired.empty())
                 result->told += " " + tr("Left open: %1.").arg(QString::fromStdString(s.unrepaired[0].why));
-            result->cloud = io::made_from(*item->cloud, ~*item->absent, s.mesh, p);
+            result->mended = site::mended(*item, s.mesh, p);
         },
         [this, item, result] {
-            const std::string name =
-                tr("%1 without markers").arg(QString::fromStdString(item->name)).toStdString();
+            const site::Decision decision{tr("Markers").toStdString(), result->told.toStdString(),
+                                          site::Signature::now(), nullptr};
             document_->apply(tr("Heal markers"), [&](const site::Site& s) {
-                site::SitePtr next = site::set_visible(s, item->id, false);
-                next = site::add_cloud(*next, result->cloud, name, "made from " + item->name);
-                return site::activate(*next, next->items.back()->id);
+                return site::mend(s, item->id, item->cloud, result->mended, decision);
             });
             emit said(result->told);
         },

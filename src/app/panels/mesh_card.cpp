@@ -23,6 +23,7 @@
 #include "core/repair/patch.h"
 #include "core/repair/reduce.h"
 #include "core/repair/wrap.h"
+#include "core/site/mend.h"
 
 namespace pristine::app {
 
@@ -375,8 +376,33 @@ repair::RepairOptions MeshCard::options() const {
     return o;
 }
 
-void MeshCard::make(const QString& title, const QString& suffix,
-                    std::function<Made(const mesh::TriMesh&, Progress&)> work) {
+void MeshCard::mend(const QString& title, const QString& reason, Work work) {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!is_mesh(item) || !fresh_) return;
+    if (cloud::is_surface(*item->cloud)) return make(title, tr("repaired"), std::move(work));
+    const auto made = std::make_shared<Made>();
+    const auto mended = std::make_shared<site::Mended>();
+    jobs_->start(
+        title,
+        [=, source = mesh_](Progress& p) {
+            *made = work(*source, p);
+            if (!made->mesh.triangles.empty()) *mended = site::mended(*item, made->mesh, p);
+        },
+        [this, item, made, mended, title, reason] {
+            if (!mended->cloud) return emit said(made->told);
+            if (mended->taken->empty() && mended->made->empty())
+                return emit said(tr("There was nothing to change."));
+            const site::Decision decision{reason.toStdString(), made->told.toStdString(),
+                                          site::Signature::now(), nullptr};
+            document_->apply(title, [&](const site::Site& s) {
+                return site::mend(s, item->id, item->cloud, *mended, decision);
+            });
+            emit said(made->told);
+        },
+        [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
+}
+
+void MeshCard::make(const QString& title, const QString& suffix, Work work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!is_mesh(item) || !fresh_) return;
     const auto made = std::make_shared<Made>();
@@ -386,8 +412,8 @@ void MeshCard::make(const QString& title, const QString& suffix,
         [=, source = mesh_](Progress& p) {
             *made = work(*source, p);
             if (made->mesh.triangles.empty()) return;
-            *fresh = io::made_from(*item->cloud, ~*item->absent, made->mesh, p,
-                                   made->off.empty() ? "" : "deviation", std::move(made->off));
+            const std::string name = made->off.empty() ? "" : "deviation";
+            *fresh = io::made_from(*item->cloud, ~*item->absent, made->mesh, p, name, std::move(made->off));
         },
         [this, item, made, fresh, title, suffix] {
             if (!*fresh) return emit said(made->told);
@@ -414,8 +440,8 @@ void MeshCard::repair_current() {
     const repair::Finding* f = current();
     if (!f) return emit said(tr("Go to a finding first: Next."));
     const repair::Finding finding = *f;
-    make(
-        tr("Repair: %1").arg(title_of(finding.fault)), tr("repaired"),
+    mend(
+        tr("Repair: %1").arg(title_of(finding.fault)), title_of(finding.fault),
         [finding, o = options()](const mesh::TriMesh& m, Progress& p) {
             repair::Step s = repair::repair_one(m, finding, o, p);
             if (!s.unrepaired.empty())
@@ -431,7 +457,7 @@ void MeshCard::repair_kinds(bool all) {
     if (!all && kinds.empty()) return emit said(tr("Tick a kind first."));
     repair::RepairOptions o = options();
     if (!all) o.only = {kinds.begin(), kinds.end()};
-    make(all ? tr("Repair everything") : tr("Repair what is ticked"), tr("repaired"),
+    mend(all ? tr("Repair everything") : tr("Repair what is ticked"), tr("Repaired"),
          [o](const mesh::TriMesh& m, Progress& p) {
              repair::Repaired r = repair::repair(m, o, p);
              std::uint64_t taken = 0, made = 0;
@@ -478,7 +504,7 @@ void MeshCard::replace_selection() {
     std::vector<char> gone(mesh_->triangles.size(), 0);
     std::size_t k = 0;
     (~*absent_).for_each([&](std::uint64_t e) { gone[k++] = s->selection->contains(e); });
-    make(tr("Replace a patch"), tr("patched"),
+    mend(tr("Replace a patch"), tr("Patch"),
          [gone = std::move(gone), o = options().fill](const mesh::TriMesh& m, Progress& p) {
              repair::Step done = repair::replace_patch(m, gone, o, p);
              if (!done.unrepaired.empty())

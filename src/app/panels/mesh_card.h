@@ -57,9 +57,12 @@ class MeshCard : public SideCard {
     void reduce();
     void keep_lines();
     void replace_selection();
+    using Work = std::function<Made(const mesh::TriMesh&, Progress&)>;
     /// Runs `work` on what is shown of the item in work and puts the result beside it, in one step of undo.
-    void make(const QString& title, const QString& suffix,
-              std::function<Made(const mesh::TriMesh&, Progress&)> work);
+    void make(const QString& title, const QString& suffix, Work work);
+    /// The same, the result as an entry of the item's ledger; of terrain surfaces, which are built again when
+    /// their lines move, beside it.
+    void mend(const QString& title, const QString& reason, Work work);
     Document* document_;
     Jobs* jobs_;
     QLabel *state_, *place_, *figures_;

@@ -15,11 +15,11 @@
 namespace pristine::site {
 namespace {
 
-SetPtr union_of_active(const Item& item) {
+ElementSet union_of_active(const Item& item) {
     ElementSet out(item.cloud->size());
     for (const LedgerEntry& e : item.ledger)
         if (e.active) out = out | *e.elements;
-    return std::make_shared<const ElementSet>(std::move(out));
+    return out;
 }
 
 Error missing(const char* what) {
@@ -115,6 +115,14 @@ void Item::refresh() {
     guarded = nullptr;
     for (const Guard& g : guards)
         guarded = guarded ? std::make_shared<const ElementSet>(*guarded | *g.elements) : g.elements;
+}
+
+void Item::refresh_removed() {
+    ElementSet out = union_of_active(*this);
+    for (const LedgerEntry& e : ledger)
+        if (!e.active && e.made) out = out | *e.made;
+    removed = std::make_shared<const ElementSet>(std::move(out));
+    refresh();
 }
 
 std::vector<std::string> Item::reasons() const {
@@ -284,7 +292,11 @@ ElementSet eligible(const Item& item) {
 
 ElementSet eligible_removed(const Item& item) {
     if (!item.visible || item.locked) return ElementSet(item.cloud->size());
-    return item.scope ? *item.removed & *item.scope : *item.removed;
+    // What a lifted repair made comes back with that repair only.
+    const bool repaired = std::any_of(item.ledger.begin(), item.ledger.end(),
+                                      [](const LedgerEntry& e) { return e.made && !e.active; });
+    const ElementSet out = repaired ? union_of_active(item) : *item.removed;
+    return item.scope ? out & *item.scope : out;
 }
 
 namespace {
@@ -373,6 +385,26 @@ SitePtr keep_only_selection(const Site& site, const Decision& d) {
     return add_entry(site, std::move(rest), d);
 }
 
+namespace {
+
+bool builds_on(const LedgerEntry& later, const LedgerEntry& earlier) {
+    return later.made && earlier.made && !(*later.elements & *earlier.made).empty();
+}
+
+// A repair that took what another made makes no sense without that one.
+void refuse_out_of_order(const Item& item, const LedgerEntry& entry, bool active) {
+    for (const LedgerEntry& e : item.ledger) {
+        if (!active && e.active && builds_on(e, entry))
+            throw Error(ErrorCode::Usage, "'" + e.reason + "' changed what this repair made", {},
+                        "Lift that one first.");
+        if (active && !e.active && builds_on(entry, e))
+            throw Error(ErrorCode::Usage, "This repair changed what '" + e.reason + "' made", {},
+                        "Apply that one again first.");
+    }
+}
+
+}  // namespace
+
 SitePtr put_back_selection(const Site& site, const Signature& signature) {
     item_in_work(site);
     if (!site.of_removed || site.selected() == 0)
@@ -383,6 +415,7 @@ SitePtr put_back_selection(const Site& site, const Signature& signature) {
         std::vector<LedgerEntry> rests;
         for (LedgerEntry& e : item.ledger) {
             if (!e.active || (*e.elements & *site.selection).empty()) continue;
+            refuse_out_of_order(item, e, false);
             e.active = false;
             SetPtr rest = shared(*e.elements - *site.selection);
             if (rest)
@@ -390,8 +423,7 @@ SitePtr put_back_selection(const Site& site, const Signature& signature) {
                     {id++, e.reason, e.how, signature.who, signature.when, true, std::move(rest), e.picture});
         }
         for (LedgerEntry& e : rests) item.ledger.push_back(std::move(e));
-        item.removed = union_of_active(item);
-        item.refresh();
+        item.refresh_removed();
     });
     next->next_id = id;
     let_go(*next);
@@ -457,8 +489,7 @@ SitePtr merge_items(const Site& site, std::uint64_t into, std::uint64_t from) {
         if (b->hidden)
             item.hidden =
                 item.hidden ? std::make_shared<const ElementSet>(*item.hidden | *b->hidden) : b->hidden;
-        item.removed = union_of_active(item);
-        item.refresh();
+        item.refresh_removed();
     });
     next->next_id = id;
     std::erase_if(next->items, [&](const ItemPtr& i) { return i->id == from; });
@@ -584,15 +615,12 @@ SitePtr lift_guard(const Site& site, std::uint64_t item_id, std::uint64_t id) {
 
 SitePtr set_entry_active(const Site& site, std::uint64_t item_id, std::uint64_t entry_id, bool active) {
     auto next = with_item(site, item_id, [&](Item& item) {
-        bool found = false;
+        const LedgerEntry* entry = item.entry(entry_id);
+        if (!entry) throw missing("This ledger entry");
+        refuse_out_of_order(item, *entry, active);
         for (LedgerEntry& e : item.ledger)
-            if (e.id == entry_id) {
-                e.active = active;
-                found = true;
-            }
-        if (!found) throw missing("This ledger entry");
-        item.removed = union_of_active(item);
-        item.refresh();
+            if (e.id == entry_id) e.active = active;
+        item.refresh_removed();
     });
     trim_selection(*next);
     return next;

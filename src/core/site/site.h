@@ -1,8 +1,8 @@
 // The document: an immutable snapshot of everything that the user works on.
 //
 // Laws (tested): 1. A Site never changes; every change makes a new one that shares what did not change. 2.
-// What is out of an item is the union of the active entries of its ledger, nothing else. 3. The selection
-// never holds what is out, and belongs to the item in work.
+// What is out of an item is the union of the active entries of its ledger and of what lifted repairs made,
+// nothing else. 3. The selection never holds what is out, and belongs to the item in work.
 
 #pragma once
 
@@ -36,6 +36,7 @@ struct LedgerEntry {
     bool active = true;
     SetPtr elements;
     std::shared_ptr<const Thumbnail> picture;  ///< may be null
+    SetPtr made{};  ///< what a repair put in their place (mend.h), out while it is lifted; null: nothing
 
     std::uint64_t count() const { return elements->count(); }
 };
@@ -92,7 +93,7 @@ struct Item {
     bool visible = true, locked = false;
     Style style;
     std::vector<LedgerEntry> ledger;
-    SetPtr removed;  ///< union of the active entries; never null
+    SetPtr removed;  ///< union of the active entries, and of what lifted repairs made; never null
     SetPtr scope;    ///< what of the cloud belongs to this item; null: all. Pieces set apart share a cloud.
     SetPtr hidden;   ///< not shown, and safe from every tool; null: nothing
     SetPtr clipped;  ///< outside the clip box in force; null: nothing
@@ -113,8 +114,10 @@ struct Item {
     /// Elements of this item, removed ones included.
     std::uint64_t total() const { return scope ? scope->count() : cloud->size(); }
     std::uint64_t shown() const { return cloud->size() - absent->count(); }
-    /// Brings absent, guarded and removed up to date after a change of what they come from.
+    /// Brings absent and guarded up to date after a change of what they come from.
     void refresh();
+    /// The same, and `removed` first.
+    void refresh_removed();
 };
 using ItemPtr = std::shared_ptr<const Item>;
 

@@ -285,6 +285,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                               {"active", e.active},
                               {"elements", row},
                               {"picture", e.picture != nullptr}});
+            if (e.made) ledger.back()["made"] = keep_set(e.made);
             if (!e.picture) continue;
             Statement picture = db_->prepare("INSERT OR IGNORE INTO picture VALUES(?,?)");
             picture.bind(0, static_cast<std::int64_t>(e.id)).bind(1, picture_blob(*e.picture), true);
@@ -430,7 +431,13 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             item->locked = i.at("locked");
             item->style = style_from(i.at("style"));
             item->cloud = load_cloud(i.at("cloud"), progress);
-            ElementSet removed(item->cloud->size());
+            const auto fitting = [&](std::int64_t row) {
+                site::SetPtr set = load_set(row);
+                if (set->size() != item->cloud->size())
+                    throw Error(ErrorCode::Format, "A set of elements does not fit its cloud",
+                                path_.string());
+                return set;
+            };
             for (const json& e : i.at("ledger")) {
                 LedgerEntry entry{e.at("id"),
                                   e.at("reason"),
@@ -447,17 +454,9 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
                     p.bind(0, static_cast<std::int64_t>(entry.id));
                     if (p.step()) entry.picture = picture_from(p.bytes(0));
                 }
-                if (entry.active) removed = removed | *entry.elements;
+                if (const auto made = e.find("made"); made != e.end()) entry.made = fitting(*made);
                 item->ledger.push_back(std::move(entry));
             }
-            item->removed = std::make_shared<const ElementSet>(std::move(removed));
-            const auto fitting = [&](std::int64_t row) {
-                site::SetPtr set = load_set(row);
-                if (set->size() != item->cloud->size())
-                    throw Error(ErrorCode::Format, "A set of elements does not fit its cloud",
-                                path_.string());
-                return set;
-            };
             if (i.contains("source"))
                 item->source = load<site::SurfaceSource>(source_rows_, i.at("source"), site::unpacked_source,
                                                          "What a surface was built from");
@@ -471,7 +470,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
                 item->guards.push_back({g.at(0), g.at(1), fitting(g.at(2))});
             for (const json& k : i.value("kept", json::array()))
                 item->kept.push_back({k.at(0), k.at(1), fitting(k.at(2))});
-            item->refresh();
+            item->refresh_removed();
             out->items.push_back(std::move(item));
         }
         if (j.contains("selection")) out->selection = load_set(j.at("selection"));
@@ -522,6 +521,9 @@ void Project::adopt(const site::History& history) {
             for (std::size_t e = 0; e < std::min(ledger.size(), item.ledger.size()); ++e) {
                 set_rows_[item.ledger[e].elements] = ledger[e].at("elements");
                 sets_[ledger[e].at("elements")] = item.ledger[e].elements;
+                if (!item.ledger[e].made) continue;
+                set_rows_[item.ledger[e].made] = ledger[e].at("made");
+                sets_[ledger[e].at("made")] = item.ledger[e].made;
             }
             const auto known = [&](const json& row, const site::SetPtr& set) {
                 if (!set) return;

@@ -1,0 +1,192 @@
+#include "core/site/mend.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "core/base/error.h"
+#include "core/cloud/column.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/mesh/carry.h"
+#include "core/mesh/joined.h"
+
+namespace pristine::site {
+namespace {
+
+using Key = std::array<std::uint32_t, 3>;
+
+void add_corners(const mesh::TriMesh& m, std::vector<Vec3>& out) {
+    for (const auto& t : m.triangles)
+        for (const std::uint32_t v : t) out.push_back(m.vertices[v]);
+}
+
+struct Change {
+    std::vector<std::uint32_t> taken;  // triangles of what is shown
+    std::vector<std::uint32_t> made;   // triangles of the result
+};
+
+// Of equal triangles as many stay as there are in both.
+Change change(const mesh::TriMesh& shown, const mesh::TriMesh& result) {
+    std::vector<Vec3> corners;
+    corners.reserve(3 * (shown.triangles.size() + result.triangles.size()));
+    add_corners(shown, corners);
+    add_corners(result, corners);
+    const mesh::TriMesh both = mesh::joined(corners);
+    const auto key = [&](std::size_t i) {
+        Key k = both.triangles[i];
+        std::rotate(k.begin(), std::min_element(k.begin(), k.end()), k.end());
+        return k;
+    };
+    const std::size_t n = shown.triangles.size();
+    std::vector<std::pair<Key, std::uint32_t>> known(n);
+    for (std::size_t t = 0; t < n; ++t) known[t] = {key(t), static_cast<std::uint32_t>(t)};
+    std::sort(known.begin(), known.end());
+    std::vector<char> stays(n, 0);
+    Change out;
+    for (std::uint32_t t = 0; t < result.triangles.size(); ++t) {
+        const Key k = key(n + t);
+        auto at = std::lower_bound(known.begin(), known.end(), std::pair{k, std::uint32_t{0}});
+        while (at != known.end() && at->first == k && stays[at->second]) ++at;
+        if (at != known.end() && at->first == k)
+            stays[at->second] = 1;
+        else
+            out.made.push_back(t);
+    }
+    for (std::uint32_t t = 0; t < n; ++t)
+        if (!stays[t]) out.taken.push_back(t);
+    return out;
+}
+
+// The number of the record of each element.
+std::vector<std::uint32_t> records_of(const cloud::PointCloud& c) {
+    std::vector<std::uint32_t> out;
+    out.reserve(c.size());
+    const auto order = c.order();
+    for (std::size_t p = 0; p < c.page_count(); ++p)
+        for (const std::uint32_t r : order->page(p)) out.push_back(r);
+    return out;
+}
+
+// The one number that a triangle may have beside its corners, by record; nothing for those that are made.
+void take_values(const cloud::PointCloud& c, const std::vector<std::uint32_t>& record, std::size_t count,
+                 cloud::TriangleParts& parts, Progress& progress) {
+    const auto& fields = c.records()->layout().fields;
+    const auto own = std::find_if(fields.begin(), fields.end(), [](const cloud::Field& f) {
+        return f.type == cloud::FieldType::F64 && f.offset > 72;
+    });
+    if (own == fields.end()) return;
+    parts.value_name = own->name;
+    parts.values.assign(count, NAN);
+    const auto column = cloud::fetch_column(c, own->name, progress);
+    for (std::size_t e = 0; e < record.size(); ++e)
+        parts.values[record[e]] = column->base + static_cast<double>(column->values[e]);
+}
+
+ElementSet moved(const ElementSet& set, const Mended& m) {
+    std::vector<PageBits> bits(m.taken->page_count());
+    std::vector<char> some(bits.size(), 0);
+    set.for_each([&](std::uint64_t e) {
+        const std::size_t at = m.element[e];
+        bits[at / kPageSize].set(at % kPageSize);
+        some[at / kPageSize] = 1;
+    });
+    ElementSet out(m.cloud->size());
+    for (std::size_t p = 0; p < bits.size(); ++p)
+        if (some[p]) out.set_page(p, bits[p]);
+    return out;
+}
+
+SetPtr moved(const SetPtr& set, const Mended& m) {
+    return set ? std::make_shared<const ElementSet>(moved(*set, m)) : nullptr;
+}
+
+}  // namespace
+
+Mended mended(const Item& item, const mesh::TriMesh& result, Progress& progress) {
+    const cloud::PointCloud& old = *item.cloud;
+    if (!old.triangles()) throw Error(ErrorCode::Usage, "'" + item.name + "' has no triangles");
+    const ElementSet shown = ~*item.absent;
+    const mesh::TriMesh before = io::mesh_of(old, shown);
+    const Change c = change(before, result);
+    progress.check();
+    const std::vector<std::uint32_t> record = records_of(old);
+    std::vector<std::uint32_t> element_of_record(record.size());
+    for (std::uint32_t e = 0; e < record.size(); ++e) element_of_record[record[e]] = e;
+    const std::size_t n = record.size(), all = n + c.made.size();
+    // Everything there was, in the order of its records, then what was made.
+    std::vector<Vec3> corners;
+    corners.reserve(3 * all);
+    for (const std::uint32_t e : element_of_record)
+        for (const std::uint32_t v : old.triangles()->triangles[e])
+            corners.push_back(old.triangles()->vertices[v]);
+    for (const std::uint32_t t : c.made)
+        for (const std::uint32_t v : result.triangles[t]) corners.push_back(result.vertices[v]);
+    cloud::TriangleParts parts;
+    parts.unit = old.unit();
+    parts.crs = old.crs();
+    parts.surface = cloud::is_surface(old);
+    take_values(old, record, all, parts, progress);
+    if (old.attributes()) {
+        parts.attributes = mesh::part_of(*old.attributes(), element_of_record);
+        const mesh::Attributes whole = mesh::carried(before, io::attributes_of(old, shown), result, progress);
+        mesh::append(parts.attributes, n, mesh::part_of(whole, c.made), c.made.size());
+    }
+    Mended m;
+    m.cloud = cloud::cloud_of_triangles(mesh::joined(corners), parts, progress);
+    const std::vector<std::uint32_t> fresh = records_of(*m.cloud);
+    std::vector<std::uint32_t> element(all);
+    for (std::uint32_t e = 0; e < all; ++e) element[fresh[e]] = e;
+    for (std::size_t e = 0; e < n; ++e) m.element.push_back(element[record[e]]);
+    ElementSet taken(all), made(all);
+    std::vector<std::uint32_t> elements;  // of the triangles that are shown
+    shown.for_each([&](std::uint64_t e) { elements.push_back(static_cast<std::uint32_t>(e)); });
+    std::vector<PageBits> bits(made.page_count());
+    for (std::size_t k = 0; k < c.made.size(); ++k)
+        bits[element[n + k] / kPageSize].set(element[n + k] % kPageSize);
+    for (std::size_t p = 0; p < bits.size(); ++p) made.set_page(p, bits[p]);
+    std::fill(bits.begin(), bits.end(), PageBits{});
+    for (const std::uint32_t t : c.taken) {
+        const std::size_t at = m.element[elements[t]];
+        bits[at / kPageSize].set(at % kPageSize);
+    }
+    for (std::size_t p = 0; p < bits.size(); ++p) taken.set_page(p, bits[p]);
+    m.taken = std::make_shared<const ElementSet>(std::move(taken));
+    m.made = std::make_shared<const ElementSet>(std::move(made));
+    return m;
+}
+
+SitePtr mend(const Site& site, std::uint64_t id, const std::shared_ptr<const cloud::PointCloud>& of,
+             const Mended& m, const Decision& d) {
+    const ItemPtr old = site.item(id);
+    if (!old || old->cloud != of)
+        throw Error(ErrorCode::Usage, "The item changed meanwhile; the repair was dropped");
+    if (old->locked)
+        throw Error(ErrorCode::Usage, "'" + old->name + "' is locked", {}, "Open its lock in the contents.");
+    auto item = std::make_shared<Item>(*old);
+    item->cloud = m.cloud;
+    for (LedgerEntry& e : item->ledger) {
+        e.elements = moved(e.elements, m);
+        e.made = moved(e.made, m);
+    }
+    for (Guard& g : item->guards) g.elements = moved(g.elements, m);
+    for (KeptSelection& k : item->kept) k.elements = moved(k.elements, m);
+    item->hidden = moved(item->hidden, m);
+    item->clipped = moved(item->clipped, m);
+    // What was made belongs to a piece that was set apart.
+    if (item->scope) item->scope = std::make_shared<const ElementSet>(moved(*item->scope, m) | *m.made);
+    item->ledger.push_back(
+        {site.next_id, d.reason, d.how, d.signature.who, d.signature.when, true, m.taken, d.picture, m.made});
+    item->refresh_removed();
+    auto next = std::make_shared<Site>(site);
+    next->next_id = site.next_id + 1;
+    for (ItemPtr& i : next->items)
+        if (i->id == id) i = item;
+    if (site.active == id) {
+        next->selection = next->last_selection = nullptr;
+        next->of_removed = false;
+    }
+    return next;
+}
+
+}  // namespace pristine::site
