@@ -146,10 +146,10 @@ TEST_CASE("ABridgeJoinsTwoHolesOrPartsOne", "[repair]") {
     const Fill f = fill_between(single, across);
     REQUIRE(f.why_not.empty());
     CHECK(farthest_off(f) < 0.02 * kRadius);
-    const mesh::TriMesh parted = with_fill(single, f);
-    require_fit(single, parted);
-    mesh::TriMesh all = parted;
-    const Rims halves = rims_of(parted);
+    const mesh::TriMesh divided = with_fill(single, f);
+    require_fit(single, divided);
+    mesh::TriMesh all = divided;
+    const Rims halves = rims_of(divided);
     REQUIRE(halves.size() == 2);
     for (const auto& half : halves) {
         const Fill g = fill_rim(all, half);

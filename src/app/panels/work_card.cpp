@@ -122,6 +122,7 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     reason_row->addWidget(reason_, 2);
     layout->addLayout(reason_row);
     add_plane_settings(layout);
+    add_brush_settings(layout);
     add_growth(layout);
     picked_ = new QLabel(this);
     picked_->setObjectName(QStringLiteral("picked"));
@@ -169,6 +170,23 @@ void WorkCard::add_plane_settings(QVBoxLayout* layout) {
     offset_->setKeyboardTracking(false);
     connect(offset_, &QDoubleSpinBox::valueChanged, this, &WorkCard::plane_changed);
     connect(side_, &QButtonGroup::idClicked, this, &WorkCard::plane_changed);
+}
+
+void WorkCard::add_brush_settings(QVBoxLayout* layout) {
+    brush_settings_ = new QWidget(this);
+    auto* row = new QHBoxLayout(brush_settings_);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->addWidget(new QLabel(tr("Strength of the brush"), brush_settings_));
+    row->addStretch(1);
+    strength_ = new QSpinBox(brush_settings_);
+    strength_->setObjectName(QStringLiteral("brushStrength"));
+    strength_->setRange(1, 100);
+    strength_->setValue(50);
+    strength_->setSuffix(tr(" %"));
+    strength_->setToolTip(tr("How far one pass of the brush goes"));
+    row->addWidget(strength_);
+    brush_settings_->hide();
+    layout->addWidget(brush_settings_);
 }
 
 void WorkCard::add_triangle_settings(QVBoxLayout* layout) {
@@ -274,6 +292,12 @@ bool WorkCard::below_plane() const {
 }
 void WorkCard::show_plane_settings(bool on) {
     plane_settings_->setVisible(on);
+}
+void WorkCard::show_brush_settings(bool on) {
+    brush_settings_->setVisible(on);
+}
+double WorkCard::brush_strength() const {
+    return strength_->value() / 100.0;
 }
 void WorkCard::set_picked(const QString& text) {
     picked_->setText(text);

@@ -57,6 +57,9 @@ class WorkCard : public QWidget {
     /// How far colours may differ that count as alike, 0 to 255 a channel.
     int colour_tolerance() const;
     void show_plane_settings(bool);
+    /// Of brushes that move corners, 0 to 1.
+    double brush_strength() const;
+    void show_brush_settings(bool);
     /// When a shape takes a triangle.
     select::Reach reach_of() const;
     /// Only triangles that face the eye.
@@ -75,6 +78,7 @@ class WorkCard : public QWidget {
   private:
     LengthBox* number(const char* name, const QString& what, double value, double least, double most);
     void add_plane_settings(class QVBoxLayout*);
+    void add_brush_settings(class QVBoxLayout*);
     void add_growth(class QVBoxLayout*);
     void add_triangle_settings(class QVBoxLayout*);
     Document* document_;
@@ -90,7 +94,8 @@ class WorkCard : public QWidget {
     QWidget* ground_settings_;
     QLabel* step_title_;
     bool for_triangles_ = false;
-    QWidget* plane_settings_;
+    QWidget *plane_settings_, *brush_settings_;
+    class QSpinBox* strength_;
     QButtonGroup* side_;
     QLabel* picked_;
     HeightHistogram* histogram_;

@@ -18,10 +18,11 @@
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
 
+#include "app/panels/align_card.h"
 #include "app/panels/contents_panel.h"
 #include "app/panels/decision_bar.h"
-#include "app/panels/align_card.h"
 #include "app/panels/epoch_pane.h"
+#include "app/panels/holes_card.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/markers_card.h"
@@ -105,7 +106,8 @@ void MainWindow::build_layout() {
     mesh_ = new MeshCard(document_, jobs_, this);
     markers_ = new MarkersCard(document_, jobs_, this);
     align_ = new AlignCard(document_, jobs_, this);
-    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_, align_, markers_};
+    holes_ = new HolesCard(document_, jobs_, this);
+    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_, align_, markers_, holes_};
     for (SideCard* card : cards_) {
         card->setFixedWidth(296);
         columns->addWidget(card);
@@ -293,11 +295,7 @@ void MainWindow::connect_parts() {
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
     connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
-    connect(markers_, &MarkersCard::said, this, [this](const QString& text) { status_->say(text, false); });
-    connect(markers_, &MarkersCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
-    connect(align_, &AlignCard::said, this, [this](const QString& text) { status_->say(text, false); });
-    connect(mesh_, &MeshCard::said, this, [this](const QString& text) { status_->say(text, false); });
-    connect(mesh_, &MeshCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
+    connect_mesh_cards();
     connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(tunnel_, &TunnelCard::chosen, this, &MainWindow::select_inside_tunnel);
     connect(tunnel_, &TunnelCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });

@@ -86,7 +86,11 @@ class MainWindow : public QMainWindow {
         Line,
         Pick,
         Clip,
-        Across
+        Across,
+        Relax,
+        Flatten,
+        Region,
+        RimCorner
     };
 
     // main_window_commands.cpp
@@ -124,6 +128,15 @@ class MainWindow : public QMainWindow {
     void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty,
                           const site::SetPtr* before = nullptr);
     static std::unique_ptr<Tool> make_tool(Hand);
+    // main_window_mesh.cpp
+    void add_mesh_commands();
+    void connect_mesh_cards();
+    void keep_connected();
+    void refine_selection();
+    /// Steps of a stroke that is no plain brush: true when it was one.
+    bool mesh_stroke_step(Stage*, const select::Fence&);
+    void brush_along(const ViewFrame&, double radius_px, PixelPoint to);
+    void mesh_stroke_ended(const std::shared_ptr<struct Stroke>&);
     // main_window_shapes.cpp
     /// A shape in space whose handles are in the view, and the selection that it made.
     struct Live {
@@ -166,7 +179,6 @@ class MainWindow : public QMainWindow {
     select::FenceOptions fence_options() const;
     void select_edge(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void select_round_rim();
-    void keep_connected();
     void replace_inside(std::uint64_t line);
     void choose_drape(std::uint64_t item);
     std::uint64_t outline_in_work() const;
@@ -242,14 +254,14 @@ class MainWindow : public QMainWindow {
     class MeshCard* mesh_ = nullptr;
     class AlignCard* align_ = nullptr;
     class MarkersCard* markers_ = nullptr;
+    class HolesCard* holes_ = nullptr;
     class SurfaceCard* surface_ = nullptr;
     class MeasureCard* measure_ = nullptr;
     std::vector<SideCard*> cards_;               // of which one at most is open
     QString rule_how_;                           // of the selection that a rule made
     site::SetPtr rule_selection_, rule_before_;  // that selection, and the one before it
     bool among_removed_ = false;                 // tools select among what is out
-    struct Stroke;
-    std::shared_ptr<Stroke> stroke_;
+    std::shared_ptr<struct Stroke> stroke_;
     std::optional<Vec3> last_pick_;
     bool slope_arrows_ = false;
     site::SetPtr arrows_of_;

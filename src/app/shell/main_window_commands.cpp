@@ -38,6 +38,7 @@ void MainWindow::add_commands() {
     add_tool_commands();
     add_select_commands();
     add_more_select_commands();
+    add_mesh_commands();
     add_decide_commands();
     add_more_decide_commands();
     add_help_commands();

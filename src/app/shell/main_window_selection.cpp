@@ -56,32 +56,6 @@ void MainWindow::grow(
         });
 }
 
-void MainWindow::keep_connected() {
-    const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    const auto set = std::make_shared<ElementSet>();
-    jobs_->start(
-        tr("Connected"),
-        [=, d = card_->reach()](Progress& p) {
-            const ElementSet all = site::eligible(*item);
-            *set = item->cloud->triangles()
-                       ? select::connected_triangles(*item->cloud, *s->selection, all, 180, p)
-                       : select::connected(*item->cloud, *s->selection, all, {d, -1}, p);
-        },
-        [this, s, set] {
-            if (document_->site() != s)
-                return say_refused(tr("Something changed meanwhile; nothing was removed."));
-            document_->apply(tr("Keep only %1 that are connected").arg(counted(*document_, set->count())),
-                             [&](const site::Site& now) {
-                                 const site::SitePtr chosen = site::select(now, *set, site::Combine::New);
-                                 return site::keep_only_selection(
-                                     *chosen, {card_->reason().toStdString(),
-                                               tr("Not connected to what was selected").toStdString(),
-                                               site::Signature::now(), nullptr});
-                             });
-        });
-}
-
 void MainWindow::guard_ground() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
@@ -379,41 +353,6 @@ void MainWindow::add_more_select_commands() {
                    },
                    [this] { return epochs_ && epochs_->is_open(); },
                    {}});
-    commands_.add(
-        {"tools.mesh",
-         tr("Check and repair a mesh…"),
-         tr("What is wrong with the mesh in work, from place to place; repairs, holes, wrap, reduction; its "
-            "volume and mass"),
-         "",
-         QKeySequence(Qt::CTRL | Qt::Key_R),
-         tr("Tools"),
-         [this] { toggle_card(mesh_); },
-         [this] { return needs_item(); },
-         [this] { return mesh_ && mesh_->is_open(); },
-         {}});
-    commands_.add({"tools.align",
-                   tr("Features and alignment…"),
-                   tr("Fits planes, axes, spheres, lines and points to what is selected of a mesh, and "
-                      "brings it to the "
-                      "axes by them"),
-                   "",
-                   {},
-                   tr("Tools"),
-                   [this] { toggle_card(align_); },
-                   [this] { return needs_item(); },
-                   [this] { return align_ && align_->is_open(); },
-                   {}});
-    commands_.add(
-        {"tools.markers",
-         tr("Markers of a mesh…"),
-         tr("Markers that the scanner recorded: listed, selected, removed with the surface healed beneath"),
-         "",
-         {},
-         tr("Tools"),
-         [this] { toggle_card(markers_); },
-         [this] { return needs_item(); },
-         [this] { return markers_ && markers_->is_open(); },
-         {}});
     commands_.add(
         {"tools.measure",
          tr("Measure board…"),

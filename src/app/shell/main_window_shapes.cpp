@@ -4,6 +4,7 @@
 #include <QSettings>
 #include <cmath>
 
+#include "app/panels/holes_card.h"
 #include "app/panels/lengths.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
@@ -84,6 +85,7 @@ ElementSet taken(const Solid& s, double by, bool below, select::Reach reach, con
 void MainWindow::shape_made(Stage* stage, const SpaceShape& shape, Qt::KeyboardModifiers modifiers) {
     using Kind = SpaceShape::Kind;
     const std::vector<Vec3>& at = shape.points;
+    if (shape.kind == Kind::Pick && hand_ == Hand::RimCorner) return holes_->pick(stage->frame(), shape.end);
     if (shape.kind == Kind::Pick) return pick(stage, shape);
     if (shape.kind == Kind::Section) {
         if (stage != stage_) return say_refused(tr("Draw the section line in the view above."));
@@ -379,6 +381,7 @@ void MainWindow::follow_lines() {
     for (auto& l : rule_->limit_lines()) shown.push_back({std::move(l)});
     if (slope_arrows_)
         for (const auto& l : arrows_now()) shown.push_back({l});
+    for (auto& l : holes_->guides()) shown.push_back({std::move(l)});
     stage_->set_guides(std::move(shown));
 }
 

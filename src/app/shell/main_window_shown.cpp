@@ -1,5 +1,6 @@
 // What is shown: the scene, ghosts, the wipe, the legend, places flown to.
 
+#include "app/panels/holes_card.h"
 #include "app/panels/lengths.h"
 #include "app/shell/main_window.h"
 
@@ -65,6 +66,21 @@ void MainWindow::show_scene() {
     show_scene_of(document_->site());
 }
 
+namespace {
+
+// A fill that is not made yet, in a colour that no mesh has.
+render::Scene with_preview(const render::Scene& scene, std::shared_ptr<const cloud::PointCloud> fill) {
+    std::vector<render::DrawItem> items = scene.items();
+    render::DrawItem item;
+    item.cloud = std::move(fill);
+    item.style.colour_by = site::ColourBy::Single;
+    item.style.single_colour = 0xE8A33D;
+    items.push_back(std::move(item));
+    return render::Scene(std::move(items));
+}
+
+}  // namespace
+
 void MainWindow::show_scene_of(const site::SitePtr& s) {
     site::SetPtr ghosts;
     if (const site::ItemPtr item = s->active_item()) {
@@ -91,7 +107,9 @@ void MainWindow::show_scene_of(const site::SitePtr& s) {
                 coloured->style.own_range = false;
                 i = std::move(coloured);
             }
-    stage_->set_scene(std::make_shared<const render::Scene>(render::scene_of(shown, ghosts, column_of)));
+    render::Scene scene = render::scene_of(shown, ghosts, column_of);
+    if (const auto fill = holes_->preview()) scene = with_preview(scene, fill);
+    stage_->set_scene(std::make_shared<const render::Scene>(std::move(scene)));
     show_legend();
 }
 

@@ -8,6 +8,7 @@
 #include "app/panels/status_line.h"
 #include "app/panels/work_card.h"
 #include "app/shell/main_window.h"
+#include "app/shell/stroke.h"
 #include "app/shell/theme.h"
 #include "app/tools/fence_tools.h"
 #include "app/tools/line_tool.h"
@@ -23,16 +24,6 @@
 namespace pristine::app {
 
 // A brush stroke as it grows: shown at once, committed when the button is let go.
-struct MainWindow::Stroke {
-    site::ItemPtr item;
-    ElementSet eligible, taken;
-    site::Combine combine = site::Combine::Add;
-    std::vector<float> depths;
-    select::DepthPicture seen;
-    bool visible_only = false;
-    double ball_radius = 0;  // world; of the ball brush, from the first place
-};
-
 std::unique_ptr<Tool> MainWindow::make_tool(Hand hand) {
     using Kind = SpaceShape::Kind;
     const auto solid = [](std::unique_ptr<Tool> maker) {
@@ -49,6 +40,9 @@ std::unique_ptr<Tool> MainWindow::make_tool(Hand hand) {
             return std::make_unique<CircleTool>();
         case Hand::Brush:
         case Hand::BallBrush:
+        case Hand::Relax:
+        case Hand::Flatten:
+        case Hand::Region:
             return std::make_unique<BrushTool>();
         case Hand::Ball:
             return solid(std::make_unique<SpanTool>(Kind::Ball));
@@ -67,6 +61,7 @@ std::unique_ptr<Tool> MainWindow::make_tool(Hand hand) {
         case Hand::Line:
             return std::make_unique<LineTool>();
         case Hand::Pick:
+        case Hand::RimCorner:
             return std::make_unique<PointsTool>(Kind::Pick, 1);
         case Hand::Clip:
             return solid(nullptr);
@@ -77,6 +72,7 @@ std::unique_ptr<Tool> MainWindow::make_tool(Hand hand) {
 }
 
 void MainWindow::add_tool_commands() {
+    constexpr auto none = static_cast<Qt::Key>(0);  // no key of its own
     const struct {
         const char* id;
         QString title, help, icon;
@@ -206,7 +202,40 @@ void MainWindow::add_tool_commands() {
          Qt::Key_I,
          {},
          Hand::Pick,
-         false}};
+         false},
+        {"select.region",
+         tr("Region up to an angle"),
+         tr("Press on a triangle and drag: the farther, the sharper the edges that the region spreads over"),
+         "",
+         none,
+         {},
+         Hand::Region,
+         false},
+        {"tools.relax",
+         tr("Relax brush"),
+         tr("Paint over a mesh: bumps under the brush even out; Ctrl+wheel sizes it, the strength is below"),
+         "",
+         none,
+         {},
+         Hand::Relax,
+         true},
+        {"tools.flatten",
+         tr("Flatten brush"),
+         tr("Paint over a mesh: what is under the brush moves towards the plane that fits it best"),
+         "",
+         none,
+         {},
+         Hand::Flatten,
+         true},
+        {"tools.rim_corner",
+         tr("Corners of rims"),
+         tr("Click two corners at the edges of holes; the card of holes shows what would be filled between "
+            "them"),
+         "",
+         none,
+         {},
+         Hand::RimCorner,
+         true}};
     for (const auto& t : tools)
         commands_.add({t.id,
                        t.title,
@@ -241,6 +270,7 @@ void MainWindow::take_tool(Hand hand) {
     lives_.clear();
     follow_lines();
     card_->show_plane_settings(hand == Hand::Plane || hand == Hand::PaintedPlane || hand == Hand::Level);
+    card_->show_brush_settings(hand == Hand::Relax || hand == Hand::Flatten);
     for (const Command& c : commands_.all())
         if (c.checked && c.menu.endsWith(tr("Tools")) && c.checked())
             card_->set_tool(c.title,
@@ -376,21 +406,24 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
         stroke_->taken = ElementSet(item->cloud->size());
         stroke_->combine = combine_for(modifiers);
         stroke_->visible_only = card_->visible_only() && hand_ == Hand::Brush && !among_removed_;
-        if (const auto picture = stage->picture(); stroke_->visible_only && picture) {
+        stroke_->picture = stage->picture();
+        if (const auto& picture = stroke_->picture; stroke_->visible_only && picture) {
             stroke_->depths = picture->depths();
             stroke_->seen = {picture->width, picture->height, stroke_->depths};
         }
     }
     ElementSet step(item->cloud->size());
-    if (hand_ == Hand::BallBrush) {
+    if (mesh_stroke_step(stage, fence)) {
+        // It knows what it took.
+    } else if (hand_ == Hand::BallBrush) {
         const auto* brush = static_cast<const BrushTool*>(stage->tool());
-        const PixelPoint middle = brush->pointer();
-        if (!stage->seen_at(middle)) return;
-        const Vec3 place = stage->anchor(middle);
+        const auto place =
+            stroke_->picture ? Stage::place_in(*stroke_->picture, brush->pointer()) : std::nullopt;
+        if (!place) return;
         if (stroke_->ball_radius == 0)
-            stroke_->ball_radius = brush->radius_px() / fence.view.pixels_per_unit(fence.view.depth(place));
+            stroke_->ball_radius = brush->radius_px() / fence.view.pixels_per_unit(fence.view.depth(*place));
         step =
-            select::in_ball(*item->cloud, place, stroke_->ball_radius, stroke_->eligible, card_->reach_of());
+            select::in_ball(*item->cloud, *place, stroke_->ball_radius, stroke_->eligible, card_->reach_of());
     } else {
         select::FenceOptions options = fence_options();
         if (stroke_->visible_only) options.seen = &stroke_->seen;
@@ -411,6 +444,7 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
 void MainWindow::stroke_ended() {
     if (!stroke_) return;
     const std::shared_ptr<Stroke> done = std::move(stroke_);
+    if (hand_ == Hand::Relax || hand_ == Hand::Flatten) return mesh_stroke_ended(done);
     finish_selecting(done->item, done->taken, done->combine, tr("The brush met no points of %1."));
     show_scene();
 }

@@ -234,9 +234,9 @@ bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
     if (!wait_settled(w) || !shot("mesh-tour")) return false;
     w.findChild<QDoubleSpinBox*>("meshDetail")->setValue(0.01);
     for (const char* press : {"meshRepairAll", "meshWrap"}) {
-        const std::size_t items = w.document().site()->items.size();
+        const auto before = w.document().site()->active_item();
         w.findChild<QPushButton*>(QString::fromLatin1(press))->click();
-        if (!wait_for([&] { return w.document().site()->items.size() == items + 1; })) return false;
+        if (!wait_for([&] { return w.document().site()->active_item() != before; })) return false;
         if (!wait_for([&] { return card->findings() != nullptr; }) || !wait_settled(w)) return false;
     }
     w.stage().set_camera(c);

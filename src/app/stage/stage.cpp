@@ -196,17 +196,25 @@ double depth_on(const std::array<Vec3, 3>& t, const ViewFrame& view, PixelPoint 
                       std::max({d[0], d[1], d[2]}));
 }
 
+// Where what a picture shows near a pixel lies in a view.
+std::optional<Vec3> place_of(const render::Picture& picture, const ViewFrame& view, PixelPoint p) {
+    const auto id = picture.id_near(static_cast<int>(p.x), static_cast<int>(p.y), kPickRadius_px);
+    if (!id) return std::nullopt;
+    double depth = view.depth(picture.position(*id));
+    if (const auto corners = picture.scene->corners(*id)) depth = depth_on(*corners, view, p, depth);
+    return depth > view.near_depth ? std::optional(view.lift(p, depth)) : std::nullopt;
+}
+
 }  // namespace
+
+std::optional<Vec3> Stage::place_in(const render::Picture& picture, PixelPoint p) {
+    return place_of(picture, picture.view, p);
+}
 
 Vec3 Stage::anchor(PixelPoint p) const {
     const ViewFrame now = frame();
-    if (const auto shown = worker_.picture(); shown && shown->scene == scene_) {
-        if (const auto id = shown->id_near(static_cast<int>(p.x), static_cast<int>(p.y), kPickRadius_px)) {
-            double depth = now.depth(shown->position(*id));
-            if (const auto corners = scene_->corners(*id)) depth = depth_on(*corners, now, p, depth);
-            if (depth > now.near_depth) return now.lift(p, depth);
-        }
-    }
+    if (const auto shown = worker_.picture(); shown && shown->scene == scene_)
+        if (const auto place = place_of(*shown, now, p)) return *place;
     const double middle =
         camera_.perspective ? camera_.focus : now.depth(camera_.eye + camera_.ahead() * camera_.focus);
     return now.lift(p, std::max(middle, 2 * now.near_depth));

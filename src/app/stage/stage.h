@@ -65,6 +65,8 @@ class Stage : public QWidget {
         bool thick = false;
     };
     void set_guides(std::vector<Guide> guides);
+    /// Where what is seen in a picture within a few pixels of p lies; none over the background.
+    static std::optional<Vec3> place_in(const render::Picture&, PixelPoint p);
     /// The world point under a pixel: on what is seen within a few pixels, else in the middle distance.
     Vec3 anchor(PixelPoint) const;
     bool peeking() const { return peek_.has_value(); }

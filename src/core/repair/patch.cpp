@@ -41,6 +41,30 @@ Step replace_patch(const mesh::TriMesh& m, const std::vector<char>& gone, const 
     return step;
 }
 
+Step fill_wider(const mesh::TriMesh& m, const std::vector<std::uint32_t>& rim, const FillOptions& options,
+                Progress& progress) {
+    using Place = std::tuple<double, double, double>;
+    std::vector<char> on_rim(m.vertices.size(), 0), gone(m.triangles.size(), 0);
+    for (const std::uint32_t v : rim) on_rim[v] = 1;
+    std::set<Place> touched;
+    std::uint64_t removed = 0;
+    for (std::size_t t = 0; t < gone.size(); ++t) {
+        const auto& c = m.triangles[t];
+        if (!on_rim[c[0]] && !on_rim[c[1]] && !on_rim[c[2]]) continue;
+        gone[t] = 1;
+        ++removed;
+        for (const std::uint32_t v : c) touched.insert({m.vertices[v].x, m.vertices[v].y, m.vertices[v].z});
+    }
+    const RimWanted wanted = [&](const mesh::TriMesh& rest, const std::vector<std::uint32_t>& r) {
+        for (const std::uint32_t v : r)
+            if (touched.contains({rest.vertices[v].x, rest.vertices[v].y, rest.vertices[v].z})) return true;
+        return false;
+    };
+    Step step = fill_holes(without(m, gone), options, 0, wanted, progress);
+    step.removed = removed;
+    return step;
+}
+
 void mark_round(const mesh::TriMesh& m, const Vec3& place, double radius, std::vector<char>& marked) {
     for (std::size_t t = 0; t < m.triangles.size(); ++t) {
         const auto& c = m.triangles[t];
