@@ -125,3 +125,12 @@ TEST_CASE("TheMemoryBudgetIsSetInTheSettingsAndKept", "[window]") {
     QSettings().remove("memory_gib");
     set_memory_budget(before);
 }
+
+TEST_CASE("NumbersAreFollowedByTheRightWords", "[window]") {
+    const auto said = [](int n) { return QObject::tr("%n piece(s) of %1", "", n).arg("stone"); };
+    CHECK(said(0) == "0 pieces of stone");
+    CHECK(said(1) == "1 piece of stone");
+    CHECK(said(12) == "12 pieces of stone");
+    // Texts without a number stay as they are, brackets and all.
+    CHECK(QObject::tr("layer(s)") == "layer(s)");
+}

@@ -139,15 +139,15 @@ TEST_CASE("ABridgeJoinsTwoHolesOrPartsOne", "[repair]") {
     }
 
     // Across one hole: it becomes two.
-    const mesh::TriMesh single = capped({{0, 1, 0}});
-    const Rims rim = rims_of(single);
+    const mesh::TriMesh alone = capped({{0, 1, 0}});
+    const Rims rim = rims_of(alone);
     const std::size_t n = rim[0].size();
     const auto across = stretches(rim, {0, 0}, {0, n / 2}, Between::Bridge, 2);
-    const Fill f = fill_between(single, across);
+    const Fill f = fill_between(alone, across);
     REQUIRE(f.why_not.empty());
     CHECK(farthest_off(f) < 0.02 * kRadius);
-    const mesh::TriMesh divided = with_fill(single, f);
-    require_fit(single, divided);
+    const mesh::TriMesh divided = with_fill(alone, f);
+    require_fit(alone, divided);
     mesh::TriMesh all = divided;
     const Rims halves = rims_of(divided);
     REQUIRE(halves.size() == 2);

@@ -71,12 +71,20 @@ void StatusLine::show_position() {
 void StatusLine::refresh() {
     show_position();
     const site::SitePtr s = document_->site();
-    std::uint64_t all = 0, shown = 0;
+    struct Count {
+        std::uint64_t all = 0, shown = 0;
+    } points, triangles;
     for (const site::ItemPtr& i : s->items) {
-        all += i->total();
-        if (i->visible) shown += i->shown();
+        Count& c = i->cloud->triangles() ? triangles : points;
+        c.all += i->total();
+        if (i->visible) c.shown += i->shown();
     }
-    counts_->setText(all == 0 ? QString() : tr("%1 points · %2 shown").arg(grouped(all), grouped(shown)));
+    QStringList counts;
+    if (points.all > 0) counts << tr("%1 points · %2 shown").arg(grouped(points.all), grouped(points.shown));
+    if (triangles.all > 0)
+        counts << tr("%1 triangles · %2 shown").arg(grouped(triangles.all), grouped(triangles.shown));
+    counts_->setText(counts.join(QStringLiteral("   ")));
+    const bool any = !counts.isEmpty();
     const store::Journal::Status disk = document_->disk();
     if (!disk.error.empty())
         disk_->setText(tr("<span style='color:#B03A2E'>not written: %1</span>")
@@ -84,7 +92,7 @@ void StatusLine::refresh() {
     else if (disk.waiting > 0)
         disk_->setText(tr("writing, %1 %").arg(static_cast<int>(disk.fraction * 100)));
     else
-        disk_->setText(all == 0 ? QString() : tr("all changes on disk"));
+        disk_->setText(!any ? QString() : tr("all changes on disk"));
     refresh_job();
 }
 

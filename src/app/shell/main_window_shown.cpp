@@ -74,7 +74,8 @@ render::Scene with_preview(const render::Scene& scene, std::shared_ptr<const clo
     render::DrawItem item;
     item.cloud = std::move(fill);
     item.style.colour_by = site::ColourBy::Single;
-    item.style.single_colour = 0xE8A33D;
+    item.style.single_colour = 0xF2A93B;
+    item.style.faces = site::Faces::Solid;
     items.push_back(std::move(item));
     return render::Scene(std::move(items));
 }

@@ -12,6 +12,8 @@
 #include <QTreeWidget>
 #include <functional>
 
+#include "app/panels/align_card.h"
+#include "app/panels/holes_card.h"
 #include "app/panels/mesh_card.h"
 #include "app/panels/panorama_pane.h"
 #include "app/panels/rule_card.h"
@@ -204,6 +206,49 @@ bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
     return wait_settled(w) && shot("cut-and-fill");
 }
 
+bool choose(MainWindow& w, const char* box, int index) {
+    auto* c = w.findChild<QComboBox*>(QString::fromLatin1(box));
+    if (!c || index >= c->count()) return false;
+    c->setCurrentIndex(index);
+    emit c->activated(index);
+    return true;
+}
+
+// The fill of the hole round the stone's edge, before it is made.
+bool shoot_hole(MainWindow& w, const std::function<bool(const char*)>& shot) {
+    w.commands().trigger("tools.holes");
+    auto* card = w.findChild<HolesCard*>();
+    if (!wait_for([&] { return card->holes() > 0; }) || !wait_settled(w)) return false;
+    auto* list = w.findChild<QTreeWidget*>("holesList");
+    list->setCurrentItem(list->topLevelItem(1));  // the widest is the foot
+    return wait_for([&] { return card->preview() != nullptr; }) && wait_settled(w) && shot("hole-preview");
+}
+
+// Two faces and the middle of the stone, and what they fix.
+bool shoot_alignment(MainWindow& w, const std::function<bool(const char*)>& shot) {
+    w.commands().trigger("tools.align");
+    auto* card = w.findChild<AlignCard*>();
+    const auto fit = [&](const Vec3& lo, const Vec3& hi, Feature::Kind kind) {
+        const std::size_t before = card->features().size();
+        w.document().apply(QStringLiteral("Select"), [&](const site::Site& s) {
+            const site::Item& i = *s.active_item();
+            const ElementSet in = select::inside(
+                *i.cloud, select::half_spaces({(lo + hi) * 0.5, (hi - lo) * 0.5, 0}), site::eligible(i));
+            return site::select(s, in, site::Combine::New);
+        });
+        auto* kinds = w.findChild<QComboBox*>("featureKind");
+        kinds->setCurrentIndex(kinds->findData(static_cast<int>(kind)));
+        w.findChild<QPushButton*>("featureFit")->click();
+        return wait_for([&] { return card->features().size() == before + 1; });
+    };
+    if (!fit({-0.12, 0.115, 0.1}, {0.12, 0.125, 0.5}, Feature::Kind::Plane)) return false;
+    if (!fit({0.195, -0.05, 0.05}, {0.205, 0.05, 0.2}, Feature::Kind::Plane)) return false;
+    if (!fit({-0.3, -0.3, 0}, {0.3, 0.3, 0.7}, Feature::Kind::Point)) return false;
+    w.commands().trigger("select.clear");
+    if (!choose(w, "alignOrigin", 3) || !choose(w, "alignDirection", 1)) return false;
+    return wait_settled(w) && shot("align-steps");
+}
+
 // The stone without its turntable: the tour at a hole, then the wrap in the colours of its deviation.
 bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
                      const std::function<bool(const char*)>& shot) {
@@ -240,7 +285,9 @@ bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
         if (!wait_for([&] { return card->findings() != nullptr; }) || !wait_settled(w)) return false;
     }
     w.stage().set_camera(c);
-    return wait_settled(w) && shot("mesh-wrap");
+    if (!wait_settled(w) || !shot("mesh-wrap")) return false;
+    for (int k = 0; k < 2; ++k) w.document().undo();
+    return shoot_hole(w, shot) && shoot_alignment(w, shot);
 }
 
 }  // namespace
@@ -287,7 +334,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     w.commands().trigger("decide.guard_ground");
     if (!wait_settled(w)) return 1;
     w.stage().set_camera(c);
-    if (!wait_settled(w) || !shot("guard")) return 1;
+    if (!wait_settled(w)) return 1;
     w.commands().trigger("decide.lift_guards");
     w.commands().trigger("select.brush");
     if (!wait_settled(w)) return 1;
@@ -364,7 +411,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     const Vec3 standing = origin + Vec3{-1.3, 15.4, 0.9};
     drag(w.stage(), {over.project(standing), over.project(standing + over.right * 0.7)}, true);
     if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
-        !wait_settled(w) || !shot("shapes-and-lines"))
+        !wait_settled(w))
         return 1;
 
     w.commands().trigger("select.clear");

@@ -1,5 +1,7 @@
 #include "app/shell/theme.h"
 
+#include "app/shell/plurals.h"
+
 #include <QApplication>
 #include <QFontDatabase>
 #include <QHash>
@@ -139,6 +141,7 @@ QProgressBar::chunk { background: #19B5A5; border-radius: 3px; }
 }  // namespace
 
 void apply_theme(QApplication& app) {
+    QApplication::installTranslator(new Plurals(&app));
     app.setStyle(QStringLiteral("Fusion"));
     QPalette p;
     p.setColor(QPalette::Window, token::paper);
