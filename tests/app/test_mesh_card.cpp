@@ -270,7 +270,32 @@ TEST_CASE("AMeshIsAlignedByFeaturesStepByStep", "[window]") {
     w.document().undo();
     CHECK(w.site().items.size() == 1);
     CHECK(w.item().visible);
+    // Features belong to the item: undone one by one, forgotten from the list, drawn, and kept in the
+    // project.
+    REQUIRE(w.settle());
+    CHECK(w.item().features.size() == 3);
+    CHECK(card.guides().size() == 2 + 2 + 3);
+    w.document().undo();
+    CHECK(card.features().size() == 2);
+    w.document().redo();
+    auto* list = w.find<QTreeWidget>("featureList");
+    list->topLevelItem(1)->setSelected(true);
+    w.click(w.find<QPushButton>("featureForget"));
+    REQUIRE(card.features().size() == 2);
+    CHECK(card.features()[0].name == "Plane 1");
+    CHECK(card.features()[1].name == "Point 1");
+    const Feature kept = card.features()[0];
+    w.document().save_as(folder / "block.pristine", false);
+    REQUIRE(w.settle());
     w.close();
+    WindowDriver later(folder / "later");
+    later.window().open_files({folder / "block.pristine"});
+    REQUIRE(later.wait([&] { return !later.site().items.empty(); }));
+    REQUIRE(later.item().features.size() == 2);
+    CHECK(later.item().features[0].name == kept.name);
+    CHECK(later.item().features[0].direction == kept.direction);
+    CHECK(later.item().features[0].point == kept.point);
+    later.close();
 }
 
 TEST_CASE("MarkersAreTickedByKindSelectedAndHealedOver", "[window]") {

@@ -479,3 +479,61 @@ TEST_CASE("PlacesOnLargeTrianglesLieWhereTheyWereClicked", "[window]") {
     CHECK(w.find<QComboBox>("reason")->currentText() == "Fixture");
     w.close();
 }
+
+TEST_CASE("LinesOfALandXmlSurfaceComeWithItAndManyLinesShareARow", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    surface::Definition d;
+    for (int y = 0; y <= 10; ++y)
+        for (int x = 0; x <= 10; ++x) d.points.push_back({double(x), double(y), 0.3 * x});
+    io::write_mesh(surface::build(d).mesh, folder / "bank.xml", false, "m");
+    std::string text = test::read_file(folder / "bank.xml");
+    const auto at = text.find("<Definition");
+    REQUIRE(at != std::string::npos);
+    text.insert(
+        at,
+        "<SourceData><Breaklines><Breakline brkType=\"standard\"><PntList3D>2 1 0.3 2 9 2.7</PntList3D>"
+        "</Breakline></Breaklines></SourceData>");
+    test::write_file(folder / "lines.xml", text);
+    REQUIRE(w.open(folder / "lines.xml"));
+    REQUIRE(w.wait([&] { return w.site().lines.size() == 1; }));
+    CHECK(w.site().lines[0]->points[0] == Vec3{1, 2, 0.3});
+    CHECK(w.item().cloud->size() == 200);
+    // Without lines nothing is said, and nothing comes.
+    REQUIRE(w.open(folder / "bank.xml", 2));
+    REQUIRE(w.settle());
+    CHECK(w.site().lines.size() == 1);
+    // Contours are one row of the contents, which opens, hides and goes as one.
+    w.window().commands().trigger("tools.measure");
+    REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
+    w.find<QDoubleSpinBox>("measureInterval")->setValue(0.2);
+    w.click(w.find<QPushButton>("measureContours"));
+    REQUIRE(w.wait([&] { return w.site().lines.size() > 10; }));
+    REQUIRE(w.settle());
+    const std::size_t contours = w.site().lines.size() - 1;
+    auto* tree = w.find<QTreeWidget>("contentsTree");
+    const auto row_of = [&](const QString& words) -> QTreeWidgetItem* {
+        for (int i = 0; i < tree->topLevelItemCount(); ++i)
+            if (tree->topLevelItem(i)->text(1).contains(words)) return tree->topLevelItem(i);
+        return nullptr;
+    };
+    const int closed = tree->topLevelItemCount();
+    REQUIRE(row_of("Contours of"));
+    CHECK(row_of("Contours of")->text(2) == QString::number(contours));
+    const auto click = [&](int column) {
+        const QRect r = tree->visualItemRect(row_of("Contours of"));
+        const int x = column == 0 ? 12 : tree->columnWidth(0) + 20;
+        QTest::mouseClick(tree->viewport(), Qt::LeftButton, {}, QPoint(x, r.center().y()));
+    };
+    click(1);
+    CHECK(tree->topLevelItemCount() == closed + static_cast<int>(contours));
+    click(1);
+    CHECK(tree->topLevelItemCount() == closed);
+    click(0);
+    CHECK(std::count_if(w.site().lines.begin(), w.site().lines.end(),
+                        [](const auto& l) { return l->visible; }) == 1);
+    w.document().undo();
+    CHECK(
+        std::all_of(w.site().lines.begin(), w.site().lines.end(), [](const auto& l) { return l->visible; }));
+    w.close();
+}

@@ -349,3 +349,24 @@ TEST_CASE("TheUnitOfASiteIsOneOfThoseThatThereAre") {
     CHECK(length_unit("usft").metres * 3937 == Approx(1200));
     CHECK(length_unit("").metres == 1);
 }
+
+TEST_CASE("LinesOfOneGroupAreShownAndDroppedTogether") {
+    const SitePtr none = std::make_shared<const Site>();
+    std::vector<Line> lines;
+    for (int i = 0; i < 5; ++i) {
+        lines.push_back(
+            {0, "contour " + std::to_string(i), {{0, 0, double(i)}, {1, 0, double(i)}}, false, true});
+        if (i < 3) lines.back().group = "contours";
+    }
+    const SitePtr five = put_lines(*none, lines);
+    const SitePtr hidden = show_lines(*five, "contours", false);
+    for (std::size_t i = 0; i < 5; ++i) {
+        CHECK(hidden->lines[i]->visible == (i >= 3));
+        CHECK(five->lines[i]->visible);  // the snapshot before stays
+    }
+    const SitePtr left = drop_lines(*hidden, "contours");
+    REQUIRE(left->lines.size() == 2);
+    CHECK(left->lines[0]->name == "contour 3");
+    CHECK_THROWS_AS(drop_lines(*left, "contours"), Error);
+    CHECK_THROWS_AS(show_lines(*left, "contours", true), Error);
+}

@@ -9,6 +9,9 @@
 #include <QSettings>
 #include <QTreeWidget>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
 
 #include "app/panels/lengths.h"
 #include "app/shell/document.h"
@@ -100,7 +103,14 @@ void AlignCard::add_features() {
     meet_->setObjectName(QStringLiteral("featureMeet"));
     meet_->setToolTip(
         tr("A line and a plane give a point, two planes a line, two points the line through them"));
-    body()->addWidget(meet_);
+    auto* pair = new QHBoxLayout;
+    forget_ = new QPushButton(tr("Forget"), this);
+    forget_->setObjectName(QStringLiteral("featureForget"));
+    forget_->setToolTip(tr("Takes the features that are selected in the list away"));
+    pair->addWidget(meet_, 1);
+    pair->addWidget(forget_);
+    body()->addLayout(pair);
+    connect(forget_, &QPushButton::clicked, this, &AlignCard::forget);
     connect(fit_, &QPushButton::clicked, this, &AlignCard::fit);
     connect(meet_, &QPushButton::clicked, this, &AlignCard::meet_two);
 }
@@ -169,7 +179,21 @@ void AlignCard::refresh() {
     save_->setEnabled(item && !item->placement.empty());
     matrix_->setText(item && !item->placement.empty() ? matrix_text(item->placement) : QString());
     if (!mesh) state_->setText(tr("Take a mesh in work."));
+    const std::vector<Feature> now = item ? item->features : std::vector<Feature>();
+    const auto same = [](const Feature& a, const Feature& b) {
+        return a.name == b.name && a.point == b.point && a.direction == b.direction && a.radius == b.radius;
+    };
+    if (!std::equal(now.begin(), now.end(), features_.begin(), features_.end(), same)) {
+        features_ = now;
+        fill();
+        emit guides_changed();
+    }
     say();
+}
+
+void AlignCard::on_open() {
+    refresh();
+    emit guides_changed();
 }
 
 void AlignCard::fit() {
@@ -200,8 +224,77 @@ void AlignCard::add(Feature f) {
     int n = 1;
     for (const Feature& o : features_) n += o.kind == f.kind;
     f.name = tr("%1 %2").arg(title_of(f.kind)).arg(n).toStdString();
-    features_.push_back(std::move(f));
-    fill();
+    std::vector<Feature> all = features_;
+    all.push_back(f);
+    put(tr("Fit %1").arg(QString::fromStdString(f.name)), std::move(all));
+}
+
+void AlignCard::put(const QString& title, std::vector<Feature> all) {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return;
+    document_->apply(title,
+                     [&](const site::Site& s) { return site::set_features(s, item->id, std::move(all)); });
+}
+
+void AlignCard::forget() {
+    std::vector<Feature> left;
+    for (std::size_t k = 0; k < features_.size(); ++k)
+        if (!list_->topLevelItem(static_cast<int>(k))->isSelected()) left.push_back(features_[k]);
+    if (left.size() == features_.size()) return emit said(tr("Select features in the list first."));
+    put(tr("Forget %n feature(s)", "", static_cast<int>(features_.size() - left.size())), std::move(left));
+}
+
+namespace {
+
+// A circle round a direction.
+std::vector<Vec3> circle(const Vec3& middle, const Vec3& direction, double radius) {
+    const Vec3 u = normalized(cross(direction, std::fabs(direction.x) < 0.7 ? Vec3{1, 0, 0} : Vec3{0, 1, 0})),
+               v = cross(direction, u);
+    std::vector<Vec3> out;
+    for (int i = 0; i <= 48; ++i) {
+        const double a = i * std::numbers::pi / 24;
+        out.push_back(middle + u * (radius * std::cos(a)) + v * (radius * std::sin(a)));
+    }
+    return out;
+}
+
+}  // namespace
+
+std::vector<std::vector<Vec3>> AlignCard::guides() const {
+    std::vector<std::vector<Vec3>> out;
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!is_open() || !item) return out;
+    const double size = 0.5 * item->cloud->robust_bounds().diagonal();
+    for (const Feature& f : features_) {
+        switch (f.kind) {
+            case Feature::Kind::Point:
+                for (int a = 0; a < 3; ++a) {
+                    Vec3 d;
+                    d[a] = 0.05 * size;
+                    out.push_back({f.point - d, f.point + d});
+                }
+                break;
+            case Feature::Kind::Line:
+                out.push_back({f.point - f.direction * size, f.point + f.direction * size});
+                break;
+            case Feature::Kind::Plane:
+                out.push_back(circle(f.point, f.direction, 0.35 * size));
+                out.push_back({f.point, f.point + f.direction * (0.2 * size)});
+                break;
+            case Feature::Kind::Cylinder:
+                out.push_back({f.point - f.direction * size, f.point + f.direction * size});
+                out.push_back(circle(f.point, f.direction, f.radius));
+                break;
+            case Feature::Kind::Sphere:
+                for (int a = 0; a < 3; ++a) {
+                    Vec3 d;
+                    d[a] = 1;
+                    out.push_back(circle(f.point, d, f.radius));
+                }
+                break;
+        }
+    }
+    return out;
 }
 
 void AlignCard::meet_two() {
@@ -304,14 +397,15 @@ void AlignCard::move() {
                                  const std::uint64_t id = next->items.back()->id;
                                  const auto rows = whole.matrix();
                                  next = site::set_placement(*next, id, {rows.begin(), rows.end()});
+                                 // Features move along, so that the next step goes on from here.
+                                 std::vector<Feature> features = item->features;
+                                 for (Feature& f : features) {
+                                     f.point = m(f.point);
+                                     f.direction = m.turned(f.direction);
+                                 }
+                                 next = site::set_features(*next, id, std::move(features));
                                  return site::activate(*next, id);
                              });
-            // Features move along, so that the next step goes on from here.
-            for (Feature& f : features_) {
-                f.point = m(f.point);
-                f.direction = m.turned(f.direction);
-            }
-            fill();
             refresh();
         });
 }

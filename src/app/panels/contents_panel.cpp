@@ -25,6 +25,7 @@ namespace pristine::app {
 namespace {
 
 enum Column { kEye, kName, kCount, kLock };
+constexpr int kLineGroup = Qt::UserRole + 2;  // name of the group of lines that a row stands for
 
 // "2.01 M", or "1.98 / 2.01 M" once something is out.
 QString shown_of(std::uint64_t shown, std::uint64_t all) {
@@ -175,7 +176,62 @@ void ContentsPanel::fill_tree() {
     auto* head = new QTreeWidgetItem(tree_, {QString(), tr("Lines")});
     head->setFlags(Qt::ItemIsEnabled);
     head->setForeground(kName, token::ink_soft);
-    for (const site::LinePtr& l : s->lines) add_line_row(l);
+    std::vector<std::string> line_groups;
+    for (const site::LinePtr& l : s->lines) {
+        if (!l->group.empty() &&
+            std::find(line_groups.begin(), line_groups.end(), l->group) != line_groups.end())
+            continue;
+        if (l->group.empty()) {
+            add_line_row(l);
+            continue;
+        }
+        line_groups.push_back(l->group);
+        add_line_group(l->group);
+    }
+}
+
+// One row for lines of one making, with the lines beneath when it is opened.
+void ContentsPanel::add_line_group(const std::string& group) {
+    const site::SitePtr s = document_->site();
+    int count = 0;
+    bool any = false;
+    for (const site::LinePtr& l : s->lines)
+        if (l->group == group) {
+            ++count;
+            any |= l->visible;
+        }
+    const bool open = open_groups_.contains(group);
+    auto* row = new QTreeWidgetItem(tree_);
+    row->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
+    row->setData(0, kLineGroup, QString::fromStdString(group));
+    row->setIcon(kEye, icon(any ? "eye" : "eye-off"));
+    row->setText(kName, (open ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + QString::fromStdString(group));
+    row->setText(kCount, grouped(static_cast<std::uint64_t>(count)));
+    row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
+    row->setToolTip(kEye, tr("Show or hide all of them"));
+    row->setToolTip(kName, tr("%n line(s). Click: list them.", "", count));
+    QFont font = tree_->font();
+    font.setPointSizeF(9);
+    row->setFont(kName, font);
+    row->setFont(kCount, font);
+    if (!any) row->setForeground(kName, token::ink_soft);
+    if (!open) return;
+    for (const site::LinePtr& l : s->lines)
+        if (l->group == group) add_line_row(l);
+}
+
+void ContentsPanel::click_line_group(const std::string& group, int column) {
+    const site::SitePtr s = document_->site();
+    const bool any = std::any_of(s->lines.begin(), s->lines.end(),
+                                 [&](const site::LinePtr& l) { return l->group == group && l->visible; });
+    if (column == kEye) {
+        document_->apply((any ? tr("Hide %1") : tr("Show %1")).arg(QString::fromStdString(group)),
+                         [&](const site::Site& now) { return site::show_lines(now, group, !any); });
+        return;
+    }
+    if (!open_groups_.erase(group)) open_groups_.insert(group);
+    shown_.clear();
+    refresh();
 }
 
 void ContentsPanel::add_line_row(const site::LinePtr& line) {
@@ -406,6 +462,8 @@ void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
                         [](site::Line& l) { l.visible = !l.visible; });
         return;
     }
+    if (const QVariant group = row->data(0, kLineGroup); group.isValid())
+        return click_line_group(group.toString().toStdString(), column);
     if (id == 0 && row->data(0, Qt::UserRole + 1).isNull()) return;  // the heading of the lines
     if (!item && column == kEye) toggle_group(row->data(0, Qt::UserRole + 1).toString());
     if (!item) return;
@@ -446,6 +504,16 @@ void ContentsPanel::context_menu(const QPoint& at) {
     QTreeWidgetItem* row = tree_->itemAt(at);
     const std::uint64_t id = id_of(row);
     if (const site::LinePtr line = document_->site()->line(id)) return line_menu(line, row, at);
+    if (const QVariant group = row ? row->data(0, kLineGroup) : QVariant(); group.isValid()) {
+        QMenu menu(this);
+        menu.addAction(tr("Take all of them off the list"), this, [=, this] {
+            document_->apply(tr("Take %1 off the list").arg(group.toString()), [&](const site::Site& s) {
+                return site::drop_lines(s, group.toString().toStdString());
+            });
+        });
+        menu.exec(tree_->viewport()->mapToGlobal(at));
+        return;
+    }
     const site::ItemPtr item = document_->site()->item(id);
     if (!item) return;
     QMenu menu(this);

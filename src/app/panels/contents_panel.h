@@ -4,6 +4,8 @@
 #pragma once
 
 #include <QWidget>
+#include <set>
+#include <string>
 
 #include "core/site/site.h"
 
@@ -42,6 +44,9 @@ class ContentsPanel : public QWidget {
     void fill_tree();
     void add_row(const site::ItemPtr&, bool active);
     void add_line_row(const site::LinePtr&);
+    void add_line_group(const std::string& group);
+    void click_line_group(const std::string& group, int column);
+    std::set<std::string> open_groups_;  // groups of lines whose lines are listed
     void change_line(const site::LinePtr&, const QString& title, const std::function<void(site::Line&)>&);
     void line_menu(const site::LinePtr&, QTreeWidgetItem*, const QPoint&);
     void fill_look();

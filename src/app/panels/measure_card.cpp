@@ -371,16 +371,20 @@ void MeasureCard::make_contours() {
     jobs_->start(
         tr("Drawing contours"),
         [=](Progress& p) { *lines = measure::contours(shown_of(*item), interval, p); },
-        [this, lines, interval] {
+        [this, lines, interval, name = item->name] {
             if (lines->empty()) return emit said(tr("No level of this interval crosses the surface."));
             const Lengths l(*document_->site());
             document_->apply(tr("Contours"), [&](const site::Site& s) {
                 std::vector<site::Line> made;
+                const std::string group = tr("Contours of %1, %2")
+                                              .arg(QString::fromStdString(name), l.text(interval))
+                                              .toStdString();
                 for (const measure::Contour& c : *lines) {
                     site::Line line;
                     line.name = tr("Contour %1").arg(l.number(c.level)).toStdString();
                     line.points = c.points;
                     line.closed = c.closed && c.points.size() > 2;
+                    line.group = group;
                     // Every fifth is an index contour.
                     line.thick = std::llround(c.level / interval) % 5 == 0;
                     if (line.thick) line.label = l.number(c.level).toStdString();

@@ -534,6 +534,10 @@ void MeshCard::keep_lines() {
         if (l.points.size() == 2) lines.push_back(std::move(l));
     }
     if (lines.empty()) return emit said(tr("There are no open edges and no crossings."));
+    const site::ItemPtr item = document_->site()->active_item();
+    if (item && lines.size() > 12)
+        for (site::Line& l : lines)
+            l.group = tr("Findings in %1").arg(QString::fromStdString(item->name)).toStdString();
     document_->apply(tr("Keep %n finding(s) as lines", "", static_cast<int>(lines.size())),
                      [&](const site::Site& s) { return site::put_lines(s, std::move(lines)); });
 }

@@ -49,7 +49,8 @@ class MainWindow : public QMainWindow {
     /// Selects what lies inside the closed lines of a file.
     void select_lines(const std::filesystem::path&);
     /// As objects of the site.
-    void add_lines(const std::filesystem::path&);
+    /// `if_any`: a file without lines is no fault.
+    void add_lines(const std::filesystem::path&, bool if_any = false);
     /// Writes the rules in the ledger of the item in work.
     void save_recipe(const std::filesystem::path&);
     /// Runs a recipe on the item in work; each step becomes an entry of its ledger.

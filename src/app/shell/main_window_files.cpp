@@ -56,9 +56,10 @@ void MainWindow::open_files(const std::vector<fs::path>& paths) {
         }
         if (project)
             document_->open_project(p);
-        else if (io::is_mesh_file(p) || io::is_grid_file(p))
+        else if (io::is_mesh_file(p) || io::is_grid_file(p)) {
             scans.push_back(p);
-        else if (io::is_line_file(p) || p.extension() == ".geojson")
+            if (p.extension() == ".xml") add_lines(p, true);  // breaklines beside the surface
+        } else if (io::is_line_file(p) || p.extension() == ".geojson")
             add_lines(p);
         else if (TextImport::wants_help(p))
             preview_text(p);

@@ -99,6 +99,7 @@ void MainWindow::connect_mesh_cards() {
     connect(mesh_, &MeshCard::fly, stage_, fly);
     connect(holes_, &HolesCard::said, this, say);
     connect(holes_, &HolesCard::fly, stage_, fly);
+    connect(align_, &AlignCard::guides_changed, this, &MainWindow::follow_lines);
     connect(holes_, &HolesCard::pick_corners, this, [this] { take_tool(Hand::RimCorner); });
     connect(holes_, &HolesCard::preview_changed, this, [this] {
         show_scene();

@@ -4,6 +4,7 @@
 #include <QSettings>
 #include <cmath>
 
+#include "app/panels/align_card.h"
 #include "app/panels/holes_card.h"
 #include "app/panels/lengths.h"
 #include "app/panels/rule_card.h"
@@ -382,6 +383,7 @@ void MainWindow::follow_lines() {
     if (slope_arrows_)
         for (const auto& l : arrows_now()) shown.push_back({l});
     for (auto& l : holes_->guides()) shown.push_back({std::move(l)});
+    for (auto& l : align_->guides()) shown.push_back({std::move(l)});
     stage_->set_guides(std::move(shown));
 }
 
@@ -400,11 +402,23 @@ void MainWindow::choose_lines_to_add() {
     if (!file.isEmpty()) add_lines(file.toStdString());
 }
 
-void MainWindow::add_lines(const std::filesystem::path& file) {
+namespace {
+constexpr std::size_t kFewLines = 12;  // so many are listed one by one
+}  // namespace
+
+void MainWindow::add_lines(const std::filesystem::path& file, bool if_any) {
     const auto lines = std::make_shared<std::vector<io::MapLine>>();
     jobs_->start(
-        tr("Reading lines"), [=](Progress&) { *lines = io::read_lines(file); },
+        tr("Reading lines"),
+        [=](Progress&) {
+            try {
+                *lines = io::read_lines(file);
+            } catch (const Error&) {
+                if (!if_any) throw;
+            }
+        },
         [this, lines, file] {
+            if (lines->empty()) return;
             std::vector<site::Line> fresh;
             const std::string name = file.stem().string();
             for (std::size_t i = 0; i < lines->size(); ++i) {
@@ -412,6 +426,7 @@ void MainWindow::add_lines(const std::filesystem::path& file) {
                 std::string own = l.layer.empty() ? name : l.layer;
                 if (lines->size() > 1) own.append(" ").append(std::to_string(i + 1));
                 fresh.push_back({0, std::move(own), std::move(l.points), l.closed, true});
+                if (lines->size() > kFewLines) fresh.back().group = name;
             }
             document_->apply(tr("Add %1 lines of %2").arg(fresh.size()).arg(QString::fromStdString(name)),
                              [&](const site::Site& s) { return site::put_lines(s, std::move(fresh)); });

@@ -46,6 +46,35 @@ SitePtr drop_line(const Site& site, std::uint64_t id) {
     return next;
 }
 
+namespace {
+
+Error no_group(const std::string& group) {
+    return Error(ErrorCode::Usage, "There are no lines of '" + group + "' any more");
+}
+
+}  // namespace
+
+SitePtr show_lines(const Site& site, const std::string& group, bool visible) {
+    auto next = std::make_shared<Site>(site);
+    bool any = false;
+    for (LinePtr& l : next->lines) {
+        if (l->group != group) continue;
+        any = true;
+        auto changed = std::make_shared<Line>(*l);
+        changed->visible = visible;
+        l = std::move(changed);
+    }
+    if (!any) throw no_group(group);
+    return next;
+}
+
+SitePtr drop_lines(const Site& site, const std::string& group) {
+    auto next = std::make_shared<Site>(site);
+    if (std::erase_if(next->lines, [&](const LinePtr& l) { return l->group == group; }) == 0)
+        throw no_group(group);
+    return next;
+}
+
 double length_of(const Line& line) {
     double sum = 0;
     for (std::size_t i = 0; i + (line.closed ? 0 : 1) < line.points.size(); ++i) {

@@ -226,6 +226,10 @@ SitePtr set_placement(const Site& site, std::uint64_t id, std::vector<double> ro
     return with_item(site, id, [&](Item& i) { i.placement = std::move(rows); });
 }
 
+SitePtr set_features(const Site& site, std::uint64_t id, std::vector<Feature> features) {
+    return with_item(site, id, [&](Item& i) { i.features = std::move(features); });
+}
+
 SitePtr set_drape(const Site& site, std::uint64_t id, std::shared_ptr<const surface::Orthophoto> picture) {
     return with_item(site, id, [&](Item& i) {
         if (picture && !i.cloud->triangles())

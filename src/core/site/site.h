@@ -14,6 +14,7 @@
 
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
+#include "core/geometry/features.h"
 #include "core/select/solid.h"
 #include "core/surface/orthophoto.h"
 
@@ -104,6 +105,7 @@ struct Item {
     std::shared_ptr<const SurfaceSource> source;       ///< what a surface was built from; null: not known
     std::shared_ptr<const surface::Orthophoto> drape;  ///< drawn on its triangles; null: none
     std::vector<double> placement;  ///< how it was moved from its file: 4 x 4 by rows; empty: not at all
+    std::vector<Feature> features;  ///< fitted to parts of it, in its own place
     SetPtr guarded;                 ///< union of the guards; null: nothing. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
@@ -130,6 +132,7 @@ struct Line {
     bool visible = true;
     std::string label{};  ///< drawn on it; empty: none
     bool thick = false;   ///< drawn stronger, as index contours are
+    std::string group{};  ///< lines of one making, shown and hidden together; empty: by itself
 };
 using LinePtr = std::shared_ptr<const Line>;
 
@@ -184,6 +187,8 @@ SitePtr set_date(const Site&, std::uint64_t item, const std::string& date);
 std::string date_in(const std::string& name);
 /// Says how an item was moved: 16 numbers, or none. Throws Error(Usage).
 SitePtr set_placement(const Site&, std::uint64_t item, std::vector<double> rows);
+/// Features fitted to parts of an item.
+SitePtr set_features(const Site&, std::uint64_t item, std::vector<Feature>);
 /// Drapes a picture of the ground on the triangles of an item; null takes it off.
 SitePtr set_drape(const Site&, std::uint64_t item, std::shared_ptr<const surface::Orthophoto>);
 /// Shows or hides all items under a heading in one step.
@@ -245,6 +250,9 @@ SitePtr drop_clip(const Site&, std::uint64_t clip);
 
 /// Adds lines whose id is 0, replaces others. Open lines have two points at least, closed ones three.
 SitePtr put_lines(const Site&, std::vector<Line>);
+/// All lines of a group. Throws Error(Usage) when there are none.
+SitePtr show_lines(const Site&, const std::string& group, bool visible);
+SitePtr drop_lines(const Site&, const std::string& group);
 SitePtr drop_line(const Site&, std::uint64_t line);
 /// Along the line in space, closing stretch included, data unit.
 double length_of(const Line&);

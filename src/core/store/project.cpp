@@ -41,6 +41,29 @@ void sync_file(const fs::path& path) {
     ::close(fd);
 }
 
+json feature_json(const Feature& f) {
+    return {{"kind", static_cast<int>(f.kind)},
+            {"name", f.name},
+            {"point", {f.point.x, f.point.y, f.point.z}},
+            {"direction", {f.direction.x, f.direction.y, f.direction.z}},
+            {"radius", f.radius},
+            {"rms", f.rms},
+            {"places", f.places}};
+}
+
+Feature feature_from(const json& j) {
+    const auto vec = [](const json& v) { return Vec3{v.at(0), v.at(1), v.at(2)}; };
+    Feature f;
+    f.kind = static_cast<Feature::Kind>(std::clamp(j.at("kind").get<int>(), 0, 4));
+    f.name = j.at("name");
+    f.point = vec(j.at("point"));
+    f.direction = vec(j.at("direction"));
+    f.radius = j.at("radius");
+    f.rms = j.at("rms");
+    f.places = j.at("places");
+    return f;
+}
+
 json style_json(const site::Style& s) {
     return {{"colour_by", static_cast<int>(s.colour_by)},
             {"single", s.single_colour},
@@ -83,7 +106,7 @@ site::ClipBox clip_from(const json& j) {
 json line_json(const site::Line& l) {
     json points = json::array();
     for (const Vec3& p : l.points) points.push_back({p.x, p.y, p.z});
-    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick};
+    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick, l.group};
 }
 
 site::Line line_from(const json& j) {
@@ -93,6 +116,7 @@ site::Line line_from(const json& j) {
         l.label = j.at(5);
         l.thick = j.at(6);
     }
+    if (j.size() > 7) l.group = j.at(7);
     return l;
 }
 
@@ -306,6 +330,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                          {"cloud", cloud}});
         json& j = items.back();
         if (!item->placement.empty()) j["placement"] = item->placement;
+        for (const Feature& f : item->features) j["features"].push_back(feature_json(f));
         if (item->source) j["source"] = keep<site::SurfaceSource>(source_rows_, item->source, site::packed);
         if (item->drape)
             j["drape"] = keep<surface::Orthophoto>(drape_rows_, item->drape,
@@ -427,6 +452,8 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             item->origin = i.at("origin");
             item->date = i.value("date", "");
             item->placement = i.value("placement", std::vector<double>{});
+            for (const json& f : i.value("features", json::array()))
+                item->features.push_back(feature_from(f));
             item->visible = i.at("visible");
             item->locked = i.at("locked");
             item->style = style_from(i.at("style"));
