@@ -91,7 +91,10 @@ class Repairer {
         if (wants(Fault::NonManifoldEdge) || wants(Fault::NonManifoldVertex))
             take(either(Fault::NonManifoldEdge, Fault::NonManifoldVertex), part_sheets(r_.mesh));
         if (wants(Fault::Spike)) take(Fault::Spike, drop_spikes(r_.mesh, o_.check.spike_deg));
-        if (wants(Fault::SelfCrossing)) take(Fault::SelfCrossing, drop_crossings(r_.mesh, round, progress_));
+        if (wants(Fault::SelfCrossing)) {
+            take(Fault::SelfCrossing, unite_bodies(r_.mesh, progress_));
+            take(Fault::SelfCrossing, drop_crossings(r_.mesh, round, progress_));
+        }
         // What these left behind.
         if (wants(Fault::SmallPiece) && small_ > 0)
             take(Fault::SmallPiece, drop_small_pieces(r_.mesh, small_));
