@@ -237,14 +237,18 @@ std::optional<std::array<Vec3, 3>> Scene::corners(std::uint32_t id) const {
     return std::array<Vec3, 3>{m->vertices[t[0]], m->vertices[t[1]], m->vertices[t[2]]};
 }
 
-bool Scene::turned_away(std::uint32_t id, const ViewFrame& view) const {
+// Light from the upper left behind, as on hill shading; both sides alike.
+Scene::Facing Scene::facing(std::uint32_t id, const ViewFrame& view) const {
     const PageRef ref = pages_[id >> 16];
     const Look& look = looks_[ref.item];
-    if (!look.triangles || look.two_sided) return false;
+    if (!look.triangles) return {};
     const mesh::TriMesh& m = *look.triangles;
     const auto& t = m.triangles[std::size_t{ref.page} * kPageSize + (id & 0xFFFFu)];
-    const Vec3 n = cross(m.vertices[t[1]] - m.vertices[t[0]], m.vertices[t[2]] - m.vertices[t[0]]);
-    return dot(n, view.perspective ? view.eye - m.vertices[t[0]] : view.ahead * -1.0) < 0;
+    const Vec3& a = m.vertices[t[0]];
+    const Vec3 n = cross(m.vertices[t[1]] - a, m.vertices[t[2]] - a);
+    const double length = norm(n);
+    const bool away = !look.two_sided && dot(n, view.perspective ? view.eye - a : view.ahead * -1.0) < 0;
+    return {length > 0 ? 0.42 + 0.58 * std::fabs(dot(n, kLight)) / length : 0.42, away};
 }
 
 Rgb Scene::paint(std::uint32_t id, const Vec3& place, double pixel) const {
@@ -272,16 +276,9 @@ Rgb Scene::paint(std::uint32_t id, const Vec3& place, double pixel) const {
     return scaled(mesh::colour_at(*look.attributes, t, at, spot), 0.72 + 0.28 * std::fabs(dot(n, kLight)));
 }
 
-// Light from the upper left behind, as on hill shading; both sides alike.
 Rgb Scene::colour(std::uint32_t id) const {
     const Rgb c = plain_colour(id);
-    const PageRef ref = pages_[id >> 16];
-    const mesh::TriMesh* m = looks_[ref.item].triangles;
-    if (!m) return c;
-    const auto& t = m->triangles[std::size_t{ref.page} * kPageSize + (id & 0xFFFFu)];
-    const Vec3 n =
-        normalized(cross(m->vertices[t[1]] - m->vertices[t[0]], m->vertices[t[2]] - m->vertices[t[0]]));
-    return scaled(c, 0.42 + 0.58 * std::fabs(dot(n, kLight)));
+    return looks_[pages_[id >> 16].item].triangles ? scaled(c, facing(id, {}).light) : c;
 }
 
 Rgb Scene::plain_colour(std::uint32_t id) const {

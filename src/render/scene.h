@@ -75,8 +75,14 @@ class Scene {
     std::optional<std::array<Vec3, 3>> corners(std::uint32_t id) const;
     /// How its item's triangles are drawn.
     site::Faces faces(std::uint32_t id) const { return looks_[pages_[id >> 16].item].faces; }
-    /// Of triangles of meshes, whether the back is turned to the eye; terrain has no back.
-    bool turned_away(std::uint32_t id, const ViewFrame&) const;
+    /// How a triangle lies: to the light, and whether its back is turned to the eye; terrain has no back.
+    struct Facing {
+        double light = 1;
+        bool away = false;
+    };
+    Facing facing(std::uint32_t id, const ViewFrame&) const;
+    /// Colour by its item's style, without any light.
+    Rgb plain_colour(std::uint32_t id) const;
     /// The picture draped on its item; null: none.
     const surface::Orthophoto* drape(std::uint32_t id) const { return looks_[pages_[id >> 16].item].drape; }
     /// Whether its triangle is drawn by its texture or the colours of its corners.
@@ -108,7 +114,6 @@ class Scene {
         std::optional<ColourRange> stepped;  // in classes
     };
     static Look look_of(const DrawItem&);
-    Rgb plain_colour(std::uint32_t id) const;
 
     std::vector<DrawItem> items_;
     std::vector<Look> looks_;

@@ -88,12 +88,14 @@ struct Shader {
 
     Rgb point(std::uint64_t key, int x, int y) const {
         const auto id = static_cast<std::uint32_t>(key);
-        Rgb c = scene.colour(id);
-        if (scene.painted(id)) c = painted(id, key, x, y);
-        if (const surface::Orthophoto* picture = scene.drape(id)) c = draped(*picture, c, key, x, y);
         const bool triangle = scene.triangle(id);
+        const Scene::Facing facing = triangle ? scene.facing(id, view) : Scene::Facing();
+        Rgb c = scene.painted(id) ? painted(id, key, x, y)
+                : triangle        ? scaled(scene.plain_colour(id), facing.light)
+                                  : scene.plain_colour(id);
+        if (const surface::Orthophoto* picture = scene.drape(id)) c = draped(*picture, c, key, x, y);
         // Backs in a tone of their own, so that a face that looks the wrong way is seen.
-        if (triangle && scene.turned_away(id, view)) c = mix(c, kBack, 0.75);
+        if (facing.away) c = mix(c, kBack, 0.75);
         if (scene.selected(id)) c = mix(c, options.palette.pick, 0.72);
         if (triangle && edges && scene.faces(id) == site::Faces::EdgesOnly && !on_edge(x, y, id))
             return scene.selected(id) ? scaled(c, 0.5) : background_at(y);

@@ -34,22 +34,26 @@ class Checker {
     Checker(const mesh::TriMesh& m, const CheckOptions& o) : m_(m), o_(o), uses_(edge_uses(m.triangles)) {}
 
     Check run(Progress& progress) {
-        progress.stretch(0, 0.2, "Looking at edges");
-        edges();
-        triangles();
-        progress.check();
-        corners();
-        pieces();
-        if (!o_.crossings) return std::move(c_);
-        progress.stretch(0.2, 1, "Looking for crossings");
-        for (const Pair& p : crossings(m_, progress)) {
-            const auto ends = shared_stretch(m_, p[0], p[1]);
-            add({Fault::SelfCrossing, ends.empty() ? middle(p[0]) : ends[0], {p[0], p[1]}, {}});
-        }
+        progress.stretch(0, 1, "Looking at edges and for crossings");
+        // Side by side: much of the first runs on one worker. They add to lists of their own.
+        parallel::for_each(o_.crossings ? 2 : 1, [&](std::size_t part) {
+            if (part == 1) return find_crossings(progress);
+            edges();
+            triangles();
+            progress.check();
+            corners();
+            pieces();
+        });
         return std::move(c_);
     }
 
   private:
+    void find_crossings(Progress& progress) {
+        for (const Pair& p : crossings(m_, progress)) {
+            const auto ends = shared_stretch(m_, p[0], p[1]);
+            add({Fault::SelfCrossing, ends.empty() ? middle(p[0]) : ends[0], {p[0], p[1]}, {}});
+        }
+    }
     void add(Finding f) { c_.findings[static_cast<std::size_t>(f.fault)].push_back(std::move(f)); }
     Vec3 middle(std::uint32_t t) const {
         const auto& c = m_.triangles[t];
