@@ -239,3 +239,28 @@ TEST_CASE("RandomRepairsShowWhatTheyMadeAndSurviveTheProject", "[property]") {
     CHECK(triangles_of(out.mesh) == shown(item(s)));
     CHECK(out.attributes.colours.size() == out.mesh.triangles.size());
 }
+
+TEST_CASE("WhatWasThereAndWhatWasMadeAreToldApart") {
+    site::SitePtr s = site_of(demo::ball(10, 1));
+    const std::multiset<Corners> first = shown(item(s));
+    ElementSet gone(item(s).cloud->size());
+    for (std::uint64_t e = 0; e < 20; ++e) gone.insert(e);
+    s = site::remove_selection(*site::select(*s, gone, site::Combine::New), {"By hand", "", {}, nullptr});
+    mesh::TriMesh now = shown_mesh(item(s));
+    for (Vec3& v : now.vertices)
+        if (v.z > 0.5) v.z += 0.1;
+    s = mended(s, now);
+    const site::Item& i = item(s);
+    // Before any decision: everything but what was made.
+    CHECK(triangles_of(*i.cloud, ~i.made()) == first);
+    CHECK(i.taken().count() == 20 + i.ledger[1].count());
+    const site::SitePtr lifted = site::set_entry_active(*s, i.id, i.ledger[1].id, false);
+    CHECK(item(lifted).taken().count() == 20);
+    CHECK(item(lifted).made() == i.made());
+    CHECK(item(lifted).removed->count() == 20 + i.made().count());
+    // What was taken by hand can be put back by hand, also after a repair.
+    site::SitePtr back = site::select_removed(*s, i.taken(), site::Combine::New);
+    back = site::put_back_selection(*back);
+    CHECK(item(back).taken().empty());
+    CHECK(shown(item(back)) == first);
+}

@@ -147,7 +147,7 @@ void LedgerStrip::refresh() {
                     [this](quint64 entry, bool in) { emit hovered(in ? entry : 0); });
             layout->addWidget(card);
         }
-        out = item->removed->count();
+        out = item->taken().count();
     }
     auto* words = new QLabel(
         !item                  ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")

@@ -355,7 +355,7 @@ void Document::export_removed(const fs::path& path, bool replace) {
     const site::ItemPtr item = site()->active_item();
     if (item)
         export_parts(tr("Exporting %1").arg(QString::fromStdString(path.filename().string())), item,
-                     {{path, item->scope ? *item->removed & *item->scope : *item->removed}}, replace);
+                     {{path, item->scope ? item->taken() & *item->scope : item->taken()}}, replace);
 }
 
 void Document::export_reasons(const fs::path& path, bool replace) {

@@ -88,7 +88,7 @@ void MainWindow::show_scene_of(const site::SitePtr& s) {
         if (const site::LedgerEntry* e = item->entry(ghost_entry_))
             ghosts = e->elements;
         else if (ghosts_shown_ || among_removed_ || s->of_removed)
-            ghosts = item->removed;
+            ghosts = std::make_shared<const ElementSet>(item->taken());
     }
     drawn_site_ = s;
     section_->refresh(s, ghosts);
@@ -125,7 +125,7 @@ void MainWindow::show_wipe(const site::SitePtr& s) {
     std::vector<render::DrawItem> items = now.items();
     for (render::DrawItem& d : items) {
         if (const site::ItemPtr item = s->item(d.id))
-            d.hidden = std::make_shared<const ElementSet>(*item->absent - *item->removed);
+            d.hidden = std::make_shared<const ElementSet>((*item->absent - *item->removed) | item->made());
         d.selected = nullptr;
     }
     stage_->set_before(std::make_shared<const render::Scene>(std::move(items)));

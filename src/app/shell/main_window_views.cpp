@@ -1,6 +1,14 @@
 // The view, kept with the project; views kept by name; the manual.
 
+#include "app/panels/align_card.h"
+#include "app/panels/holes_card.h"
 #include "app/panels/lengths.h"
+#include "app/panels/markers_card.h"
+#include "app/panels/measure_card.h"
+#include "app/panels/mesh_card.h"
+#include "app/panels/objects_card.h"
+#include "app/panels/surface_card.h"
+#include "app/panels/tunnel_card.h"
 #include "app/shell/main_window.h"
 
 #include <QCloseEvent>
@@ -120,6 +128,12 @@ void MainWindow::open_manual() {
                                   QStringLiteral(PRISTINE_MANUAL_DIR)})
         if (QFileInfo::exists(folder + "/index.md")) {
             if (!manual_) manual_ = new ManualWindow(folder, this);
+            const std::pair<const SideCard*, const char*> pages[] = {
+                {rule_, "rules.md"},       {objects_, "objects.md"}, {tunnel_, "tunnel.md"},
+                {surface_, "surfaces.md"}, {measure_, "compare.md"}, {mesh_, "mesh.md"},
+                {holes_, "holes.md"},      {align_, "align.md"},     {markers_, "mesh.md"}};
+            for (const auto& [card, page] : pages)
+                if (card->is_open()) return manual_->show_page(QString::fromLatin1(page));
             manual_->show_page(document_->site()->items.empty()    ? QStringLiteral("index.md")
                                : document_->site()->selected() > 0 ? QStringLiteral("decide.md")
                                                                    : QStringLiteral("select.md"));

@@ -15,13 +15,6 @@
 namespace pristine::site {
 namespace {
 
-ElementSet union_of_active(const Item& item) {
-    ElementSet out(item.cloud->size());
-    for (const LedgerEntry& e : item.ledger)
-        if (e.active) out = out | *e.elements;
-    return out;
-}
-
 Error missing(const char* what) {
     return Error(ErrorCode::Usage, std::string(what) + " is not there any more");
 }
@@ -117,8 +110,22 @@ void Item::refresh() {
         guarded = guarded ? std::make_shared<const ElementSet>(*guarded | *g.elements) : g.elements;
 }
 
+ElementSet Item::taken() const {
+    ElementSet out(cloud->size());
+    for (const LedgerEntry& e : ledger)
+        if (e.active) out = out | *e.elements;
+    return out;
+}
+
+ElementSet Item::made() const {
+    ElementSet out(cloud->size());
+    for (const LedgerEntry& e : ledger)
+        if (e.made) out = out | *e.made;
+    return out;
+}
+
 void Item::refresh_removed() {
-    ElementSet out = union_of_active(*this);
+    ElementSet out = taken();
     for (const LedgerEntry& e : ledger)
         if (!e.active && e.made) out = out | *e.made;
     removed = std::make_shared<const ElementSet>(std::move(out));
@@ -297,10 +304,7 @@ ElementSet eligible(const Item& item) {
 ElementSet eligible_removed(const Item& item) {
     if (!item.visible || item.locked) return ElementSet(item.cloud->size());
     // What a lifted repair made comes back with that repair only.
-    const bool repaired = std::any_of(item.ledger.begin(), item.ledger.end(),
-                                      [](const LedgerEntry& e) { return e.made && !e.active; });
-    const ElementSet out = repaired ? union_of_active(item) : *item.removed;
-    return item.scope ? out & *item.scope : out;
+    return item.scope ? item.taken() & *item.scope : item.taken();
 }
 
 namespace {

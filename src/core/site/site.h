@@ -113,6 +113,10 @@ struct Item {
     std::vector<std::string> reasons() const;
     /// Union of the active entries with this reason.
     ElementSet out_for(const std::string& reason) const;
+    /// Union of the active entries: what was there and is out.
+    ElementSet taken() const;
+    /// What repairs made, whether they are lifted or not: what was not there before any decision.
+    ElementSet made() const;
     /// Elements of this item, removed ones included.
     std::uint64_t total() const { return scope ? scope->count() : cloud->size(); }
     std::uint64_t shown() const { return cloud->size() - absent->count(); }
