@@ -13,11 +13,14 @@
 #include <QTreeWidget>
 
 #include "app/panels/notice.h"
+#include "app/panels/side_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/command_search.h"
 #include "core/base/bytes.h"
 #include "core/io/las/las_header.h"
+#include "core/io/mesh/mesh_io.h"
 #include "demo/ashmere.h"
+#include "demo/solids.h"
 #include "window_driver.h"
 
 using namespace pristine;
@@ -564,5 +567,30 @@ TEST_CASE("ADraftThatWasNeverSavedIsOfferedAgain", "[window]") {
     REQUIRE(w.wait([&] { return w.site().items.size() == 1; }));
     CHECK(w.item().name == "Upper gate");
     CHECK(w.document().history().undo_title() == "Rename");
+    w.close();
+}
+
+TEST_CASE("TheWindowFitsOnASmallScreen", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    for (QWidget* c : w.window().findChildren<QWidget*>())
+        if (c->isVisible() && c->minimumSizeHint().height() > 400)
+            UNSCOPED_INFO(c->objectName().toStdString() << " " << c->metaObject()->className() << " needs "
+                                                        << c->minimumSizeHint().height());
+    CHECK(w.window().minimumSizeHint().height() <= 760);
+    CHECK(w.window().minimumSizeHint().width() <= 1280);
+    // Whatever card is open.
+    io::write_mesh(demo::ball(8, 1), folder / "ball.ply", false, "m");
+    REQUIRE(w.open(folder / "ball.ply"));
+    for (const char* id :
+         {"tools.mesh", "tools.holes", "tools.align", "tools.measure", "tools.surface", "select.rule"}) {
+        w.window().commands().trigger(id);
+        QApplication::processEvents();
+        INFO(id);
+        int open = 0;
+        for (const app::SideCard* card : w.window().findChildren<app::SideCard*>()) open += card->isVisible();
+        CHECK(open == 1);
+        CHECK(w.window().minimumSizeHint().height() <= 760);
+    }
     w.close();
 }

@@ -2,17 +2,19 @@
 
 #include <QLabel>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace pristine::app {
 
-SideCard::SideCard(const QString& id, const QString& title, QWidget* parent)
-    : QWidget(parent), body_(new QVBoxLayout(this)) {
+SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("workCard"));  // it looks like one
     setAttribute(Qt::WA_StyledBackground);
-    body_->setContentsMargins(14, 12, 14, 12);
-    body_->setSpacing(8);
+    auto* rows = new QVBoxLayout(this);
+    rows->setContentsMargins(14, 12, 0, 8);
+    rows->setSpacing(8);
     auto* head = new QHBoxLayout;
+    head->setContentsMargins(0, 0, 14, 0);
     auto* name = new QLabel(title, this);
     name->setObjectName(QStringLiteral("cardTitle"));
     head->addWidget(name);
@@ -20,7 +22,22 @@ SideCard::SideCard(const QString& id, const QString& title, QWidget* parent)
     auto* close = new QPushButton(tr("Close"), this);
     close->setObjectName(id + QStringLiteral("Close"));
     head->addWidget(close);
-    body_->addLayout(head);
+    rows->addLayout(head);
+    // On a small screen the card scrolls, rather than pushing the window beyond its edge.
+    auto* scroll = new QScrollArea(this);
+    scroll->setObjectName(id + QStringLiteral("Scroll"));
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->viewport()->setAutoFillBackground(false);
+    auto* inner = new QWidget(scroll);
+    inner->setAutoFillBackground(false);
+    body_ = new QVBoxLayout(inner);
+    body_->setContentsMargins(0, 0, 14, 4);
+    body_->setSpacing(8);
+    scroll->setWidget(inner);
+    rows->addWidget(scroll, 1);
     connect(close, &QPushButton::clicked, this, &SideCard::close_card);
     hide();
 }

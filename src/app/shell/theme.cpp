@@ -113,7 +113,7 @@ QToolTip { background: #1D2733; color: #F5F2EC; border: none; padding: 5px; }
 #workCard { border-left: 1px solid #D8D1C3; }
 #cardTitle { font-size: 13pt; font-weight: 600; }
 .soft, #soft { color: #6B7076; font-size: 9pt; }
-QToolButton[rail="true"] { border: none; border-radius: 8px; padding: 6px; }
+QToolButton[rail="true"] { border: none; border-radius: 8px; padding: 4px; }
 QToolButton[rail="true"]:hover { background: #DDD6C7; }
 QToolButton[rail="true"]:checked { background: #1D2733; }
 QToolButton:focus, QPushButton:focus { outline: none; border: 2px solid #B86BFF; }
