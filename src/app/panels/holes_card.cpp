@@ -14,12 +14,12 @@
 #include "app/panels/lengths.h"
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
+#include "app/shell/mending.h"
 #include "app/shell/theme.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/crossings.h"
 #include "core/repair/patch.h"
-#include "core/site/mend.h"
 #include "core/topology/adjacency.h"
 
 namespace pristine::app {
@@ -295,20 +295,14 @@ void HolesCard::no_preview(const QString& why) {
 void HolesCard::put(const QString& title, const QString& told, std::function<mesh::TriMesh(Progress&)> work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
-    const auto mended = std::make_shared<site::Mended>();
-    jobs_->start(
-        title, [=](Progress& p) { *mended = site::mended(*item, work(p), p); },
-        [this, item, mended, title, told] {
-            if (mended->made->empty()) return emit said(tr("Nothing could be filled here."));
-            const QString text = told.arg(grouped(mended->taken->count()), grouped(mended->made->count()));
-            document_->apply(title, [&](const site::Site& s) {
-                return site::mend(
-                    s, item->id, item->cloud, *mended,
-                    {tr("Hole").toStdString(), text.toStdString(), site::Signature::now(), nullptr});
-            });
-            emit said(text);
-        },
-        [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
+    Mending m;
+    m.item = item;
+    m.title = title;
+    m.reason = tr("Hole");
+    m.work = [work = std::move(work), told](Progress& p) { return Mending::Result{work(p), told}; };
+    m.nothing = tr("Nothing could be filled here.");
+    m.said = [this](const QString& text) { emit said(text); };
+    start_mending(document_, jobs_, std::move(m));
 }
 
 void HolesCard::accept() {

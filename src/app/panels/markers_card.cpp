@@ -12,12 +12,12 @@
 #include "app/panels/lengths.h"
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
+#include "app/shell/mending.h"
 #include "app/shell/theme.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/patch.h"
 #include "core/select/triangle_solid.h"
-#include "core/site/mend.h"
 
 namespace pristine::app {
 
@@ -171,32 +171,24 @@ void MarkersCard::heal() {
     const site::ItemPtr item = document_->site()->active_item();
     const auto wanted = ticked();
     if (!item || !item->cloud->triangles() || wanted.empty()) return emit said(tr("Tick a marker first."));
-    struct Result {
-        site::Mended mended;
-        QString told;
+    Mending m;
+    m.item = item;
+    m.title = tr("Healing");
+    m.step = tr("Heal markers");
+    m.reason = tr("Markers");
+    m.work = [item, wanted](Progress& p) {
+        const mesh::TriMesh shown = io::mesh_of(*item->cloud, ~*item->absent);
+        std::vector<char> gone(shown.triangles.size(), 0);
+        for (const io::Marker& marker : wanted) repair::mark_round(shown, marker.place, marker.radius, gone);
+        repair::Step s = repair::replace_patch(shown, gone, {}, p);
+        QString told = tr("%1 triangles taken, %2 made.");
+        if (!s.unrepaired.empty())
+            told += " " + tr("Left open: %1.").arg(QString::fromStdString(s.unrepaired[0].why));
+        return Mending::Result{std::move(s.mesh), told};
     };
-    const auto result = std::make_shared<Result>();
-    jobs_->start(
-        tr("Healing"),
-        [=](Progress& p) {
-            const mesh::TriMesh m = io::mesh_of(*item->cloud, ~*item->absent);
-            std::vector<char> gone(m.triangles.size(), 0);
-            for (const io::Marker& marker : wanted) repair::mark_round(m, marker.place, marker.radius, gone);
-            repair::Step s = repair::replace_patch(m, gone, {}, p);
-            result->told = tr("%1 triangles taken, %2 made.").arg(grouped(s.removed), grouped(s.made));
-            if (!s.unrepaired.empty())
-                result->told += " " + tr("Left open: %1.").arg(QString::fromStdString(s.unrepaired[0].why));
-            result->mended = site::mended(*item, s.mesh, p);
-        },
-        [this, item, result] {
-            const site::Decision decision{tr("Markers").toStdString(), result->told.toStdString(),
-                                          site::Signature::now(), nullptr};
-            document_->apply(tr("Heal markers"), [&](const site::Site& s) {
-                return site::mend(s, item->id, item->cloud, result->mended, decision);
-            });
-            emit said(result->told);
-        },
-        [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
+    m.nothing = tr("There is nothing under these markers.");
+    m.said = [this](const QString& text) { emit said(text); };
+    start_mending(document_, jobs_, std::move(m));
 }
 
 }  // namespace pristine::app

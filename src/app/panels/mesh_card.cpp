@@ -14,6 +14,7 @@
 
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
+#include "app/shell/mending.h"
 #include "app/shell/theme.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -23,7 +24,6 @@
 #include "core/repair/patch.h"
 #include "core/repair/reduce.h"
 #include "core/repair/wrap.h"
-#include "core/site/mend.h"
 
 namespace pristine::app {
 
@@ -380,26 +380,17 @@ void MeshCard::mend(const QString& title, const QString& reason, Work work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!is_mesh(item) || !fresh_) return;
     if (cloud::is_surface(*item->cloud)) return make(title, tr("repaired"), std::move(work));
-    const auto made = std::make_shared<Made>();
-    const auto mended = std::make_shared<site::Mended>();
-    jobs_->start(
-        title,
-        [=, source = mesh_](Progress& p) {
-            *made = work(*source, p);
-            if (!made->mesh.triangles.empty()) *mended = site::mended(*item, made->mesh, p);
-        },
-        [this, item, made, mended, title, reason] {
-            if (!mended->cloud) return emit said(made->told);
-            if (mended->taken->empty() && mended->made->empty())
-                return emit said(tr("There was nothing to change."));
-            const site::Decision decision{reason.toStdString(), made->told.toStdString(),
-                                          site::Signature::now(), nullptr};
-            document_->apply(title, [&](const site::Site& s) {
-                return site::mend(s, item->id, item->cloud, *mended, decision);
-            });
-            emit said(made->told);
-        },
-        [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
+    Mending m;
+    m.item = item;
+    m.title = title;
+    m.reason = reason;
+    m.work = [source = mesh_, work = std::move(work)](Progress& p) {
+        Made made = work(*source, p);
+        return Mending::Result{std::move(made.mesh), made.told};
+    };
+    m.nothing = tr("There was nothing to change.");
+    m.said = [this](const QString& text) { emit said(text); };
+    start_mending(document_, jobs_, std::move(m));
 }
 
 void MeshCard::make(const QString& title, const QString& suffix, Work work) {

@@ -81,6 +81,10 @@ class Document : public QObject {
     using PictureMaker = std::function<std::shared_ptr<const site::Thumbnail>(const Box3&)>;
     /// Set by the window; called on this thread, to take the camera as it is now.
     std::function<PictureMaker(const site::SitePtr&)> picture_maker;
+    /// Makes a thumbnail of where elements of a cloud lie, as the camera is now; to be called on a worker.
+    using PictureOf =
+        std::function<std::shared_ptr<const site::Thumbnail>(const cloud::PointCloud&, const ElementSet&)>;
+    PictureOf picture_of() const;
 
     static std::filesystem::path drafts_folder();
     /// Drafts left behind by a crash or a quick exit, newest first.

@@ -13,6 +13,7 @@
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
 #include "app/shell/main_window.h"
+#include "app/shell/mending.h"
 #include "app/shell/stroke.h"
 #include "app/shell/theme.h"
 #include "app/stage/stage.h"
@@ -23,7 +24,6 @@
 #include "core/select/growth.h"
 #include "core/select/triangle_growth.h"
 #include "core/select/triangle_solid.h"
-#include "core/site/mend.h"
 
 namespace pristine::app {
 namespace {
@@ -111,15 +111,17 @@ void MainWindow::keep_connected() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     const auto set = std::make_shared<ElementSet>();
+    const auto picture = std::make_shared<std::shared_ptr<const site::Thumbnail>>();
     jobs_->start(
         tr("Connected"),
-        [=, d = card_->reach()](Progress& p) {
+        [=, d = card_->reach(), picture_of = document_->picture_of()](Progress& p) {
             const ElementSet all = site::eligible(*item);
             *set = item->cloud->triangles()
                        ? select::connected_triangles(*item->cloud, *s->selection, all, 180, p)
                        : select::connected(*item->cloud, *s->selection, all, {d, -1}, p);
+            *picture = picture_of(*item->cloud, all - *set);
         },
-        [this, s, set] {
+        [this, s, set, picture] {
             if (document_->site() != s)
                 return say_refused(tr("Something changed meanwhile; nothing was removed."));
             document_->apply(tr("Keep only %1 that are connected").arg(counted(*document_, set->count())),
@@ -128,7 +130,7 @@ void MainWindow::keep_connected() {
                                  return site::keep_only_selection(
                                      *chosen, {card_->reason().toStdString(),
                                                tr("Not connected to what was selected").toStdString(),
-                                               site::Signature::now(), nullptr});
+                                               site::Signature::now(), *picture});
                              });
         });
 }
@@ -139,11 +141,11 @@ void MainWindow::refine_selection() {
     if (!item || !item->cloud->triangles() || s->selected() == 0) return;
     // Half of the usual edge there.
     double sum = 0;
-    const mesh::TriMesh& m = *item->cloud->triangles();
+    const mesh::TriMesh& all = *item->cloud->triangles();
     s->selection->for_each([&](std::uint64_t e) {
-        const auto& c = m.triangles[e];
-        sum +=
-            std::sqrt(norm(cross(m.vertices[c[1]] - m.vertices[c[0]], m.vertices[c[2]] - m.vertices[c[0]])));
+        const auto& c = all.triangles[e];
+        sum += std::sqrt(
+            norm(cross(all.vertices[c[1]] - all.vertices[c[0]], all.vertices[c[2]] - all.vertices[c[0]])));
     });
     const Lengths l(*s);
     bool ok = false;
@@ -151,30 +153,21 @@ void MainWindow::refine_selection() {
         QInputDialog::getDouble(this, tr("Refine"), tr("Longest edge%1").arg(l.suffix()),
                                 l.shown(0.5 * sum / static_cast<double>(s->selected())), 1e-6, 1e6, 6, &ok);
     if (!ok) return;
-    const auto mended = std::make_shared<site::Mended>();
-    jobs_->start(
-        tr("Refining"),
-        [=, in_data = l.data(edge)](Progress& p) {
-            const ElementSet shown = ~*item->absent;
-            std::vector<char> chosen;
-            shown.for_each([&](std::uint64_t e) { chosen.push_back(s->selection->contains(e)); });
-            *mended =
-                site::mended(*item, repair::refine(io::mesh_of(*item->cloud, shown), chosen, in_data, p), p);
-        },
-        [this, item, mended, l, edge] {
-            if (mended->made->empty()) return say_refused(tr("No edge is longer than that."));
-            const QString how = tr("%1 triangles became %2, edges up to %3%4")
-                                    .arg(grouped(mended->taken->count()), grouped(mended->made->count()))
-                                    .arg(edge)
-                                    .arg(l.suffix());
-            document_->apply(
-                tr("Refine %1 triangles").arg(grouped(mended->taken->count())), [&](const site::Site& now) {
-                    return site::mend(
-                        now, item->id, item->cloud, *mended,
-                        {tr("Refined").toStdString(), how.toStdString(), site::Signature::now(), nullptr});
-                });
-        },
-        [this](const QString& why) { say_refused(why.isEmpty() ? tr("Cancelled.") : why); });
+    Mending m;
+    m.item = item;
+    m.title = tr("Refining");
+    m.step = tr("Refine into %1 triangles");
+    m.reason = tr("Refined");
+    m.work = [item, s, in_data = l.data(edge),
+              told = tr("Edges up to %1%2").arg(edge).arg(l.suffix())](Progress& p) {
+        const ElementSet shown = ~*item->absent;
+        std::vector<char> chosen;
+        shown.for_each([&](std::uint64_t e) { chosen.push_back(s->selection->contains(e)); });
+        return Mending::Result{repair::refine(io::mesh_of(*item->cloud, shown), chosen, in_data, p), told};
+    };
+    m.nothing = tr("No edge is longer than that.");
+    m.said = [this](const QString& text) { status_->say(text, false); };
+    start_mending(document_, jobs_, std::move(m));
 }
 
 bool MainWindow::mesh_stroke_step(Stage* stage, const select::Fence& fence) {
@@ -234,31 +227,25 @@ void MainWindow::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
     done->brush.kind = flatten ? repair::BrushKind::Flatten : repair::BrushKind::Relax;
     done->brush.strength = card_->brush_strength();
     const site::ItemPtr item = done->item;
-    const auto mended = std::make_shared<site::Mended>();
-    jobs_->start(
-        flatten ? tr("Flattening") : tr("Relaxing"),
-        [=](Progress& p) {
-            const mesh::TriMesh m = io::mesh_of(*item->cloud, ~*item->absent);
-            *mended = site::mended(*item, repair::brushed(m, done->brush, touchable(*item), false, p), p);
-        },
-        [this, item, mended, flatten, done] {
-            const Lengths l(*document_->site());
-            if (mended->made->empty()) {
-                show_scene();
-                return say_refused(tr("The brush moved nothing here."));
-            }
-            const QString how = tr("A stroke of %1 radius and %2 % strength")
-                                    .arg(l.text(done->brush.radius, 2))
-                                    .arg(std::lround(100 * done->brush.strength));
-            document_->apply((flatten ? tr("Flatten %1 triangles") : tr("Relax %1 triangles"))
-                                 .arg(grouped(mended->made->count())),
-                             [&](const site::Site& now) {
-                                 return site::mend(now, item->id, item->cloud, *mended,
-                                                   {(flatten ? tr("Flattened") : tr("Relaxed")).toStdString(),
-                                                    how.toStdString(), site::Signature::now(), nullptr});
-                             });
-        },
-        [this](const QString& why) { say_refused(why.isEmpty() ? tr("Cancelled.") : why); });
+    const Lengths l(*document_->site());
+    Mending m;
+    m.item = item;
+    m.title = flatten ? tr("Flattening") : tr("Relaxing");
+    m.step = flatten ? tr("Flatten %1 triangles") : tr("Relax %1 triangles");
+    m.reason = flatten ? tr("Flattened") : tr("Relaxed");
+    m.work = [item, done,
+              told = tr("A stroke of %1 radius, strength %2 %")
+                         .arg(l.text(done->brush.radius, 2))
+                         .arg(std::lround(100 * done->brush.strength))](Progress& p) {
+        const mesh::TriMesh shown = io::mesh_of(*item->cloud, ~*item->absent);
+        return Mending::Result{repair::brushed(shown, done->brush, touchable(*item), false, p), told};
+    };
+    m.nothing = tr("The brush moved nothing here.");
+    m.said = [this](const QString& text) {
+        status_->say(text, false);
+        show_scene();  // the tint of the stroke goes
+    };
+    start_mending(document_, jobs_, std::move(m));
 }
 
 }  // namespace pristine::app

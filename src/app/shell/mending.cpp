@@ -1,0 +1,52 @@
+#include "app/shell/mending.h"
+
+#include "app/shell/document.h"
+#include "app/shell/jobs.h"
+#include "app/shell/theme.h"
+#include "core/site/mend.h"
+
+namespace pristine::app {
+namespace {
+
+struct State {
+    Mending::Result result;
+    site::Mended mended;
+    std::shared_ptr<const site::Thumbnail> picture;
+};
+
+QString told(const State& s) {
+    QString text = s.result.told;
+    if (text.contains(QStringLiteral("%1")))
+        text = text.arg(grouped(s.mended.taken->count()), grouped(s.mended.made->count()));
+    return text;
+}
+
+}  // namespace
+
+void start_mending(Document* document, Jobs* jobs, Mending m) {
+    const auto state = std::make_shared<State>();
+    jobs->start(
+        m.title,
+        [state, m, picture = document->picture_of()](Progress& p) {
+            state->result = m.work(p);
+            if (state->result.mesh.triangles.empty()) return;
+            state->mended = site::mended(*m.item, state->result.mesh, p);
+            state->picture = picture(*state->mended.cloud, *state->mended.taken | *state->mended.made);
+        },
+        [document, state, m] {
+            if (!state->mended.cloud) return m.said(state->result.told);
+            if (state->mended.taken->empty() && state->mended.made->empty()) return m.said(m.nothing);
+            const QString text = told(*state);
+            QString step = m.step.isEmpty() ? m.title : m.step;
+            if (step.contains(QStringLiteral("%1"))) step = step.arg(grouped(state->mended.made->count()));
+            document->apply(step, [&](const site::Site& s) {
+                return site::mend(
+                    s, m.item->id, m.item->cloud, state->mended,
+                    {m.reason.toStdString(), text.toStdString(), site::Signature::now(), state->picture});
+            });
+            m.said(text);
+        },
+        [m](const QString& why) { m.said(why.isEmpty() ? Document::tr("Cancelled.") : why); });
+}
+
+}  // namespace pristine::app
