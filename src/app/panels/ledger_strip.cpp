@@ -137,7 +137,7 @@ void LedgerStrip::refresh() {
         for (const site::LedgerEntry& e : item->ledger) {
             auto* card = new LedgerCard(
                 e,
-                e.made ? tr("%1 taken, %2 made").arg(grouped(e.count()), grouped(e.made->count()))
+                e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
                        : counted(*document_, e.count()),
                 row_);
             connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);

@@ -32,7 +32,8 @@ using repair::Fault;
 struct MeshCard::Made {
     mesh::TriMesh mesh;
     QString told;
-    std::vector<double> off{};  ///< of each triangle from the original, to colour by; empty: none
+    std::vector<double> off{};             ///< of each triangle from the original, to colour by; empty: none
+    std::uint64_t removed = 0, added = 0;  ///< told as %1 and %2, where no ledger counts them
 };
 
 namespace {
@@ -201,7 +202,7 @@ void MeshCard::add_figures() {
     figures_->setObjectName(QStringLiteral("meshFigures"));
     figures_->setWordWrap(true);
     figures_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    body()->addWidget(figures_);
+    body()->insertWidget(1, figures_);  // what all this is for, in sight on a small screen
     connect(density_, &QDoubleSpinBox::valueChanged, this, &MeshCard::say_figures);
 }
 
@@ -407,6 +408,8 @@ void MeshCard::make(const QString& title, const QString& suffix, Work work) {
             *fresh = io::made_from(*item->cloud, ~*item->absent, made->mesh, p, name, std::move(made->off));
         },
         [this, item, made, fresh, title, suffix] {
+            if (made->told.contains(QStringLiteral("%1")))
+                made->told = made->told.arg(grouped(made->removed), grouped(made->added));
             if (!*fresh) return emit said(made->told);
             const std::string name =
                 tr("%1 %2").arg(QString::fromStdString(item->name), suffix).toStdString();
@@ -437,9 +440,11 @@ void MeshCard::repair_current() {
             repair::Step s = repair::repair_one(m, finding, o, p);
             if (!s.unrepaired.empty())
                 return Made{{}, tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)), {}};
-            const QString told = tr("%1 triangles taken, %2 made; everything else is as it was.")
-                                     .arg(grouped(s.removed), grouped(s.made));
-            return Made{std::move(s.mesh), told, {}};
+            return Made{std::move(s.mesh),
+                        tr("%1 triangles taken, %2 made; everything else is as it was."),
+                        {},
+                        s.removed,
+                        s.made};
         });
 }
 
@@ -453,13 +458,13 @@ void MeshCard::repair_kinds(bool all) {
              repair::Repaired r = repair::repair(m, o, p);
              std::uint64_t taken = 0, made = 0;
              for (const repair::RepairStep& s : r.steps) taken += s.removed, made += s.made;
-             QString told = tr("%1 triangles taken, %2 made.").arg(grouped(taken), grouped(made));
+             QString told = tr("%1 triangles taken, %2 made.");
              told += r.after.sound() ? " " + tr("The mesh is sound.") : QString();
              for (const repair::Unrepaired& u : r.unrepaired) {
                  told += " " + tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
                  if (&u - r.unrepaired.data() == 2) break;
              }
-             return Made{std::move(r.mesh), told, {}};
+             return Made{std::move(r.mesh), told, {}, taken, made};
          });
 }
 
@@ -501,9 +506,8 @@ void MeshCard::replace_selection() {
              if (!done.unrepaired.empty())
                  return Made{
                      {}, tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)), {}};
-             const QString told =
-                 tr("%1 triangles taken, %2 made.").arg(grouped(done.removed), grouped(done.made));
-             return Made{std::move(done.mesh), told, {}};
+             return Made{
+                 std::move(done.mesh), tr("%1 triangles taken, %2 made."), {}, done.removed, done.made};
          });
 }
 

@@ -6,6 +6,21 @@
 #include <QVBoxLayout>
 
 namespace pristine::app {
+namespace {
+
+// Scrolls up and down only: what stands in it is as wide as it is.
+class Column : public QScrollArea {
+  public:
+    using QScrollArea::QScrollArea;
+
+  protected:
+    void resizeEvent(QResizeEvent* e) override {
+        if (widget()) widget()->setFixedWidth(viewport()->width());
+        QScrollArea::resizeEvent(e);
+    }
+};
+
+}  // namespace
 
 SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("workCard"));  // it looks like one
@@ -24,7 +39,7 @@ SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : Q
     head->addWidget(close);
     rows->addLayout(head);
     // On a small screen the card scrolls, rather than pushing the window beyond its edge.
-    auto* scroll = new QScrollArea(this);
+    auto* scroll = new Column(this);
     scroll->setObjectName(id + QStringLiteral("Scroll"));
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setWidgetResizable(true);

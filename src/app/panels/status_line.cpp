@@ -79,12 +79,14 @@ void StatusLine::refresh() {
         c.all += i->total();
         if (i->visible) c.shown += i->shown();
     }
-    QStringList counts;
-    if (points.all > 0) counts << tr("%1 points · %2 shown").arg(grouped(points.all), grouped(points.shown));
-    if (triangles.all > 0)
-        counts << tr("%1 triangles · %2 shown").arg(grouped(triangles.all), grouped(triangles.shown));
-    counts_->setText(counts.join(QStringLiteral("   ")));
-    const bool any = !counts.isEmpty();
+    // Of both kinds the whole is short, so that what is shown has room.
+    const bool any = points.all + triangles.all > 0;
+    const QString shown = grouped(points.shown + triangles.shown);
+    counts_->setText(!any                 ? QString()
+                     : triangles.all == 0 ? tr("%1 points · %2 shown").arg(grouped(points.all), shown)
+                     : points.all == 0    ? tr("%1 triangles · %2 shown").arg(grouped(triangles.all), shown)
+                                          : tr("%1 points, %2 triangles · %3 shown")
+                                             .arg(rounded(points.all), rounded(triangles.all), shown));
     const store::Journal::Status disk = document_->disk();
     if (!disk.error.empty())
         disk_->setText(tr("<span style='color:#B03A2E'>not written: %1</span>")

@@ -472,20 +472,6 @@ void Document::update_numbers() {
         {}, true);
 }
 
-Document::PictureOf Document::picture_of() const {
-    return [maker = picture_maker ? picture_maker(site()) : PictureMaker{}](
-               const cloud::PointCloud& c, const ElementSet& set) -> std::shared_ptr<const site::Thumbnail> {
-        if (!maker) return nullptr;
-        Box3 box;
-        for (std::size_t p = 0; p < set.page_count(); ++p) {
-            const cloud::PositionPage page = c.positions(p);
-            set.for_each_in_page(
-                p, [&](std::size_t i) { box.add(c.grid().world(page.x[i], page.y[i], page.z[i])); });
-        }
-        return box.empty() ? nullptr : maker(box);
-    };
-}
-
 QString counted(const Document& document, std::uint64_t n) {
     const site::ItemPtr item = document.site()->active_item();
     return (item && item->cloud->triangles() ? Document::tr("%1 triangles") : Document::tr("%1 points"))

@@ -81,10 +81,16 @@ class Document : public QObject {
     using PictureMaker = std::function<std::shared_ptr<const site::Thumbnail>(const Box3&)>;
     /// Set by the window; called on this thread, to take the camera as it is now.
     std::function<PictureMaker(const site::SitePtr&)> picture_maker;
-    /// Makes a thumbnail of where elements of a cloud lie, as the camera is now; to be called on a worker.
-    using PictureOf =
-        std::function<std::shared_ptr<const site::Thumbnail>(const cloud::PointCloud&, const ElementSet&)>;
-    PictureOf picture_of() const;
+    /// Makes a thumbnail of elements of a cloud in the style of the item in work, as the camera is now; to be
+    /// called on a worker.
+    using PictureOf = std::function<std::shared_ptr<const site::Thumbnail>(
+        const std::shared_ptr<const cloud::PointCloud>&, const ElementSet&)>;
+    /// Set by the window, like picture_maker.
+    std::function<PictureOf()> picture_of = [] {
+        return [](const std::shared_ptr<const cloud::PointCloud>&, const ElementSet&) {
+            return std::shared_ptr<const site::Thumbnail>();
+        };
+    };
 
     static std::filesystem::path drafts_folder();
     /// Drafts left behind by a crash or a quick exit, newest first.

@@ -314,6 +314,19 @@ void MainWindow::connect_parts() {
         return
             [s, camera = stage_->camera()](const Box3& box) { return selection_thumbnail(*s, box, camera); };
     };
+    document_->picture_of = [this]() -> Document::PictureOf {
+        const site::ItemPtr item = document_->site()->active_item();
+        return [style = item ? item->style : site::Style(), camera = stage_->camera()](
+                   const std::shared_ptr<const cloud::PointCloud>& c, const ElementSet& set) {
+            Box3 box;
+            for (std::size_t p = 0; p < set.page_count(); ++p) {
+                const cloud::PositionPage page = c->positions(p);
+                set.for_each_in_page(
+                    p, [&](std::size_t i) { box.add(c->grid().world(page.x[i], page.y[i], page.z[i])); });
+            }
+            return thumbnail_of(c, set, style, box, camera);
+        };
+    };
 }
 
 // ---- decisions

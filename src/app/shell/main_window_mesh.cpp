@@ -119,7 +119,7 @@ void MainWindow::keep_connected() {
             *set = item->cloud->triangles()
                        ? select::connected_triangles(*item->cloud, *s->selection, all, 180, p)
                        : select::connected(*item->cloud, *s->selection, all, {d, -1}, p);
-            *picture = picture_of(*item->cloud, all - *set);
+            *picture = picture_of(item->cloud, all - *set);
         },
         [this, s, set, picture] {
             if (document_->site() != s)

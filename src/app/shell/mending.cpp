@@ -31,7 +31,8 @@ void start_mending(Document* document, Jobs* jobs, Mending m) {
             state->result = m.work(p);
             if (state->result.mesh.triangles.empty()) return;
             state->mended = site::mended(*m.item, state->result.mesh, p);
-            state->picture = picture(*state->mended.cloud, *state->mended.taken | *state->mended.made);
+            state->picture = picture(state->mended.cloud, state->mended.made->empty() ? *state->mended.taken
+                                                                                      : *state->mended.made);
         },
         [document, state, m] {
             if (!state->mended.cloud) return m.said(state->result.told);

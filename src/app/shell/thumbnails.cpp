@@ -58,18 +58,23 @@ Box3 middle_of(const cloud::PointCloud& c, const ElementSet& selection, const Bo
 
 std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site& s, const Box3& of_selection,
                                                            render::Camera camera) {
-    constexpr int width = 184, height = 144;
-    constexpr std::uint64_t points = 1'500'000;
-    if (of_selection.empty()) return nullptr;
-    camera.perspective = false;
-    // The thing alone: whatever stands between it and the eye would hide it.
     const site::ItemPtr item = s.active_item();
     if (!item || !s.selection) return nullptr;
-    camera.look_at_all(middle_of(*item->cloud, *s.selection, of_selection),
-                       static_cast<double>(width) / height);
-    const auto rest = std::make_shared<const ElementSet>(~*s.selection);
+    return thumbnail_of(item->cloud, *s.selection, item->style, of_selection, camera);
+}
+
+std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const cloud::PointCloud>& c,
+                                                    const ElementSet& set, const site::Style& style,
+                                                    const Box3& whole, render::Camera camera) {
+    constexpr int width = 184, height = 144;
+    constexpr std::uint64_t points = 1'500'000;
+    if (whole.empty() || set.empty()) return nullptr;
+    camera.perspective = false;
+    // The thing alone: whatever stands between it and the eye would hide it.
+    camera.look_at_all(middle_of(*c, set, whole), static_cast<double>(width) / height);
+    const auto rest = std::make_shared<const ElementSet>(~set);
     const auto scene = std::make_shared<const render::Scene>(
-        std::vector<render::DrawItem>{{item->id, item->cloud, rest, nullptr, nullptr, item->style}});
+        std::vector<render::DrawItem>{{1, c, rest, nullptr, nullptr, style}});
     render::Renderer r;
     render::Picture picture;
     r.begin(scene, camera.frame(width, height, scene->bounds()));

@@ -14,4 +14,9 @@ namespace pristine::app {
 std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site&, const Box3& of_selection,
                                                            render::Camera);
 
+/// The same of any elements of a cloud, in a style. `whole`: a box that holds them.
+std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const cloud::PointCloud>&,
+                                                    const ElementSet&, const site::Style&, const Box3& whole,
+                                                    render::Camera);
+
 }  // namespace pristine::app
