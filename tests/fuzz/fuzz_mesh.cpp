@@ -1,5 +1,5 @@
 // Any bytes as a mesh: the first says in which format. An Error, or triangles that name vertices that are
-// there.
+// there, with as much of each attribute as there are triangles.
 
 #include <cstdint>
 #include <string>
@@ -18,6 +18,14 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         for (const auto& t : m.mesh.triangles)
             for (const std::uint32_t v : t)
                 if (v >= m.mesh.vertices.size()) __builtin_trap();
+        const auto& a = m.attributes;
+        for (const std::size_t n : {a.colours.size(), a.normals.size(), a.texture.size(), a.group.size(),
+                                    a.material.size()})
+            if (n != 0 && n != m.mesh.triangles.size()) __builtin_trap();
+        for (const std::uint16_t g : a.group)
+            if (g >= a.groups.size()) __builtin_trap();
+        for (const std::uint16_t k : a.material)
+            if (k >= a.materials.size()) __builtin_trap();
     } catch (const pristine::Error&) {
     }
     return 0;

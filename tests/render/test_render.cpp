@@ -445,7 +445,7 @@ TEST_CASE("PointsStandInForManyTrianglesUntilThereIsTime") {
     CHECK_FALSE(moving.complete);
     CHECK(r.presentable());
     std::size_t both = 0, one = 0, edges = 0;
-    for (std::size_t i = 0; i < whole.keys.size(); ++i) {
+    for (std::size_t i = 0; i < whole.pixels.size(); ++i) {
         const bool in_whole = whole.keys[i] != kNothing, in_moving = moving.keys[i] != kNothing;
         both += in_whole && in_moving;
         one += in_whole != in_moving;

@@ -21,7 +21,9 @@ void load_image(mesh::Material& m, const std::filesystem::path& mesh_file, const
                 std::vector<std::string>& warnings) {
     std::string relative = named;
     std::replace(relative.begin(), relative.end(), '\\', '/');
-    const std::filesystem::path name = std::filesystem::path(relative);
+    std::filesystem::path name = std::filesystem::path(relative);
+    // Places on the machine where the mesh was made say nothing here.
+    if (name.is_absolute() || (relative.size() > 1 && relative[1] == ':')) name = name.filename();
     m.image_name = name.filename().string();
     std::error_code none;
     std::filesystem::path path = mesh_file.parent_path() / name;

@@ -165,7 +165,8 @@ class ObjReader {
     }
 
     void read_materials(const std::string& name) {
-        const std::filesystem::path at = path_.parent_path() / name;
+        std::filesystem::path at = name;
+        at = path_.parent_path() / (at.is_absolute() ? at.filename() : at);
         std::string text;
         try {
             const InputFile file(at);
