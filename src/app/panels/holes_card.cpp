@@ -104,7 +104,8 @@ void HolesCard::add_choices() {
     body()->addLayout(form);
     connect(pick_, &QPushButton::clicked, this, [this] {
         picked_.clear();
-        make_preview();
+        list_->setCurrentItem(nullptr);
+        no_preview(tr("Click two corners at the edges of holes."));
         emit pick_corners();
     });
     for (QComboBox* box : {kind_, side_})
@@ -268,7 +269,8 @@ void HolesCard::make_preview() {
             fill.triangles = ready_->triangles;
             show_preview(fill, result->crosses
                                    ? tr("%1 triangles, but they would cross the mesh: try another kind.")
-                                   : tr("%1 triangles would close it."));
+                               : whole ? tr("%1 triangles would close it.")
+                                       : tr("%1 triangles would be made."));
         },
         [this, version](const QString& why) {
             if (version == version_) no_preview(why);

@@ -10,6 +10,7 @@
 #include <QScrollArea>
 #include <QScrollBar>
 #include <QTimer>
+#include <algorithm>
 
 #include "app/shell/document.h"
 #include "app/shell/theme.h"
@@ -133,13 +134,14 @@ void LedgerStrip::refresh() {
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
     std::uint64_t out = 0;
+    bool any_active = false;
     if (item) {
         for (const site::LedgerEntry& e : item->ledger) {
-            auto* card = new LedgerCard(
-                e,
-                e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
-                       : counted(*document_, e.count()),
-                row_);
+            auto* card =
+                new LedgerCard(e,
+                               e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
+                                      : counted(*document_, e.count()),
+                               row_);
             connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);
             connect(card, &LedgerCard::rename, this, &LedgerStrip::rename, Qt::QueuedConnection);
             connect(card, &LedgerCard::fly_to, this, &LedgerStrip::fly_to, Qt::QueuedConnection);
@@ -148,13 +150,16 @@ void LedgerStrip::refresh() {
             layout->addWidget(card);
         }
         out = item->taken().count();
+        any_active = std::any_of(item->ledger.begin(), item->ledger.end(),
+                                 [](const site::LedgerEntry& e) { return e.active; });
     }
     auto* words = new QLabel(
         !item                  ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
         : item->ledger.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here "
                                     "and can be brought back.")
-        : out == 0             ? tr("Nothing is out: all entries are lifted.")
-                               : tr("%1 are out.\nNothing is lost: lift any card to bring it back.")
+        : out == 0 && any_active ? tr("Nothing is out. Repairs can be lifted too.")
+        : out == 0               ? tr("Nothing is out: all entries are lifted.")
+                                 : tr("%1 are out.\nNothing is lost: lift any card to bring it back.")
                          .arg(counted(*document_, out)),
         row_);
     words->setObjectName(QStringLiteral("soft"));
