@@ -8,6 +8,9 @@
 #include <QPushButton>
 #include <QSpinBox>
 #include <QTreeWidget>
+#include <algorithm>
+#include <array>
+#include <set>
 
 #include "app/panels/align_card.h"
 #include "app/panels/markers_card.h"
@@ -153,6 +156,40 @@ TEST_CASE("AMeshIsWrappedAndReducedBesideTheOriginal", "[window]") {
     // Nothing of the original was touched.
     CHECK(s.w.site().items[0]->removed->empty());
     CHECK(s.w.site().items[0]->cloud->size() > 3000);
+}
+
+TEST_CASE("OnlyTheSelectionIsReducedAndTheRestStaysToTheBit", "[window]") {
+    BrokenBall s;
+    const site::Item before = s.w.item();
+    s.w.document().apply("Half", [&](const site::Site& now) {
+        const ElementSet half = select::inside(*before.cloud, {{{0, 0, -1}, -58.2}}, site::eligible(before),
+                                               select::Reach::Whole);
+        return site::select(now, half, site::Combine::New);
+    });
+    const std::uint64_t selected = s.w.site().selected(), shown = before.shown();
+    REQUIRE(selected > 300);
+    const ElementSet chosen = *s.w.site().selection;
+    s.w.find<QSpinBox>("meshTriangles")->setValue(100);
+    s.mend("meshReduce");
+    CHECK(s.w.site().items.size() == 1);
+    const site::LedgerEntry& e = s.w.item().ledger[0];
+    CHECK(e.reason == "Reduced");
+    CHECK(e.count() <= selected);
+    CHECK(e.made->count() < e.count());
+    CHECK(s.w.item().shown() < shown - selected / 2);
+    // Nothing of what was not selected was taken.
+    const auto places = [](const cloud::PointCloud& c, const ElementSet& set) {
+        std::set<std::array<double, 3>> out;
+        set.for_each([&](std::uint64_t k) {
+            const auto& t = c.triangles()->triangles[k];
+            const Vec3 m =
+                c.triangles()->vertices[t[0]] + c.triangles()->vertices[t[1]] + c.triangles()->vertices[t[2]];
+            out.insert({m.x, m.y, m.z});
+        });
+        return out;
+    };
+    const auto was = places(*before.cloud, chosen), taken = places(*s.w.item().cloud, *e.elements);
+    CHECK(std::includes(was.begin(), was.end(), taken.begin(), taken.end()));
 }
 
 TEST_CASE("FixtureAndPiecesGoAndTheStoneIsMeasured", "[window]") {

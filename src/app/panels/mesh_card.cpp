@@ -162,7 +162,8 @@ void MeshCard::add_repairs() {
     triangles_->setObjectName(QStringLiteral("meshTriangles"));
     triangles_->setRange(4, 100'000'000);
     triangles_->setSingleStep(1000);
-    triangles_->setToolTip(tr("How many triangles are to be left; rims stay"));
+    triangles_->setToolTip(
+        tr("How many triangles are to be left, of the selection if there is one; rims stay"));
     reduce_ = button(this, "meshReduce", tr("Reduce"), tr("Closes up the edges that matter least"));
     auto* reduce_row = new QHBoxLayout;
     reduce_row->addWidget(triangles_, 1);
@@ -481,25 +482,42 @@ void MeshCard::wrap() {
          });
 }
 
+// Of what is shown, whether it is selected: the k-th element that is shown is the k-th triangle of what was
+// checked. Empty: nothing is.
+std::vector<char> MeshCard::chosen() const {
+    const site::SitePtr s = document_->site();
+    std::vector<char> in;
+    if (!fresh_ || s->selected() == 0 || s->of_removed) return in;
+    in.reserve(mesh_->triangles.size());
+    (~*absent_).for_each([&](std::uint64_t e) { in.push_back(s->selection->contains(e)); });
+    return in;
+}
+
+// The whole becomes a mesh of its own beside this one; a part is a repair like others.
 void MeshCard::reduce() {
-    const Lengths l(*document_->site());
-    make(tr("Reduce"), tr("reduced"),
-         [n = static_cast<std::size_t>(triangles_->value()), l](const mesh::TriMesh& m, Progress& p) {
-             repair::Reduced r = repair::reduce(m, {n, true, {}}, p);
-             const QString told = tr("%1 triangles; %2 from the original in the mean, %3 at most.")
-                                      .arg(grouped(r.mesh.triangles.size()), l.text(r.deviation.mean, 2),
-                                           l.text(r.deviation.max, 2));
-             return Made{std::move(r.mesh), told, {}};
-         });
+    if (!fresh_) return;
+    std::vector<char> only = chosen();
+    const auto part = static_cast<std::size_t>(std::count(only.begin(), only.end(), 1));
+    const std::size_t left = static_cast<std::size_t>(triangles_->value()),
+                      n = only.empty() ? left : mesh_->triangles.size() - part + std::min(left, part);
+    const bool whole = only.empty();
+    Work work = [n, l = Lengths(*document_->site()), only = std::move(only)](const mesh::TriMesh& m,
+                                                                             Progress& p) {
+        repair::Reduced r = repair::reduce(m, {n, true, only}, p);
+        const QString told = tr("%1 triangles; %2 from the original in the mean, %3 at most.")
+                                 .arg(grouped(r.mesh.triangles.size()), l.text(r.deviation.mean, 2),
+                                      l.text(r.deviation.max, 2));
+        return Made{std::move(r.mesh), told, {}};
+    };
+    if (whole)
+        make(tr("Reduce"), tr("reduced"), std::move(work));
+    else
+        mend(tr("Reduce the selection"), tr("Reduced"), std::move(work));
 }
 
 void MeshCard::replace_selection() {
-    const site::SitePtr s = document_->site();
-    if (!fresh_ || s->selected() == 0 || s->of_removed) return emit said(tr("Select the bad patch first."));
-    // The k-th element that is shown is the k-th triangle of what was checked.
-    std::vector<char> gone(mesh_->triangles.size(), 0);
-    std::size_t k = 0;
-    (~*absent_).for_each([&](std::uint64_t e) { gone[k++] = s->selection->contains(e); });
+    std::vector<char> gone = chosen();
+    if (gone.empty()) return emit said(tr("Select the bad patch first."));
     mend(tr("Replace a patch"), tr("Patch"),
          [gone = std::move(gone), o = options().fill](const mesh::TriMesh& m, Progress& p) {
              repair::Step done = repair::replace_patch(m, gone, o, p);

@@ -55,6 +55,7 @@ class MeshCard : public SideCard {
     void repair_kinds(bool all);
     void wrap();
     void reduce();
+    std::vector<char> chosen() const;
     void keep_lines();
     void replace_selection();
     using Work = std::function<Made(const mesh::TriMesh&, Progress&)>;
