@@ -142,6 +142,20 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     CHECK(s.card().findings()->count(Fault::Hole) == 1);
 }
 
+TEST_CASE("EdgesShorterThanALengthAreFoundAndClosedUp", "[window]") {
+    BrokenBall s;
+    REQUIRE(s.card().findings()->count(Fault::TinyEdge) == 0);
+    const double edge = 0.073;  // the shortest of the ball are a little shorter
+    s.w.find<QDoubleSpinBox>("meshShortest")->setValue(edge);
+    REQUIRE(s.w.wait([&] { return s.card().findings() && s.card().findings()->tiny_edge == Approx(edge); }));
+    REQUIRE(s.checked());
+    const auto found = s.card().findings()->count(Fault::TinyEdge);
+    REQUIRE(found > 0);
+    s.mend("meshRepairAll");
+    CHECK(s.card().findings()->count(Fault::TinyEdge) < found / 4 + 1);
+    CHECK(s.card().findings()->closed);
+}
+
 TEST_CASE("AMeshIsWrappedAndReducedBesideTheOriginal", "[window]") {
     BrokenBall s;
     s.w.find<QDoubleSpinBox>("meshDetail")->setValue(0.12);

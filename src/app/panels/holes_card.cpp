@@ -142,6 +142,7 @@ void HolesCard::find_rims() {
     absent_ = item ? item->absent : nullptr;
     rims_.clear();
     picked_.clear();
+    trouble_.reset();
     list_->clear();
     no_preview({});
     if (!item || !item->cloud->triangles())
@@ -247,6 +248,7 @@ void HolesCard::make_preview() {
     };
     const auto result = std::make_shared<Result>();
     const unsigned version = ++version_;
+    trouble_.reset();
     const bool whole = parts.empty();
     const std::vector<std::uint32_t> rim = whole ? rims_[static_cast<std::size_t>(k)] : parts[0];
     no_preview(tr("Working out the fill…"));
@@ -261,8 +263,11 @@ void HolesCard::make_preview() {
         [this, version, result, whole] {
             if (version != version_) return;
             widen_->setEnabled(whole);
-            if (!result->fill.why_not.empty())
-                return no_preview(QString::fromStdString(result->fill.why_not));
+            if (!result->fill.why_not.empty()) {
+                trouble_ = result->fill.where;
+                return no_preview(
+                    tr("%1. The place is marked.").arg(QString::fromStdString(result->fill.why_not)));
+            }
             ready_ = std::make_shared<const repair::Fill>(std::move(result->fill));
             mesh::TriMesh fill = *mesh_;
             fill.vertices.insert(fill.vertices.end(), ready_->vertices.begin(), ready_->vertices.end());
@@ -333,17 +338,21 @@ std::vector<std::vector<Vec3>> HolesCard::guides() const {
     const int k = list_->indexOfTopLevelItem(list_->currentItem());
     if (picked_.empty() && k >= 0 && static_cast<std::size_t>(k) < rims_.size())
         add(rims_[static_cast<std::size_t>(k)], true);
-    for (const repair::RimCorner& c : picked_) {
-        // A small cross, as large as the edges there.
-        const auto& rim = rims_[c.rim];
-        const Vec3 p = mesh_->vertices[rim[c.corner]];
-        const double r = 0.7 * norm(mesh_->vertices[rim[(c.corner + 1) % rim.size()]] - p);
+    const auto mark = [&](const Vec3& p, double r) {
         for (int a = 0; a < 3; ++a) {
             Vec3 d;
             d[a] = r;
             out.push_back({p - d, p + d});
         }
+    };
+    for (const repair::RimCorner& c : picked_) {
+        // A small cross, as large as the edges there.
+        const auto& rim = rims_[c.rim];
+        const Vec3 p = mesh_->vertices[rim[c.corner]];
+        mark(p, 0.7 * norm(mesh_->vertices[rim[(c.corner + 1) % rim.size()]] - p));
     }
+    if (trouble_ && k >= 0 && static_cast<std::size_t>(k) < rims_.size())
+        mark(*trouble_, 0.1 * box_of(*mesh_, rims_[static_cast<std::size_t>(k)]).diagonal());
     return out;
 }
 

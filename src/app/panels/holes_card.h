@@ -75,6 +75,7 @@ class HolesCard : public SideCard {
     Rims rims_;
     std::vector<repair::RimCorner> picked_;  // at most two
     std::shared_ptr<const repair::Fill> ready_;
+    std::optional<Vec3> trouble_;  // where a rim is not fit
     std::shared_ptr<const cloud::PointCloud> preview_;
 };
 

@@ -142,6 +142,15 @@ void MeshCard::add_repairs() {
            "on as "
            "they bend"));
     form->addRow(tr("Fill holes"), fill_);
+    shortest_ = new LengthBox(0, 0, 100, this);
+    shortest_->setObjectName(QStringLiteral("meshShortest"));
+    shortest_->setSpecialValueText(tr("0.01 of the usual"));
+    shortest_->setKeyboardTracking(false);
+    shortest_->setToolTip(tr("Edges shorter than this are tiny, and are closed up by the repair"));
+    form->addRow(tr("Shortest edge"), shortest_);
+    connect(shortest_, &QDoubleSpinBox::valueChanged, this, [this] {
+        if (is_open()) check();
+    });
     detail_ = new LengthBox(0.05, 0.0001, 100, this);
     detail_->setObjectName(QStringLiteral("meshDetail"));
     detail_->setToolTip(
@@ -208,7 +217,7 @@ void MeshCard::add_figures() {
 }
 
 void MeshCard::on_open() {
-    for (LengthBox* box : {detail_, gap_}) box->set_lengths(Lengths(*document_->site()));
+    for (LengthBox* box : {detail_, gap_, shortest_}) box->set_lengths(Lengths(*document_->site()));
     cloud_ = nullptr;
     refresh();
 }
@@ -239,9 +248,11 @@ void MeshCard::check() {
     const auto found = std::make_shared<repair::Check>();
     jobs_->start(
         tr("Checking the mesh"),
-        [=](Progress& p) {
+        [=, shortest = shortest_->in_data()](Progress& p) {
             *mesh = io::mesh_of(*item->cloud, ~*item->absent);
-            *found = repair::check(*mesh, {}, p);
+            repair::CheckOptions options;
+            options.tiny_edge = shortest;
+            *found = repair::check(*mesh, options, p);
         },
         [this, version, mesh, found] {
             if (version != version_) return;

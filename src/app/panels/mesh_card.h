@@ -70,7 +70,7 @@ class MeshCard : public SideCard {
     QTreeWidget* kinds_;
     QComboBox* fill_;
     QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *patch_, *wrap_, *reduce_;
-    LengthBox *detail_, *gap_;
+    LengthBox *detail_, *gap_, *shortest_;
     QSpinBox* triangles_;
     QDoubleSpinBox* density_;
     unsigned version_ = 0;
