@@ -16,45 +16,54 @@ namespace {
 
 using Key = std::array<std::uint32_t, 3>;
 
-void add_corners(const mesh::TriMesh& m, std::vector<Vec3>& out) {
-    for (const auto& t : m.triangles)
-        for (const std::uint32_t v : t) out.push_back(m.vertices[v]);
-}
-
 struct Change {
     std::vector<std::uint32_t> taken;  // triangles of what is shown
     std::vector<std::uint32_t> made;   // triangles of the result
 };
 
+std::array<Vec3, 3> corners_of(const mesh::TriMesh& m, std::size_t t) {
+    const auto& c = m.triangles[t];
+    return {m.vertices[c[0]], m.vertices[c[1]], m.vertices[c[2]]};
+}
+
 // Of equal triangles as many stay as there are in both.
 Change change(const mesh::TriMesh& shown, const mesh::TriMesh& result) {
+    // Most repairs leave most triangles where they stand in the list: only the others are looked for.
+    std::vector<std::uint32_t> old, fresh;
+    const std::size_t n = shown.triangles.size(), m = result.triangles.size(), both = std::min(n, m);
+    for (std::size_t t = 0; t < std::max(n, m); ++t) {
+        if (t < both && corners_of(shown, t) == corners_of(result, t)) continue;
+        if (t < n) old.push_back(static_cast<std::uint32_t>(t));
+        if (t < m) fresh.push_back(static_cast<std::uint32_t>(t));
+    }
     std::vector<Vec3> corners;
-    corners.reserve(3 * (shown.triangles.size() + result.triangles.size()));
-    add_corners(shown, corners);
-    add_corners(result, corners);
-    const mesh::TriMesh both = mesh::joined(corners);
+    corners.reserve(3 * (old.size() + fresh.size()));
+    for (const std::uint32_t t : old)
+        for (const Vec3& v : corners_of(shown, t)) corners.push_back(v);
+    for (const std::uint32_t t : fresh)
+        for (const Vec3& v : corners_of(result, t)) corners.push_back(v);
+    const mesh::TriMesh places = mesh::joined(corners);
     const auto key = [&](std::size_t i) {
-        Key k = both.triangles[i];
+        Key k = places.triangles[i];
         std::rotate(k.begin(), std::min_element(k.begin(), k.end()), k.end());
         return k;
     };
-    const std::size_t n = shown.triangles.size();
-    std::vector<std::pair<Key, std::uint32_t>> known(n);
-    for (std::size_t t = 0; t < n; ++t) known[t] = {key(t), static_cast<std::uint32_t>(t)};
+    std::vector<std::pair<Key, std::uint32_t>> known(old.size());
+    for (std::size_t i = 0; i < old.size(); ++i) known[i] = {key(i), static_cast<std::uint32_t>(i)};
     std::sort(known.begin(), known.end());
-    std::vector<char> stays(n, 0);
+    std::vector<char> stays(old.size(), 0);
     Change out;
-    for (std::uint32_t t = 0; t < result.triangles.size(); ++t) {
-        const Key k = key(n + t);
+    for (std::size_t i = 0; i < fresh.size(); ++i) {
+        const Key k = key(old.size() + i);
         auto at = std::lower_bound(known.begin(), known.end(), std::pair{k, std::uint32_t{0}});
         while (at != known.end() && at->first == k && stays[at->second]) ++at;
         if (at != known.end() && at->first == k)
             stays[at->second] = 1;
         else
-            out.made.push_back(t);
+            out.made.push_back(fresh[i]);
     }
-    for (std::uint32_t t = 0; t < n; ++t)
-        if (!stays[t]) out.taken.push_back(t);
+    for (std::size_t i = 0; i < old.size(); ++i)
+        if (!stays[i]) out.taken.push_back(old[i]);
     return out;
 }
 
