@@ -50,8 +50,7 @@ MarkersCard::MarkersCard(Document* document, Jobs* jobs, QWidget* parent)
                      tr("Selects the triangles under the markers that are ticked"));
     heal_ = button("markersHeal", tr("Remove them and heal the surface"),
                    tr("Takes the triangles under the markers that are ticked away and fills the holes by "
-                      "curvature; a new item "
-                      "beside the original"));
+                      "curvature, as a card at the bottom that can be lifted"));
     connect(open_, &QPushButton::clicked, this, [this] {
         const QString file =
             QFileDialog::getOpenFileName(this, tr("Markers"), QSettings().value("folder").toString(),

@@ -226,7 +226,7 @@ void MainWindow::add_tool_commands() {
          none,
          {},
          Hand::Flatten,
-         true},
+         false},
         {"tools.rim_corner",
          tr("Corners of rims"),
          tr("Click two corners at the edges of holes; the card of holes shows what would be filled between "
@@ -235,7 +235,7 @@ void MainWindow::add_tool_commands() {
          none,
          {},
          Hand::RimCorner,
-         true}};
+         false}};
     for (const auto& t : tools)
         commands_.add({t.id,
                        t.title,
