@@ -264,3 +264,26 @@ TEST_CASE("WhatWasThereAndWhatWasMadeAreToldApart") {
     CHECK(item(back).taken().empty());
     CHECK(shown(item(back)) == first);
 }
+
+TEST_CASE("GuardedTrianglesAreNotTakenByARepair") {
+    site::SitePtr s = site_of(demo::ball(10, 1));
+    const mesh::TriMesh before = shown_mesh(item(s));
+    mesh::TriMesh now = before;
+    for (Vec3& v : now.vertices)
+        if (v.z > 0.8) v.z += 0.1;
+    const site::Mended m = site::mended(item(s), now);
+    REQUIRE(m.taken->count() > 5);
+    // Guarded is a triangle that stays: fine. Then one that would go.
+    std::uint64_t stays = 0, goes = 0;
+    for (std::uint64_t e = 0; e < m.element.size(); ++e) (m.taken->contains(m.element[e]) ? goes : stays) = e;
+    const auto guarded = [&](std::uint64_t e) {
+        ElementSet set(item(s).cloud->size());
+        set.insert(e);
+        return site::guard(*s, set, "Lettering");
+    };
+    const site::Decision d{"Moved", "by test", {}, nullptr};
+    const site::SitePtr fine = guarded(stays), refused = guarded(goes);
+    CHECK(shown(item(site::mend(*fine, item(fine).id, item(fine).cloud, m, d))) == triangles_of(now));
+    CHECK_THROWS_WITH(site::mend(*refused, item(refused).id, item(refused).cloud, m, d),
+                      Catch::Contains("Lettering"));
+}

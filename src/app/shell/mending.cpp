@@ -40,12 +40,12 @@ void start_mending(Document* document, Jobs* jobs, Mending m) {
             const QString text = told(*state);
             QString step = m.step.isEmpty() ? m.title : m.step;
             if (step.contains(QStringLiteral("%1"))) step = step.arg(grouped(state->mended.made->count()));
-            document->apply(step, [&](const site::Site& s) {
+            const bool done = document->apply(step, [&](const site::Site& s) {
                 return site::mend(
                     s, m.item->id, m.item->cloud, state->mended,
                     {m.reason.toStdString(), text.toStdString(), site::Signature::now(), state->picture});
             });
-            m.said(text);
+            if (done) m.said(text);
         },
         [m](const QString& why) { m.said(why.isEmpty() ? Document::tr("Cancelled.") : why); });
 }

@@ -179,6 +179,12 @@ SitePtr mend(const Site& site, std::uint64_t id, const std::shared_ptr<const clo
         e.made = moved(e.made, m);
     }
     for (Guard& g : item->guards) g.elements = moved(g.elements, m);
+    for (const Guard& g : item->guards)
+        if (const auto n = (*g.elements & *m.taken).count(); n > 0)
+            throw Error(
+                ErrorCode::Usage,
+                "The repair would take " + std::to_string(n) + " triangles guarded by '" + g.name + "'", {},
+                "Lift the guard, or repair less.");
     for (KeptSelection& k : item->kept) k.elements = moved(k.elements, m);
     item->hidden = moved(item->hidden, m);
     item->clipped = moved(item->clipped, m);

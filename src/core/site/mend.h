@@ -27,7 +27,7 @@ struct Mended {
 Mended mended(const Item&, const mesh::TriMesh& result, Progress& = Progress::none());
 
 /// The item with the repair, as a new entry of its ledger; the selection is empty then. Throws Error(Usage)
-/// when the item is gone, locked, or changed since.
+/// when the item is gone, locked, or changed since, and when a guard holds what is taken.
 SitePtr mend(const Site&, std::uint64_t item, const std::shared_ptr<const cloud::PointCloud>& of,
              const Mended&, const Decision&);
 
