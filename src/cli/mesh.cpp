@@ -122,6 +122,10 @@ json steps_json(const repair::Repaired& r) {
     return steps;
 }
 
+json deviation_json(const repair::Deviation& d) {
+    return {{"mean", d.mean}, {"p95", d.p95}, {"max", d.max}};
+}
+
 void run_repair(RepairRequest r) {
     refuse_overwriting_input({r.input}, r.output);
     r.options.fill.kind = r.fill == "flat"      ? repair::FillKind::Flat
@@ -145,6 +149,7 @@ void run_repair(RepairRequest r) {
              {"after", check_json(done.after, false)},
              {"steps", steps_json(done)},
              {"unrepaired", left},
+             {"deviation", deviation_json(done.deviation)},
              {"triangles_before", in.mesh.triangles.size()},
              {"triangles_after", done.mesh.triangles.size()}};
         for (const repair::RepairStep& s : done.steps)
@@ -153,6 +158,8 @@ void run_repair(RepairRequest r) {
         for (const repair::Unrepaired& u : done.unrepaired)
             text += fmt::format("left: {} at {:.3f} {:.3f} {:.3f}: {}\n", repair::id_of(u.fault), u.where.x,
                                 u.where.y, u.where.z, u.why);
+        text += fmt::format("what was made lies {:g} from what was there in the mean, {:g} at most\n",
+                            done.deviation.mean, done.deviation.max);
         text += fmt::format("{} of {} triangles before; {}\n", done.mesh.triangles.size(),
                             in.mesh.triangles.size(),
                             done.after.sound()  ? "sound"
@@ -160,10 +167,6 @@ void run_repair(RepairRequest r) {
                                                 : "not closed");
     });
     print(r.common, j, text);
-}
-
-json deviation_json(const repair::Deviation& d) {
-    return {{"mean", d.mean}, {"p95", d.p95}, {"max", d.max}};
 }
 
 struct WrapRequest {

@@ -6,7 +6,9 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QSpinBox>
+#include <QTextBrowser>
 #include <QTreeWidget>
+#include <set>
 
 #include "app/panels/holes_card.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -132,6 +134,110 @@ TEST_CASE("AHoleIsSeenFilledBeforeItIsMade", "[window]") {
     s.w.click(s.w.find<QPushButton>("holesClose"));
     REQUIRE(s.idle());
     CHECK(s.preview_pixels() < 50);
+}
+
+TEST_CASE("TheWipeShowsAHoleBeforeItsFillAndTheFillAfter", "[window]") {
+    OpenBall s;
+    s.from_above();
+    s.open_card();
+    s.choose(0);
+    s.from_above();
+    s.w.click(s.w.find<QPushButton>("holesFill"));
+    REQUIRE(s.w.wait([&] { return s.w.item().ledger.size() == 1; }));
+    s.w.window().commands().trigger("tools.holes");  // closes the card: nothing of it is drawn
+    s.from_above();
+    const QImage filled = s.w.stage_picture();
+    s.w.document().undo();
+    REQUIRE(s.idle());
+    const QImage open = s.w.stage_picture();
+    s.w.document().redo();
+    REQUIRE(s.idle());
+    s.w.window().commands().trigger("view.wipe");
+    REQUIRE(s.w.wait([&] { return s.w.stage().before_picture() && s.w.stage().before_picture()->complete; }));
+    const QPoint at = s.pixel(kAt + Vec3{0, 0, 1});
+    const QRect there(at.x() - 12, at.y() - 12, 24, 24);
+    REQUIRE(test::differing_pixels(open, filled, there) > 100);
+    const auto line_to = [&](int x) {
+        const int from = static_cast<int>(s.w.stage().wipe_x());
+        s.w.drag(Qt::LeftButton, {from, 300}, {x, 300});
+        return s.w.stage().grab().toImage();
+    };
+    CHECK(test::differing_pixels(line_to(at.x() + 60), open, there) == 0);
+    CHECK(test::differing_pixels(line_to(at.x() - 60), filled, there) == 0);
+}
+
+TEST_CASE("ARepairHasAPictureOfWhatItMade", "[window]") {
+    OpenBall s;
+    s.open_card();
+    s.choose(0);
+    s.w.click(s.w.find<QPushButton>("holesFill"));
+    REQUIRE(s.w.wait([&] { return s.w.item().ledger.size() == 1; }));
+    REQUIRE(s.idle());
+    const auto picture = s.w.item().ledger[0].picture;
+    REQUIRE(picture);
+    std::set<std::array<std::uint8_t, 3>> colours;
+    for (std::size_t i = 0; i + 2 < picture->rgb.size(); i += 3)
+        colours.insert({picture->rgb[i], picture->rgb[i + 1], picture->rgb[i + 2]});
+    CHECK(colours.size() > 3);  // shaded triangles on a background
+    bool shown = false;
+    for (const QLabel* l : s.w.window().findChildren<QLabel*>(QStringLiteral("ledgerPicture")))
+        shown |= !l->pixmap().isNull();
+    CHECK(shown);
+}
+
+TEST_CASE("F1OpensThePageOfTheCardThatIsOpen", "[window]") {
+    OpenBall s;
+    const auto heading = [&] {
+        s.w.key(Qt::Key_F1);
+        return s.w.find<QTextBrowser>("manualPage")->toPlainText().section('\n', 0, 0).toStdString();
+    };
+    s.open_card();
+    CHECK(heading() == "Holes of a mesh");
+    s.w.window().commands().trigger("tools.mesh");
+    REQUIRE(s.idle());
+    CHECK(heading() == "Scan meshes: fixture off, check, repair, holes, wrap, volume");
+    s.w.window().commands().trigger("tools.align");
+    REQUIRE(s.idle());
+    CHECK(heading() == "Features of a mesh, and aligning it");
+}
+
+TEST_CASE("ARimThatJoinsASheetInsideSaysSoAndMarksThePlace", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    mesh::TriMesh m = demo::ball(20, 1, kAt);
+    std::vector<char> gone(m.triangles.size(), 0);
+    for (std::size_t t = 0; t < gone.size(); ++t)
+        for (const std::uint32_t v : m.triangles[t]) gone[t] |= m.vertices[v].z > kAt.z + 0.88;
+    m = repair::without(m, gone);
+    const auto rim = rims_of(m)[0];
+    std::vector<std::uint32_t> upper(rim.begin(), rim.begin() + 7);
+    for (int ring = 0; ring < 8; ++ring) {
+        std::vector<std::uint32_t> lower;
+        for (const std::uint32_t v : upper) {
+            lower.push_back(static_cast<std::uint32_t>(m.vertices.size()));
+            m.vertices.push_back(kAt + (m.vertices[v] - kAt) * 0.97 - Vec3{0, 0, 0.13});
+        }
+        for (std::size_t i = 0; i + 1 < upper.size(); ++i) {
+            m.triangles.push_back({upper[i + 1], upper[i], lower[i]});
+            m.triangles.push_back({upper[i + 1], lower[i], lower[i + 1]});
+        }
+        upper = lower;
+    }
+    io::write_mesh(m, folder / "flap.ply", false, "m");
+    REQUIRE(w.open(folder / "flap.ply"));
+    w.window().commands().trigger("tools.holes");
+    auto& card = *w.window().findChild<app::HolesCard*>();
+    REQUIRE(w.wait([&] { return card.holes() == 1 && !w.window().jobs().busy(); }));
+    auto* list = w.find<QTreeWidget>("holesList");
+    list->setCurrentItem(list->topLevelItem(0));
+    REQUIRE(w.settle());
+    CHECK(w.find<QLabel>("holesTold")->text().contains("joins the outside to a sheet inside"));
+    // The rim, and a cross of three strokes about one place down on the flap.
+    const auto guides = card.guides();
+    REQUIRE(guides.size() == 4);
+    const Vec3 place = (guides[1].front() + guides[1].back()) * 0.5;
+    CHECK(place.z < kAt.z + 0.4);
+    w.close();
 }
 
 TEST_CASE("TwoCornersByMouseFillAPartOrBridgeAHole", "[window]") {

@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
@@ -15,6 +16,7 @@
 #include "app/panels/align_card.h"
 #include "app/panels/markers_card.h"
 #include "app/panels/mesh_card.h"
+#include "core/cloud/column.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/repair/steps.h"
@@ -140,6 +142,63 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     REQUIRE(s.w.wait([&] { return !s.w.item().ledger[0].active; }));
     REQUIRE(s.checked());
     CHECK(s.card().findings()->count(Fault::Hole) == 1);
+}
+
+TEST_CASE("AVolumeIsRefusedWithTheRimsMarkedAndTheFillOffered", "[window]") {
+    BrokenBall s;
+    CHECK(s.w.find<QLabel>("meshFigures")->text().contains("open at 2 rims, which are marked"));
+    const auto guides = s.card().guides();
+    REQUIRE(guides.size() == 2);
+    for (std::size_t k = 0; k < 2; ++k) {
+        const auto& rim = s.card().findings()->of(Fault::Hole)[k].vertices;
+        CHECK(guides[k].size() == rim.size() + 1);
+        CHECK(guides[k].front() == guides[k].back());
+    }
+    // Seen in the picture: without the card the lines are gone.
+    s.w.window().commands().trigger("view.top");
+    REQUIRE(s.w.settle());
+    const QPoint middle = s.w.point(s.w.stage().frame().project({412300, 5218930, 59}));
+    const QRect there(middle.x() - 150, middle.y() - 150, 300, 300);
+    const QImage marked = s.w.stage().grab().toImage();
+    s.w.window().commands().trigger("tools.mesh");
+    REQUIRE(s.w.settle());
+    CHECK(test::differing_pixels(marked, s.w.stage().grab().toImage(), there) > 100);
+    CHECK(s.card().guides().empty());
+    s.w.window().commands().trigger("tools.mesh");
+    REQUIRE(s.checked());
+    // What is offered closes both, and repairs nothing else.
+    auto* close = s.w.find<QPushButton>("meshFillHoles");
+    REQUIRE(close->isVisible());
+    s.mend("meshFillHoles");
+    CHECK(s.card().findings()->count(Fault::Hole) == 0);
+    CHECK(s.card().findings()->count(Fault::DuplicateFace) == 1);
+    CHECK_FALSE(close->isVisible());
+    CHECK(s.card().guides().empty());
+    CHECK(s.w.find<QLabel>("meshFigures")->text().contains("more than two triangles"));
+    s.mend("meshRepairAll");
+    CHECK(s.w.find<QLabel>("meshFigures")->text().contains("Volume <b>"));
+}
+
+TEST_CASE("ARepairBesideTheOriginalIsColouredByItsDeviation", "[window]") {
+    BrokenBall s;
+    s.w.click(s.w.find<QCheckBox>("meshBeside"));
+    REQUIRE(s.w.find<QCheckBox>("meshBeside")->isChecked());
+    s.make("meshRepairAll");
+    CHECK(s.card().findings()->sound());
+    CHECK(s.w.item().style.column == "deviation");
+    CHECK(s.w.item().ledger.empty());
+    CHECK(s.w.site().items[0]->ledger.empty());
+    CHECK_FALSE(s.w.site().items[0]->visible);
+    // The fill of the larger hole bulges away from its rim; the rest lies where it lay.
+    double most = 0;
+    std::uint64_t off = 0;
+    const auto values = cloud::fetch_column(*s.w.item().cloud, "deviation", Progress::none());
+    for (std::size_t i = 0; i < values->values.size(); ++i) {
+        most = std::max<double>(most, values->values[i]);
+        off += values->values[i] > 1e-6f;
+    }
+    CHECK(most > 0.01);
+    CHECK(off < values->values.size() / 10);
 }
 
 TEST_CASE("EdgesShorterThanALengthAreFoundAndClosedUp", "[window]") {

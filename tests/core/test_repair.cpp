@@ -11,7 +11,10 @@
 #include "core/base/error.h"
 #include "core/io/markers/markers.h"
 #include "core/mesh/winding.h"
+#include "core/mesh/winding_tree.h"
 #include "core/repair/crossings.h"
+#include "core/repair/edges.h"
+#include "core/repair/inside.h"
 #include "core/repair/one.h"
 #include "core/repair/patch.h"
 #include "core/repair/reduce.h"
@@ -326,6 +329,80 @@ TEST_CASE("RimsThatAreNotFitSayWhyAndWhatHelps", "[repair]") {
     const Fill wrong = fill_rim(m, {v(0, 0), v(1, 1), v(0, 1)});
     CHECK_THAT(wrong.why_not, Catch::Contains("does not belong to one triangle"));
     CHECK_THAT(fill_rim(m, {v(0, 0), v(1, 0)}).why_not, Catch::Contains("fewer than three"));
+}
+
+TEST_CASE("ARimThatJoinsTheOutsideToASheetInsideIsNotAHole", "[repair]") {
+    // A ball without its cap; from a quarter of the rim a flap hangs down into it.
+    constexpr double kRound = 0.5;
+    mesh::TriMesh m = demo::ball(16, 1);
+    std::vector<char> gone(m.triangles.size(), 0);
+    for (std::size_t t = 0; t < gone.size(); ++t)
+        for (const std::uint32_t v : m.triangles[t]) gone[t] |= m.vertices[v].z > std::cos(kRound);
+    m = without(m, gone);
+    const auto rims = topology::rims(m.triangles, topology::adjacency(m.triangles));
+    REQUIRE(rims.size() == 1);
+    const mesh::TriMesh open = m;
+    CHECK(!joins_inner_sheet(mesh::WindingTree(open), Incidence(open), rims[0]));
+    std::vector<std::uint32_t> upper(rims[0].begin(), rims[0].begin() + 6);
+    for (int ring = 0; ring < 8; ++ring) {
+        std::vector<std::uint32_t> lower;
+        for (const std::uint32_t v : upper) {
+            lower.push_back(static_cast<std::uint32_t>(m.vertices.size()));
+            m.vertices.push_back(m.vertices[v] * 0.97 - Vec3{0, 0, 0.13});
+        }
+        for (std::size_t i = 0; i + 1 < upper.size(); ++i) {
+            // A rim runs as its triangles do; what hangs on it runs against it.
+            m.triangles.push_back({upper[i + 1], upper[i], lower[i]});
+            m.triangles.push_back({upper[i + 1], lower[i], lower[i + 1]});
+        }
+        upper = lower;
+    }
+    const Check c = check(m);
+    REQUIRE(c.count(Fault::Hole) == 1);
+    REQUIRE(c.count(Fault::InconsistentEdge) == 0);
+    REQUIRE(c.count(Fault::SelfCrossing) == 0);
+    const auto where = joins_inner_sheet(mesh::WindingTree(m), Incidence(m), c.of(Fault::Hole)[0].vertices);
+    REQUIRE(where);
+    CHECK(where->z < 0.4);  // down on the flap
+    // Neither repair closes it; both say why, and nothing is taken.
+    const Step one = repair_one(m, c.of(Fault::Hole)[0], {});
+    REQUIRE(one.unrepaired.size() == 1);
+    CHECK(one.unrepaired[0].why == kJoinsInnerSheet);
+    const Repaired all = repair::repair(m);
+    REQUIRE(all.unrepaired.size() == 1);
+    CHECK(all.unrepaired[0].why == kJoinsInnerSheet);
+    CHECK(all.mesh.triangles.size() == m.triangles.size());
+    // Without the flap it is a hole like others.
+    std::vector<char> flap(m.triangles.size(), 0);
+    std::fill(flap.begin() + static_cast<std::ptrdiff_t>(open.triangles.size()), flap.end(), 1);
+    CHECK(repair::repair(without(m, flap)).after.sound());
+}
+
+TEST_CASE("WindingsTakenTogetherAreThoseOfEveryTriangle", "[repair][property]") {
+    const std::uint64_t seed = test::seed_for("winding tree");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<double> u(-1.6, 1.6);
+    const Vec3 at{412'300, 5'218'930, 58};
+    mesh::TriMesh m = demo::ring(60, 1, 0.3);
+    for (Vec3& v : m.vertices) v = v + at;
+    std::vector<char> gone(m.triangles.size(), 0);
+    for (std::size_t t = 0; t < 90; ++t) gone[t] = 1;
+    const mesh::TriMesh open = without(m, gone);
+    for (const mesh::TriMesh* of : std::initializer_list<const mesh::TriMesh*>{&m, &open}) {
+        const mesh::WindingTree tree(*of);
+        double worst = 0;
+        for (int i = 0; i < 1000; ++i) {
+            const Vec3 p = at + Vec3{u(dice), u(dice), 0.3 * u(dice)};
+            worst = std::max(worst, std::fabs(tree.at(p) - mesh::winding(*of, p)));
+        }
+        CHECK(worst < 0.02);
+        CHECK(worst > 0);  // it does take triangles together
+    }
+    const mesh::WindingTree tree(m);
+    for (std::uint32_t t = 0; t < m.triangles.size(); t += 7)
+        CHECK(tree.round(t) == Approx(0.5).margin(0.03));
+    CHECK(mesh::WindingTree(mesh::TriMesh{}).at({1, 2, 3}) == 0);
 }
 
 TEST_CASE("WrapsAreClosedManifoldAndNearWhateverTheyAreRound", "[repair][property]") {

@@ -125,15 +125,78 @@ TEST_CASE("RandomBodiesBecomeTheirUnion", "[repair][property]") {
     CHECK(done >= 6);
 }
 
-TEST_CASE("BodiesThatTouchOrLieInAPlaneAreLeftToTheOtherRepair", "[repair]") {
-    // Two equal blocks, half in each other: faces lie in one plane.
+TEST_CASE("BodiesThatTouchOrLieInAPlaneAreUnitedAfterANudgeThatNobodySees", "[repair]") {
+    // Two equal blocks, half in each other: faces lie in one plane, edges on edges.
     mesh::TriMesh m = demo::block(4, {0, 0, 0}, {1, 1, 1});
     add(m, demo::block(4, {0.5, 0, 0}, {1.5, 1, 1}));
+    REQUIRE(check(m).count(Fault::SelfCrossing) > 20);
+    const Repaired r = repair::repair(m);
+    CHECK(r.after.sound());
+    CHECK(r.after.components == 1);
+    CHECK(mesh::signed_volume(r.mesh) == Approx(1.5).epsilon(1e-4));
+    // A block whose foot stands in the plane of the other's top is not through it: nothing is counted twice.
+    mesh::TriMesh touching = demo::block(4, {0, 0, 0}, {1, 1, 1});
+    add(touching, demo::block(3, {0.2, 0.2, 0.5}, {0.8, 0.8, 1}));
+    const Repaired t = repair::repair(touching);
+    CHECK(t.after.sound());
+    CHECK(mesh::signed_volume(t.mesh) == Approx(1).epsilon(1e-4));
+}
+
+TEST_CASE("ABodyThatRunsIntoItselfIsCutAlongTheCrossing", "[repair]") {
+    // A bar bent round by more than a turn: its ends lie in each other, one a little higher.
+    mesh::TriMesh m = demo::block(24, {0, -0.2, -0.2}, {1, 0.2, 0.2});
+    for (Vec3& v : m.vertices) {
+        const double angle = -6.9 * v.x, r = 1 + v.y + 0.06 * v.x;
+        v = {r * std::cos(angle), r * std::sin(angle), v.z + 0.083 * v.x};
+    }
+    const Check before = check(m);
+    REQUIRE(before.count(Fault::SelfCrossing) > 20);
+    REQUIRE(before.components == 1);
     const Step s = unite_bodies(m, Progress::none());
-    CHECK(s.made == 0);
-    CHECK(s.removed == 0);
-    CHECK(places(s.mesh) == places(m));
-    // One body that crosses itself is none of its business either; nor are bodies apart.
+    const Check after = check(s.mesh);
+    CHECK(after.sound());
+    CHECK(after.components == 1);
+    CHECK(after.genus == 1);  // it closed to a ring
+    std::mt19937_64 dice(11);
+    std::uniform_real_distribution<double> u(-1.4, 1.4), z(-0.3, 0.4);
+    int twice = 0;
+    for (int i = 0; i < 3000; ++i) {
+        const Vec3 p{u(dice), u(dice), z(dice)};
+        const double w = mesh::winding(m, p);
+        twice += w > 1.5;
+        CHECK((w > 0.5) == (mesh::winding(s.mesh, p) > 0.5));
+    }
+    CHECK(twice > 20);
+}
+
+TEST_CASE("CrumpledBodiesBecomeWhatTheyWindRound", "[repair][property]") {
+    const std::uint64_t seed = test::seed_for("crumple");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<double> u(-1.5, 1.5), phase(0, 6.28), much(0.5, 0.9);
+    int done = 0;
+    for (int round = 0; round < 10; ++round) {
+        // Folds so deep that places are covered more than once, or inside out.
+        mesh::TriMesh m = demo::ball(14, 1);
+        const double a = much(dice), p = phase(dice), q = phase(dice);
+        for (Vec3& v : m.vertices)
+            v = {v.x + a * std::sin(3 * v.x + v.y + p), v.y + 0.3 * std::sin(3 * v.z + q), v.z};
+        const Check before = check(m);
+        if (before.count(Fault::SelfCrossing) == 0) continue;
+        const Step s = unite_bodies(m, Progress::none());
+        const Check after = check(s.mesh);
+        if (after.count(Fault::SelfCrossing) > 0) continue;  // nothing better was found: it is as it was
+        ++done;
+        CHECK(after.closed);
+        for (int i = 0; i < 300; ++i) {
+            const Vec3 at{u(dice), u(dice), u(dice)};
+            CHECK((mesh::winding(m, at) > 0.5) == (mesh::winding(s.mesh, at) > 0.5));
+        }
+    }
+    CHECK(done >= 4);
+}
+
+TEST_CASE("WhatDoesNotCrossIsLeftAndTheWholeRepairUnitesToo", "[repair]") {
     mesh::TriMesh apart = demo::ball(6, 1);
     add(apart, demo::ball(6, 1), {5, 0, 0});
     CHECK(unite_bodies(apart, Progress::none()).mesh.triangles == apart.triangles);

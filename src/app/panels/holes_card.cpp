@@ -19,6 +19,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/crossings.h"
+#include "core/repair/inside.h"
 #include "core/repair/patch.h"
 #include "core/topology/adjacency.h"
 
@@ -245,6 +246,7 @@ void HolesCard::make_preview() {
     struct Result {
         repair::Fill fill;
         bool crosses = false;
+        std::optional<Vec3> inside;
     };
     const auto result = std::make_shared<Result>();
     const unsigned version = ++version_;
@@ -259,6 +261,9 @@ void HolesCard::make_preview() {
                 whole ? repair::fill_rim(*mesh, rim, o, p) : repair::fill_between(*mesh, parts, o, p);
             if (!result->fill.triangles.empty())
                 result->crosses = crosses(repair::with_fill(*mesh, result->fill), mesh->triangles.size(), p);
+            if (whole)
+                result->inside =
+                    repair::joins_inner_sheet(mesh::WindingTree(*mesh), repair::Incidence(*mesh), rim);
         },
         [this, version, result, whole] {
             if (version != version_) return;
@@ -272,7 +277,12 @@ void HolesCard::make_preview() {
             mesh::TriMesh fill = *mesh_;
             fill.vertices.insert(fill.vertices.end(), ready_->vertices.begin(), ready_->vertices.end());
             fill.triangles = ready_->triangles;
-            show_preview(fill, result->crosses
+            trouble_ = result->inside;
+            show_preview(fill, result->inside
+                                   ? tr("%1 triangles, but this rim joins the outside to a sheet inside (the "
+                                        "place is marked): take a ring away and fill, or remove the inner "
+                                        "sheet first.")
+                               : result->crosses
                                    ? tr("%1 triangles, but they would cross the mesh: try another kind.")
                                : whole ? tr("%1 triangles would close it.")
                                        : tr("%1 triangles would be made."));

@@ -36,6 +36,7 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, QWidget
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(1, 1, 6, 1);
     auto* picture = new QLabel(this);
+    picture->setObjectName(QStringLiteral("ledgerPicture"));
     picture->setFixedSize(92, 72);
     if (e.picture) {
         const QImage image(e.picture->rgb.data(), e.picture->width, e.picture->height, e.picture->width * 3,

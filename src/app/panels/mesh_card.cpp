@@ -1,5 +1,6 @@
 #include "app/panels/mesh_card.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QFormLayout>
@@ -142,6 +143,12 @@ void MeshCard::add_repairs() {
            "on as "
            "they bend"));
     form->addRow(tr("Fill holes"), fill_);
+    beside_ = new QCheckBox(tr("as a mesh beside this one"), this);
+    beside_->setObjectName(QStringLiteral("meshBeside"));
+    beside_->setToolTip(
+        tr("Repairs leave the mesh as it is; what they make is put beside it, coloured by how far it lies "
+           "from the original"));
+    form->addRow(tr("Repaired"), beside_);
     shortest_ = new LengthBox(0, 0, 100, this);
     shortest_->setObjectName(QStringLiteral("meshShortest"));
     shortest_->setSpecialValueText(tr("0.01 of the usual"));
@@ -189,8 +196,12 @@ void MeshCard::add_repairs() {
     body()->addLayout(last);
     connect(patch_, &QPushButton::clicked, this, &MeshCard::replace_selection);
     connect(one_, &QPushButton::clicked, this, &MeshCard::repair_current);
-    connect(kind_, &QPushButton::clicked, this, [this] { repair_kinds(false); });
-    connect(all_, &QPushButton::clicked, this, [this] { repair_kinds(true); });
+    connect(kind_, &QPushButton::clicked, this, [this] {
+        if (const auto kinds = ticked(); !kinds.empty())
+            return repair_kinds(kinds, tr("Repair what is ticked"));
+        emit said(tr("Tick a kind first."));
+    });
+    connect(all_, &QPushButton::clicked, this, [this] { repair_kinds({}, tr("Repair everything")); });
     connect(wrap_, &QPushButton::clicked, this, &MeshCard::wrap);
     connect(reduce_, &QPushButton::clicked, this, &MeshCard::reduce);
     connect(lines_, &QPushButton::clicked, this, &MeshCard::keep_lines);
@@ -213,6 +224,12 @@ void MeshCard::add_figures() {
     figures_->setWordWrap(true);
     figures_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     body()->insertWidget(1, figures_);  // what all this is for, in sight on a small screen
+    close_ =
+        button(this, "meshFillHoles", tr("Fill every hole"),
+               tr("Closes the rims that are marked, so that there is a volume; nothing else is repaired"));
+    body()->insertWidget(2, close_);
+    connect(close_, &QPushButton::clicked, this,
+            [this] { repair_kinds({Fault::Hole}, tr("Fill every hole")); });
     connect(density_, &QDoubleSpinBox::valueChanged, this, &MeshCard::say_figures);
 }
 
@@ -220,6 +237,25 @@ void MeshCard::on_open() {
     for (LengthBox* box : {detail_, gap_, shortest_}) box->set_lengths(Lengths(*document_->site()));
     cloud_ = nullptr;
     refresh();
+}
+
+void MeshCard::on_close() {
+    ++version_;
+    fresh_ = false;
+    emit guides_changed();
+}
+
+std::vector<std::vector<Vec3>> MeshCard::guides() const {
+    std::vector<std::vector<Vec3>> out;
+    if (!is_open() || !fresh_ || check_->closed) return out;
+    constexpr std::size_t kMost = 1000;  // more would hide the mesh
+    const auto& rims = check_->of(Fault::Hole);
+    for (std::size_t k = 0; k < std::min(kMost, rims.size()); ++k) {
+        out.emplace_back();
+        for (const std::uint32_t v : rims[k].vertices) out.back().push_back(mesh_->vertices[v]);
+        if (!out.back().empty()) out.back().push_back(out.back().front());
+    }
+    return out;
 }
 
 void MeshCard::refresh() {
@@ -238,6 +274,8 @@ void MeshCard::check() {
     absent_ = item ? item->absent : nullptr;
     for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_, wrap_, reduce_, patch_})
         b->setEnabled(false);
+    close_->hide();
+    emit guides_changed();
     if (!is_mesh(item)) {
         kinds_->clear();
         figures_->clear();
@@ -288,7 +326,9 @@ void MeshCard::fill() {
     state_->setText(c.sound()  ? tr("Sound: closed, no crossings. %1, genus %2.").arg(pieces).arg(c.genus)
                     : c.closed ? tr("Closed, but not sound. %1.").arg(pieces)
                                : tr("Not closed. %1.").arg(pieces));
+    close_->setVisible(!c.closed && c.count(Fault::Hole) > 0);
     say_figures();
+    emit guides_changed();
 }
 
 void MeshCard::say_figures() {
@@ -301,7 +341,10 @@ void MeshCard::say_figures() {
                                  mesh_->vertices[t[2]] - mesh_->vertices[t[0]]));
     QString text = tr("Area %1%2.").arg(number(area * std::pow(l.shown(1), 2)), l.power(2));
     if (!check_->closed) {
-        text += " " + tr("No volume: the mesh is open or its faces disagree. Repair it, or wrap it.");
+        const auto rims = static_cast<int>(check_->count(Fault::Hole));
+        text += " " + (rims > 0 ? tr("No volume: the mesh is open at %n rim(s), which are marked.", "", rims)
+                                : tr("No volume: edges of more than two triangles, or faces that disagree. "
+                                     "Repair it, or wrap it."));
     } else {
         const double v = std::fabs(mesh::signed_volume(*mesh_));
         text += " " + tr("Volume <b>%1%2</b>.").arg(number(v * std::pow(l.shown(1), 3)), l.power(3));
@@ -392,7 +435,8 @@ repair::RepairOptions MeshCard::options() const {
 void MeshCard::mend(const QString& title, const QString& reason, Work work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!is_mesh(item) || !fresh_) return;
-    if (cloud::is_surface(*item->cloud)) return make(title, tr("repaired"), std::move(work));
+    if (beside_->isChecked() || cloud::is_surface(*item->cloud))
+        return make(title, tr("repaired"), std::move(work));
     Mending m;
     m.item = item;
     m.title = title;
@@ -442,41 +486,53 @@ void MeshCard::make(const QString& title, const QString& suffix, Work work) {
         [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
 }
 
+namespace {
+
+QString told_of(const repair::Deviation& d, const Lengths& l) {
+    return " " + MeshCard::tr("What was made lies %1 from what was there in the mean, %2 at most.")
+                     .arg(l.text(d.mean, 2), l.text(d.max, 2));
+}
+
+}  // namespace
+
 void MeshCard::repair_current() {
     const repair::Finding* f = current();
     if (!f) return emit said(tr("Go to a finding first: Next."));
     const repair::Finding finding = *f;
     mend(
         tr("Repair: %1").arg(title_of(finding.fault)), title_of(finding.fault),
-        [finding, o = options()](const mesh::TriMesh& m, Progress& p) {
+        [finding, o = options(), l = Lengths(*document_->site())](const mesh::TriMesh& m, Progress& p) {
             repair::Step s = repair::repair_one(m, finding, o, p);
             if (!s.unrepaired.empty())
                 return Made{{}, tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)), {}};
-            return Made{std::move(s.mesh),
-                        tr("%1 triangles taken, %2 made; everything else is as it was."),
-                        {},
-                        s.removed,
-                        s.made};
+            QString told = tr("%1 triangles taken, %2 made; everything else is as it was.");
+            // Of a hole nothing was there.
+            if (finding.fault != Fault::Hole && s.made > 0)
+                told += told_of(repair::deviation_of_made(m, s.mesh, p), l);
+            return Made{std::move(s.mesh), told, {}, s.removed, s.made};
         });
 }
 
-void MeshCard::repair_kinds(bool all) {
-    const std::vector<Fault> kinds = ticked();
-    if (!all && kinds.empty()) return emit said(tr("Tick a kind first."));
+// No kinds: all.
+void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& title) {
     repair::RepairOptions o = options();
-    if (!all) o.only = {kinds.begin(), kinds.end()};
-    mend(all ? tr("Repair everything") : tr("Repair what is ticked"), tr("Repaired"),
-         [o](const mesh::TriMesh& m, Progress& p) {
+    o.only = {kinds.begin(), kinds.end()};
+    const Lengths lengths(*document_->site());
+    mend(title, tr("Repaired"),
+         [o, l = lengths, off = beside_->isChecked()](const mesh::TriMesh& m, Progress& p) {
              repair::Repaired r = repair::repair(m, o, p);
              std::uint64_t taken = 0, made = 0;
              for (const repair::RepairStep& s : r.steps) taken += s.removed, made += s.made;
              QString told = tr("%1 triangles taken, %2 made.");
              told += r.after.sound() ? " " + tr("The mesh is sound.") : QString();
+             if (made > 0) told += told_of(r.deviation, l);
              for (const repair::Unrepaired& u : r.unrepaired) {
                  told += " " + tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
                  if (&u - r.unrepaired.data() == 2) break;
              }
-             return Made{std::move(r.mesh), told, {}, taken, made};
+             std::vector<double> distance;
+             if (off) distance = repair::distances(r.mesh, m, p);
+             return Made{std::move(r.mesh), told, std::move(distance), taken, made};
          });
 }
 

@@ -12,6 +12,7 @@
 #include "core/repair/repair.h"
 #include "core/site/site.h"
 
+class QCheckBox;
 class QComboBox;
 class QDoubleSpinBox;
 class QLabel;
@@ -32,14 +33,18 @@ class MeshCard : public SideCard {
     /// Of what is shown of the item in work; null until it was checked.
     const repair::Check* findings() const { return fresh_ ? check_.get() : nullptr; }
 
+    /// The rims of an open mesh, for which a volume is refused.
+    std::vector<std::vector<Vec3>> guides() const;
+
   signals:
+    void guides_changed();
     void fly(const Box3& place);
     void said(const QString& text);
 
   private:
     struct Made;
     void on_open() override;
-    void on_close() override { ++version_; }
+    void on_close() override;
     void add_tour();
     void add_repairs();
     void add_figures();
@@ -52,7 +57,7 @@ class MeshCard : public SideCard {
     repair::RepairOptions options() const;
     void show_finding(const repair::Finding&);
     void repair_current();
-    void repair_kinds(bool all);
+    void repair_kinds(const std::vector<repair::Fault>& kinds, const QString& title);
     void wrap();
     void reduce();
     std::vector<char> chosen() const;
@@ -69,7 +74,8 @@ class MeshCard : public SideCard {
     QLabel *state_, *place_, *figures_;
     QTreeWidget* kinds_;
     QComboBox* fill_;
-    QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *patch_, *wrap_, *reduce_;
+    QCheckBox* beside_;
+    QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *patch_, *wrap_, *reduce_, *close_;
     LengthBox *detail_, *gap_, *shortest_;
     QSpinBox* triangles_;
     QDoubleSpinBox* density_;

@@ -97,6 +97,7 @@ void MainWindow::connect_mesh_cards() {
     connect(align_, &AlignCard::said, this, say);
     connect(mesh_, &MeshCard::said, this, say);
     connect(mesh_, &MeshCard::fly, stage_, fly);
+    connect(mesh_, &MeshCard::guides_changed, this, &MainWindow::follow_lines);
     connect(holes_, &HolesCard::said, this, say);
     connect(holes_, &HolesCard::fly, stage_, fly);
     connect(align_, &AlignCard::guides_changed, this, &MainWindow::follow_lines);

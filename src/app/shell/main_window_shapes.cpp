@@ -6,6 +6,7 @@
 
 #include "app/panels/align_card.h"
 #include "app/panels/holes_card.h"
+#include "app/panels/mesh_card.h"
 #include "app/panels/lengths.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
@@ -383,6 +384,7 @@ void MainWindow::follow_lines() {
     if (slope_arrows_)
         for (const auto& l : arrows_now()) shown.push_back({l});
     for (auto& l : holes_->guides()) shown.push_back({std::move(l)});
+    for (auto& l : mesh_->guides()) shown.push_back({std::move(l)});
     for (auto& l : align_->guides()) shown.push_back({std::move(l)});
     stage_->set_guides(std::move(shown));
 }

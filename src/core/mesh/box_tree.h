@@ -36,6 +36,12 @@ class BoxTree {
     std::uint32_t triangle(std::size_t place) const { return order_[place]; }
     const Box& leaf_box(std::size_t leaf) const { return levels_[0][leaf]; }
     const Box& box(std::size_t place) const { return boxes_[place]; }
+    /// Node k of level l + 1 stands above the nodes 2k and 2k + 1 of level l; level 0 are the leaves.
+    std::size_t levels() const { return levels_.size(); }
+    std::size_t level_size(std::size_t level) const { return levels_[level].size(); }
+    const Box& node_box(std::size_t level, std::size_t k) const { return levels_[level][k]; }
+    /// Where boxes are counted from.
+    const Vec3& origin() const { return origin_; }
     Box box_of(const Box3&) const;
 
     /// Calls visit(leaf) for each leaf from `from` on whose box meets `b`.

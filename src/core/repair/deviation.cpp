@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
+#include <tuple>
 
 #include "core/base/parallel.h"
 #include "core/mesh/box_tree.h"
@@ -55,6 +57,40 @@ Deviation deviation(const mesh::TriMesh& m, const mesh::TriMesh& to, Progress& p
         if (below >= 0.95 * area) break;
     }
     return d;
+}
+
+Deviation deviation_of_made(const mesh::TriMesh& before, const mesh::TriMesh& after, Progress& progress) {
+    using Corners = std::array<Vec3, 3>;
+    const auto corners = [](const mesh::TriMesh& m, std::size_t t) {
+        const auto& c = m.triangles[t];
+        const auto less = [](const Vec3& a, const Vec3& b) {
+            return std::tie(a.x, a.y, a.z) < std::tie(b.x, b.y, b.z);
+        };
+        Corners out{m.vertices[c[0]], m.vertices[c[1]], m.vertices[c[2]]};
+        std::sort(out.begin(), out.end(), less);
+        return out;
+    };
+    const auto mixed = [](const Corners& c) {
+        std::uint64_t h = 0;
+        for (const Vec3& v : c)
+            for (int a = 0; a < 3; ++a) {
+                h = (h ^ std::bit_cast<std::uint64_t>(v[a] + 0.0)) * 0x9E3779B97F4A7C15u;
+                h ^= h >> 29;
+            }
+        return h;
+    };
+    std::vector<std::uint64_t> was(before.triangles.size());
+    parallel::for_ranges(was.size(), kRun, [&](std::size_t from, std::size_t to) {
+        for (std::size_t t = from; t < to; ++t) was[t] = mixed(corners(before, t));
+    });
+    std::sort(was.begin(), was.end());
+    progress.check();
+    mesh::TriMesh made;
+    made.vertices = after.vertices;
+    for (std::size_t t = 0; t < after.triangles.size(); ++t)
+        if (!std::binary_search(was.begin(), was.end(), mixed(corners(after, t))))
+            made.triangles.push_back(after.triangles[t]);
+    return deviation(made, before, progress);
 }
 
 std::vector<double> distances(const mesh::TriMesh& m, const mesh::TriMesh& to, Progress& progress) {

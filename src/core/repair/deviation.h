@@ -18,6 +18,11 @@ struct Deviation {
 /// Throws Cancelled.
 Deviation deviation(const mesh::TriMesh& mesh, const mesh::TriMesh& to, Progress& = Progress::none());
 
+/// Of those triangles of `after` alone whose corners are not those of one of `before`: how far what a repair
+/// made lies from what was there.
+Deviation deviation_of_made(const mesh::TriMesh& before, const mesh::TriMesh& after,
+                            Progress& = Progress::none());
+
 /// The distance of each triangle's middle to the nearest place of `to`.
 std::vector<double> distances(const mesh::TriMesh& mesh, const mesh::TriMesh& to,
                               Progress& = Progress::none());

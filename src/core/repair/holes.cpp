@@ -7,6 +7,7 @@
 #include <tuple>
 
 #include "core/base/joined.h"
+#include "core/mesh/winding_tree.h"
 #include "core/repair/crossings.h"
 #include "core/repair/edges.h"
 #include "core/repair/inside.h"
@@ -80,11 +81,12 @@ Step drop_crossings(const mesh::TriMesh& m, int rings, Progress& progress) {
     std::size_t largest = 0;
     for (const auto& p : pieces) largest = std::max(largest, p.size());
     std::vector<char> beside = grown(m, gone, 1);
+    const mesh::WindingTree winding(m);
     for (const auto& p : pieces) {
         const bool cut = std::any_of(p.begin(), p.end(), [&](std::uint32_t t) { return beside[t]; });
         if (!cut || p.size() == largest) continue;
         progress.check();
-        if (is_inside(m, p))
+        if (is_inside(winding, p))
             for (const std::uint32_t t : p) gone[t] = 1;
     }
     step.removed = static_cast<std::uint64_t>(std::count(gone.begin(), gone.end(), 1));
@@ -99,6 +101,7 @@ struct Open {
     std::size_t attempt = 0;
     Fill fill;
     std::string why;
+    bool joins_sheets = false;
 };
 
 // From what was asked for to flatter, then without new vertices.
@@ -156,10 +159,20 @@ Step fill_holes(const mesh::TriMesh& m, const FillOptions& options, std::uint64_
                                            " edges, more than the limit of " + std::to_string(max_hole)});
             continue;
         }
-        open.push_back({std::move(rim), 0, {}, {}});
+        open.push_back({std::move(rim), 0, {}, {}, false});
     }
+    if (open.empty()) {
+        step.mesh = m;
+        return step;
+    }
+    const mesh::WindingTree winding(m);
     for (Open& o : open) {
         progress.check();
+        if (joins_inner_sheet(winding, at, o.rim)) {
+            o.why = kJoinsInnerSheet;
+            o.joins_sheets = true;
+            continue;
+        }
         try_fill(m, at, options, o, progress);
     }
     // Fills that cross are tried flatter, all of them at once, until none does.
@@ -197,6 +210,7 @@ Step fill_holes(const mesh::TriMesh& m, const FillOptions& options, std::uint64_
         step.made += o.fill.triangles.size();
         if (!o.fill.triangles.empty()) continue;
         step.unrepaired.push_back({Fault::Hole, m.vertices[o.rim[0]], o.why});
+        if (o.joins_sheets) continue;  // no ring less makes one sheet of two
         for (const std::uint32_t v : o.rim) step.tight.push_back(m.vertices[v]);
     }
     return step;

@@ -4,6 +4,7 @@
 
 #include "core/mesh/joined.h"
 #include "core/repair/crossings.h"
+#include "core/repair/inside.h"
 
 namespace pristine::repair {
 namespace {
@@ -18,7 +19,9 @@ Step refused(const mesh::TriMesh& m, const Finding& f, std::string why) {
 }
 
 Step fill_one(const mesh::TriMesh& m, const Finding& f, const RepairOptions& o, Progress& progress) {
-    const Fill fill = fill_rim(m, f.vertices, o.fill, progress);
+    const Incidence at(m);
+    if (joins_inner_sheet(mesh::WindingTree(m), at, f.vertices)) return refused(m, f, kJoinsInnerSheet);
+    const Fill fill = fill_rim(m, at, f.vertices, o.fill, progress);
     if (!fill.why_not.empty()) return refused(m, f, fill.why_not);
     Step s;
     s.mesh = with_fill(m, fill);

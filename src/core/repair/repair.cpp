@@ -27,6 +27,7 @@ class Repairer {
   public:
     Repairer(const mesh::TriMesh& m, const RepairOptions& o, Progress& p) : o_(o), progress_(p) {
         r_.mesh = m;
+        before_ = &m;
     }
     Repaired run() {
         progress_.stretch(0, 0.15, "Checking");
@@ -52,6 +53,7 @@ class Repairer {
         progress_.stretch(0.85, 1, "Checking");
         r_.after = check(r_.mesh, settled(), progress_);
         report();
+        r_.deviation = deviation_of_made(*before_, r_.mesh, progress_);
         return std::move(r_);
     }
 
@@ -136,6 +138,7 @@ class Repairer {
     RepairOptions o_;
     Progress& progress_;
     Repaired r_;
+    const mesh::TriMesh* before_;
     double tiny_ = 0;
     std::uint64_t small_ = 0;
     std::vector<Unrepaired> open_;

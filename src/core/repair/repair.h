@@ -11,6 +11,7 @@
 
 #include "core/base/progress.h"
 #include "core/repair/check.h"
+#include "core/repair/deviation.h"
 #include "core/repair/fill.h"
 
 namespace pristine::repair {
@@ -39,6 +40,7 @@ struct Repaired {
     Check before, after;
     std::vector<RepairStep> steps;
     std::vector<Unrepaired> unrepaired;
+    Deviation deviation;  ///< of the triangles that were made from the mesh as it was
 };
 
 /// Throws Cancelled.

@@ -42,10 +42,11 @@ Step drop_small_pieces(const mesh::TriMesh&, std::uint64_t least);
 Step widen(const mesh::TriMesh&, const std::vector<Vec3>& places);
 /// Pieces inside of others go, but closed ones that face inwards, as cavities rightly do.
 Step drop_inner_shells(const mesh::TriMesh&);
-/// Bodies, pieces that share no edges, that pass through each other become one: their triangles are cut along
-/// the line where they meet, and what lies inside of the other goes; what is not cut stays to the bit. Bodies
-/// that also touch there (a corner on a face, edges that meet, faces in one plane), or where three meet in a
-/// place, stay as they are: drop_crossings does for them.
+/// Bodies that pass through themselves or each other: their triangles are cut along the line where they meet,
+/// and what lies inside goes, so that bodies become one; what is not cut stays to the bit. Where they touch
+/// (a corner on a face, edges that meet, faces in one plane) corners there are moved by a millionth of an
+/// edge first. Taken only when no other fault is added and no crossing left; else they stay as they are, and
+/// drop_crossings does for them.
 Step unite_bodies(const mesh::TriMesh&, Progress&);
 /// Triangles that cross others go, with `rings` rings round them, and what then lies inside of the rest.
 Step drop_crossings(const mesh::TriMesh&, int rings, Progress&);

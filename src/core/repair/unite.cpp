@@ -1,15 +1,18 @@
-// Bodies that pass through each other become one: cut along the line where they meet, the inner side dropped.
+// What passes through itself or another becomes one: cut along the line where it meets, the inner side
+// dropped.
 
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <optional>
+#include <random>
 #include <set>
 #include <unordered_map>
 
 #include "core/base/joined.h"
 #include "core/geometry/predicates.h"
 #include "core/mesh/joined.h"
+#include "core/mesh/winding_tree.h"
 #include "core/repair/check.h"
 #include "core/repair/crossings.h"
 #include "core/repair/edges.h"
@@ -29,15 +32,16 @@ Edge edge_of(std::uint32_t a, std::uint32_t b) {
 }
 
 // Cuts the triangles of a mesh along the stretches in which they cross. Only of what is in general position:
-// where corners or edges touch, cut() gives nothing.
+// where corners or edges touch, cut() gives nothing, and says of which triangles.
 class Cutter {
   public:
     Cutter(const mesh::TriMesh& m, const std::vector<Pair>& pairs) : m_(m), pairs_(pairs) { out_ = m; }
 
-    // The cut mesh; nothing when a place is not in general position.
+    // The cut mesh; nothing when a place is not in general position: then `touching` has the triangles.
     std::optional<mesh::TriMesh> cut() {
         for (const Pair& p : pairs_)
-            if (!meet(p[0], p[1])) return std::nullopt;
+            if (!meet(p[0], p[1])) touching_.insert({p[0], p[1]});
+        if (!touching_.empty()) return std::nullopt;
         std::set<std::uint32_t> touched;
         for (const auto& [t, s] : stretches_) touched.insert(t);
         const Incidence at(m_);
@@ -51,14 +55,16 @@ class Cutter {
             if (!touched.contains(t)) {
                 fresh.push_back(m_.triangles[t]);
             } else if (!divide(t, fresh)) {
-                return std::nullopt;
+                touching_.insert(t);
             }
         }
+        if (!touching_.empty()) return std::nullopt;
         out_.triangles = std::move(fresh);
         return std::move(out_);
     }
     /// Edges of the cut mesh along which it was cut.
     const std::set<Edge>& seams() const { return seams_; }
+    const std::set<std::uint32_t>& touching() const { return touching_; }
 
   private:
     const Vec3& corner(std::uint32_t t, std::size_t k) const { return m_.vertices[m_.triangles[t][k]]; }
@@ -88,12 +94,26 @@ class Cutter {
         return 1;
     }
 
+    // The corners that two triangles have in common.
+    std::vector<std::uint32_t> common(std::uint32_t s, std::uint32_t t) const {
+        std::vector<std::uint32_t> out;
+        for (const std::uint32_t v : m_.triangles[s])
+            if (std::find(m_.triangles[t].begin(), m_.triangles[t].end(), v) != m_.triangles[t].end())
+                out.push_back(v);
+        return out;
+    }
+
     bool meet(std::uint32_t s, std::uint32_t t) {
-        std::vector<std::uint32_t> ends;
+        // Where they have a corner in common, they cross from there to an edge.
+        std::vector<std::uint32_t> ends = common(s, t);
+        if (ends.size() > 1) return false;
+        const std::uint32_t corner = ends.empty() ? UINT32_MAX : ends[0];
         for (const auto& [own, other] : {std::pair{s, t}, std::pair{t, s}})
             for (std::size_t k = 0; k < 3; ++k) {
                 std::uint32_t vertex = 0;
-                const int how = through(m_.triangles[own][k], m_.triangles[own][(k + 1) % 3], other, vertex);
+                const std::uint32_t a = m_.triangles[own][k], b = m_.triangles[own][(k + 1) % 3];
+                if (a == corner || b == corner) continue;
+                const int how = through(a, b, other, vertex);
                 if (how < 0) return false;
                 if (how > 0) ends.push_back(vertex);
             }
@@ -205,6 +225,7 @@ class Cutter {
     std::map<Edge, std::vector<std::pair<double, std::uint32_t>>> on_edge_;  // how far along, and the vertex
     std::map<std::uint32_t, std::vector<Edge>> stretches_;                   // in each triangle
     std::set<Edge> seams_;
+    std::set<std::uint32_t> touching_;
 };
 
 // Parts of the cut mesh between seams; those at a seam that lie inside go.
@@ -227,26 +248,26 @@ mesh::TriMesh without_inner(const mesh::TriMesh& cut, const std::set<Edge>& seam
         if (at_seam[t]) cut_off.insert(part);
     }
     std::vector<char> gone(cut.triangles.size(), 0);
+    const mesh::WindingTree winding(cut);
     for (const std::int32_t part : cut_off) {
         progress.check();
-        if (is_inside(cut, members[part]))
+        if (is_inside(winding, members[part]))
             for (const std::uint32_t t : members[part]) gone[t] = 1;
     }
     return without(cut, gone);
 }
 
-// Whether the union is as good as what it was made of, and has none of its crossings left.
-bool is_better(const Check& before, const Check& after, std::uint64_t crossings_before) {
+// Whether it is as good as what it was made of, and has no crossings.
+bool is_better(const Check& before, const Check& after) {
     for (const Fault f :
          {Fault::NonManifoldEdge, Fault::NonManifoldVertex, Fault::InconsistentEdge, Fault::Hole})
         if (after.count(f) > before.count(f)) return false;
-    return after.count(Fault::SelfCrossing) + crossings_before <= before.count(Fault::SelfCrossing);
+    return after.count(Fault::SelfCrossing) == 0;
 }
 
-// Pieces that cross each other, directly or by others between them.
+// Pieces that cross themselves or each other, directly or by others between them.
 struct Group {
     std::vector<std::uint32_t> triangles;
-    std::uint64_t crossings = 0;
 };
 
 std::vector<Group> groups_of(const mesh::TriMesh& m, const topology::Pieces& pieces,
@@ -261,26 +282,71 @@ std::vector<Group> groups_of(const mesh::TriMesh& m, const topology::Pieces& pie
     for (std::uint32_t t = 0; t < m.triangles.size(); ++t)
         if (crossed[pieces.of[t]])
             groups[joined.find(static_cast<std::int32_t>(pieces.of[t]))].triangles.push_back(t);
-    for (const Pair& p : pairs) ++groups[joined.find(static_cast<std::int32_t>(pieces.of[p[0]]))].crossings;
     std::vector<Group> out;
     for (auto& [first, g] : groups) out.push_back(std::move(g));
     return out;
 }
 
-std::optional<mesh::TriMesh> united(const mesh::TriMesh& m, const Group& g, Progress& progress) {
+// Moves the corners of triangles by far less than can be seen, each another way, so that nothing touches.
+void nudge(mesh::TriMesh& m, const std::set<std::uint32_t>& triangles, std::uint64_t seed) {
+    constexpr double kShare = 1e-6;  // of the triangle's longest edge
+    std::map<std::uint32_t, double> by;
+    for (const std::uint32_t t : triangles) {
+        const Triangle& c = m.triangles[t];
+        double edge = 0, far = 0;
+        for (std::size_t k = 0; k < 3; ++k) {
+            const Vec3 &a = m.vertices[c[k]], &b = m.vertices[c[(k + 1) % 3]];
+            edge = std::max(edge, norm(b - a));
+            far = std::max({far, std::fabs(a.x), std::fabs(a.y), std::fabs(a.z)});
+        }
+        // Far from the origin no less than coordinates can tell.
+        for (const std::uint32_t v : c) by[v] = std::max({by[v], kShare * edge, 3e-14 * far});
+    }
+    std::mt19937_64 dice(seed);
+    const auto one = [&] { return static_cast<double>(dice() >> 11) * 0x1p-52 - 1; };
+    for (const auto& [v, most] : by) m.vertices[v] = m.vertices[v] + Vec3{one(), one(), one()} * most;
+}
+
+// A group by itself, and which of its triangles cross.
+struct Part {
+    mesh::TriMesh mesh;
+    std::vector<Pair> pairs;
+};
+
+Part part_of(const mesh::TriMesh& m, const Group& g, const std::vector<Pair>& all) {
     std::vector<char> rest(m.triangles.size(), 1);
+    std::vector<std::uint32_t> number(m.triangles.size(), UINT32_MAX);
+    std::uint32_t n = 0;
     for (const std::uint32_t t : g.triangles) rest[t] = 0;
-    const mesh::TriMesh part = without(m, rest);
-    const topology::Pieces pieces = topology::pieces(part.triangles, topology::adjacency(part.triangles));
-    std::vector<Pair> pairs = crossings(part, progress);
-    std::erase_if(pairs, [&](const Pair& p) { return pieces.of[p[0]] == pieces.of[p[1]]; });
-    Cutter cutter(part, pairs);
-    const auto cut = cutter.cut();
-    progress.check();
-    if (!cut) return std::nullopt;
-    mesh::TriMesh out = without_inner(*cut, cutter.seams(), progress);
-    if (!is_better(check(part, {}, progress), check(out, {}, progress), pairs.size())) return std::nullopt;
-    return out;
+    for (std::uint32_t t = 0; t < rest.size(); ++t)
+        if (!rest[t]) number[t] = n++;
+    Part part;
+    part.mesh = without(m, rest);
+    for (const Pair& p : all)
+        if (!rest[p[0]]) part.pairs.push_back({number[p[0]], number[p[1]]});
+    return part;
+}
+
+std::optional<mesh::TriMesh> united(const mesh::TriMesh& m, const Group& g, const std::vector<Pair>& all,
+                                    Progress& progress) {
+    constexpr std::uint64_t kTries = 4;
+    Part part = part_of(m, g, all);
+    CheckOptions edges_only;
+    edges_only.crossings = false;
+    const Check before = check(part.mesh, edges_only, progress);
+    for (std::uint64_t round = 1; round <= kTries; ++round) {
+        progress.check();
+        Cutter cutter(part.mesh, part.pairs);
+        if (const auto cut = cutter.cut()) {
+            mesh::TriMesh out = without_inner(*cut, cutter.seams(), progress);
+            if (is_better(before, check(out, {}, progress))) return out;
+            return std::nullopt;
+        }
+        if (round == kTries) break;
+        nudge(part.mesh, cutter.touching(), round);
+        part.pairs = crossings(part.mesh, progress);
+    }
+    return std::nullopt;
 }
 
 }  // namespace
@@ -289,14 +355,12 @@ Step unite_bodies(const mesh::TriMesh& m, Progress& progress) {
     Step step;
     step.mesh = m;
     const topology::Pieces pieces = topology::pieces(m.triangles, topology::adjacency(m.triangles));
-    if (pieces.size.size() < 2) return step;
-    std::vector<Pair> pairs = crossings(m, progress);
-    std::erase_if(pairs, [&](const Pair& p) { return pieces.of[p[0]] == pieces.of[p[1]]; });
+    const std::vector<Pair> pairs = crossings(m, progress);
     if (pairs.empty()) return step;
     std::vector<char> gone(m.triangles.size(), 0);
     std::vector<mesh::TriMesh> fresh;
     for (const Group& g : groups_of(m, pieces, pairs)) {
-        auto one = united(m, g, progress);
+        auto one = united(m, g, pairs, progress);
         if (!one) continue;
         for (const std::uint32_t t : g.triangles) gone[t] = 1;
         fresh.push_back(std::move(*one));
