@@ -3,21 +3,25 @@
 #include <catch2/catch.hpp>
 
 #include <algorithm>
+#include <cstring>
 #include <map>
 #include <random>
 #include <set>
 
 #include "core/base/error.h"
 #include "core/cloud/column.h"
+#include "core/cloud/grown.h"
 #include "core/cloud/triangles.h"
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/mesh/joined.h"
 #include "core/repair/repair.h"
 #include "core/repair/steps.h"
 #include "core/site/history.h"
 #include "core/site/mend.h"
+#include "core/store/database.h"
 #include "core/store/project.h"
 #include "demo/milestone.h"
 #include "demo/solids.h"
@@ -286,4 +290,115 @@ TEST_CASE("GuardedTrianglesAreNotTakenByARepair") {
     CHECK(shown(item(site::mend(*fine, item(fine).id, item(fine).cloud, m, d))) == triangles_of(now));
     CHECK_THROWS_WITH(site::mend(*refused, item(refused).id, item(refused).cloud, m, d),
                       Catch::Contains("Lettering"));
+}
+
+TEST_CASE("ARepairOfALargeMeshWritesOnlyTheRecordsThatAreNew") {
+    const test::TemporaryFolder f;
+    site::SitePtr s = site_of(demo::ball(120, 1, {412300, 5218930, 58}));  // two chunks of records
+    REQUIRE(item(s).cloud->size() > kPageSize);
+    site::History h(std::make_shared<const site::Site>());
+    h.commit(s, "Opened");
+    std::vector<std::multiset<Corners>> wanted{shown(item(s))};
+    {
+        const auto project = store::Project::create(f / "a.pristine");
+        for (const site::Commit& c : h.commits()) project->write(c);
+        for (int round = 0; round < 3; ++round) {
+            mesh::TriMesh now = shown_mesh(item(s));
+            const Vec3 at = now.vertices[static_cast<std::size_t>(700 * (round + 1))];
+            for (Vec3& v : now.vertices)
+                if (norm(v - at) < 0.05) v = v + Vec3{0.001, 0, 0.002};
+            s = mended(s, now);
+            h.commit(s, "Repair");
+            wanted.push_back(shown(item(s)));
+            project->write(h.current());
+            // Read from the file now, the first record to the last, across the border of what is shared.
+            const auto records = item(s).cloud->records();
+            const std::size_t bytes = records->layout().record_bytes;
+            std::string all(records->count() * bytes, '\0'), part(10 * bytes, '\0');
+            records->read(0, std::as_writable_bytes(std::span(all)));
+            records->read(kPageSize - 5, std::as_writable_bytes(std::span(part)));
+            CHECK(part == all.substr((kPageSize - 5) * bytes, 10 * bytes));
+        }
+    }
+    // The first cloud has two rows of records, each of the others only the one that changed.
+    {
+        store::Database db(f / "a.pristine", store::Database::Mode::Read);
+        store::Statement rows = db.prepare("SELECT count(*) FROM record GROUP BY cloud ORDER BY cloud");
+        std::vector<std::int64_t> counts;
+        while (rows.step()) counts.push_back(rows.number(0));
+        CHECK(counts == std::vector<std::int64_t>{2, 1, 1, 1});
+    }
+    // Every state can be read back, by a session that has nothing in memory; and grown further.
+    const auto stored = store::Project::open(f / "a.pristine");
+    site::History read = stored->load();
+    CHECK(shown(item(read.now())) == wanted[3]);
+    site::SitePtr again = read.now();
+    mesh::TriMesh now = shown_mesh(item(again));
+    now.vertices[9] = now.vertices[9] + Vec3{0, 0, 0.0004};
+    again = mended(again, now);
+    read.commit(again, "Repair");
+    stored->write(read.current());
+    const auto last = shown(item(again));
+    for (std::size_t k = 3; k-- > 1;) {
+        read.undo();
+        if (k == 2) read.undo();
+        CHECK(shown(item(read.now())) == wanted[k]);
+    }
+    CHECK(shown(item(again)) == last);
+}
+
+TEST_CASE("AMeshThatGrowsIsTheOneThatIsMadeAnew", "[property]") {
+    const std::uint64_t seed = test::seed_for("grown");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<double> u(-1, 1);
+    for (int round = 0; round < 20; ++round) {
+        const mesh::TriMesh m = demo::ball(6 + round % 5, 1, {412300, 5218930, 58});
+        const auto old = cloud::cloud_of_triangles(m, {"m", {}, false, {}, {}, {}});
+        // Some corners are places of the old mesh, some are named twice, some are new.
+        mesh::TriMesh made;
+        for (int k = 0; k < 12; ++k) {
+            const Vec3& at = m.vertices[dice() % m.vertices.size()];
+            made.vertices.push_back(k % 3 == 0 ? at + Vec3{u(dice), u(dice), u(dice)} : at);
+            if (k % 4 == 3) made.vertices.push_back(made.vertices[dice() % made.vertices.size()]);
+        }
+        const auto n = made.vertices.size();
+        for (int k = 0; k < 9; ++k)
+            made.triangles.push_back({static_cast<std::uint32_t>(dice() % n),
+                                      static_cast<std::uint32_t>(dice() % n),
+                                      static_cast<std::uint32_t>(dice() % n)});
+        const auto quick = cloud::grown(old, made, {"m", {}, false, {}, {}, {}});
+        REQUIRE(quick);
+        // The slow way: all corners, in the order of elements.
+        std::vector<Vec3> corners;
+        for (std::size_t p = 0; p < quick->page_count(); ++p)
+            for (const std::uint32_t r : quick->order()->page(p)) {
+                std::array<std::byte, 73> record{};
+                quick->records()->read(r, record);
+                for (std::size_t k = 0; k < 9; ++k) {
+                    double v = 0;
+                    std::memcpy(&v, record.data() + 8 * k, 8);
+                    if (k % 3 == 0) corners.emplace_back();
+                    corners.back()[static_cast<int>(k % 3)] = v;
+                }
+            }
+        const mesh::TriMesh slow = mesh::joined(corners);
+        CHECK(quick->triangles()->vertices == slow.vertices);
+        CHECK(quick->triangles()->triangles == slow.triangles);
+        std::multiset<Corners> both = triangles_of(m);
+        for (const auto& t : triangles_of(made)) both.insert(t);
+        CHECK(triangles_of(*quick->triangles()) == both);
+        for (std::uint64_t e = 0; e < quick->size(); ++e) {
+            const auto& c = quick->triangles()->triangles[e];
+            const auto& v = quick->triangles()->vertices;
+            REQUIRE(norm(quick->position(e) - (v[c[0]] + v[c[1]] + v[c[2]]) * (1 / 3.0)) < 1e-6);
+        }
+    }
+    // Far outside of the grid, or with other fields: not this way.
+    const auto old = cloud::cloud_of_triangles(demo::ball(6, 1), {"m", {}, false, {}, {}, {}});
+    mesh::TriMesh far = demo::block(1, {0, 0, 0}, {1e6, 1, 1});
+    CHECK_FALSE(cloud::grown(old, far, {"m", {}, false, {}, {}, {}}));
+    CHECK_FALSE(cloud::grown(old, demo::block(1, {0, 0, 0}, {1, 1, 1}),
+                             {"m", {}, false, "deviation", std::vector<double>(12, 0), {}}));
+    CHECK_FALSE(cloud::grown(old, demo::block(1, {0, 0, 0}, {1, 1, 1}), {"m", {}, true, {}, {}, {}}));
 }

@@ -182,6 +182,32 @@ std::shared_ptr<const RecordSource> records_of(const mesh::TriMesh& m, const Tri
     return std::make_shared<MemoryRecords>(layout, std::move(bytes));
 }
 
+std::uint32_t mean_colour(const mesh::Attributes& a, std::size_t t) {
+    constexpr double kThird = 1 / 3.0;
+    constexpr std::array<std::array<double, 3>, 7> kAt{{{kThird, kThird, kThird},
+                                                        {0.8, 0.1, 0.1},
+                                                        {0.1, 0.8, 0.1},
+                                                        {0.1, 0.1, 0.8},
+                                                        {0.45, 0.45, 0.1},
+                                                        {0.1, 0.45, 0.45},
+                                                        {0.45, 0.1, 0.45}}};
+    constexpr auto kPlaces = static_cast<std::uint32_t>(kAt.size());
+    std::array<std::uint32_t, 3> sum{};
+    for (const auto& at : kAt) {
+        const std::uint32_t c = mesh::colour_at(a, t, at, 0);
+        for (std::size_t k = 0; k < 3; ++k) sum[k] += c >> (8 * k) & 255u;
+    }
+    std::uint32_t out = 0;
+    for (std::size_t k = 0; k < 3; ++k) out |= (sum[k] + kPlaces / 2) / kPlaces << (8 * k);
+    return out;
+}
+
+Vec3 middle_of(const mesh::TriMesh& m, std::size_t t, const Grid& grid) {
+    Vec3 middle;
+    for (const std::uint32_t v : m.triangles[t]) middle = middle + (m.vertices[v] - grid.offset) * (1 / 3.0);
+    return {middle.x / grid.scale.x, middle.y / grid.scale.y, middle.z / grid.scale.z};
+}
+
 Triangles triangles_of(const RecordSource& records, const OrderSource& order, std::size_t pages) {
     const RecordLayout& layout = records.layout();
     if (layout.format != kTriangleFormat || layout.record_bytes < kCorners) return {};

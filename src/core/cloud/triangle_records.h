@@ -14,6 +14,13 @@ namespace pristine::cloud {
 /// Records of triangles in the order of the mesh.
 std::shared_ptr<const RecordSource> records_of(const mesh::TriMesh&, const TriangleParts&);
 
+/// The mean of a triangle's colour, as far as its corners, the middles of its edges and its own tell it:
+/// 0x00RRGGBB.
+std::uint32_t mean_colour(const mesh::Attributes&, std::size_t triangle);
+
+/// The middle of a triangle in steps of the grid, not rounded.
+Vec3 middle_of(const mesh::TriMesh&, std::size_t triangle, const Grid&);
+
 struct Triangles {
     std::shared_ptr<const mesh::TriMesh> mesh;           ///< null for records that are no triangles
     std::shared_ptr<const mesh::Attributes> attributes;  ///< null: none; pictures are not decoded

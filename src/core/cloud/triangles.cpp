@@ -10,31 +10,6 @@
 #include "core/cloud/triangle_records.h"
 
 namespace pristine::cloud {
-namespace {
-
-// The mean of a triangle's colour, as far as its corners, the middles of its edges and its own tell it.
-std::uint32_t mean_colour(const mesh::Attributes& a, std::size_t t) {
-    constexpr double kThird = 1 / 3.0;
-    constexpr std::array<std::array<double, 3>, 7> kAt{{{kThird, kThird, kThird},
-                                                        {0.8, 0.1, 0.1},
-                                                        {0.1, 0.8, 0.1},
-                                                        {0.1, 0.1, 0.8},
-                                                        {0.45, 0.45, 0.1},
-                                                        {0.1, 0.45, 0.45},
-                                                        {0.45, 0.1, 0.45}}};
-    constexpr auto kPlaces = static_cast<std::uint32_t>(kAt.size());
-    std::array<std::uint32_t, 3> sum{};
-    for (const auto& at : kAt) {
-        const std::uint32_t c = mesh::colour_at(a, t, at, 0);
-        for (std::size_t k = 0; k < 3; ++k) sum[k] += c >> (8 * k) & 255u;
-    }
-    std::uint32_t out = 0;
-    for (std::size_t k = 0; k < 3; ++k) out |= (sum[k] + kPlaces / 2) / kPlaces << (8 * k);
-    return out;
-}
-
-}  // namespace
-
 std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, const TriangleParts& options,
                                                      Progress& progress) {
     Box3 box;
@@ -53,12 +28,10 @@ std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, con
         progress.check();
         PointBatch& batch = batches[b];
         for (std::size_t t = b * kPageSize; t < std::min(m.triangles.size(), (b + 1) * kPageSize); ++t) {
-            Vec3 middle;
-            for (const std::uint32_t v : m.triangles[t])
-                middle = middle + (m.vertices[v] - parts.grid.offset) * (1 / 3.0);
-            batch.x.push_back(static_cast<std::int32_t>(std::lround(middle.x / step)));
-            batch.y.push_back(static_cast<std::int32_t>(std::lround(middle.y / step)));
-            batch.z.push_back(static_cast<std::int32_t>(std::lround(middle.z / step)));
+            const Vec3 middle = middle_of(m, t, parts.grid);
+            batch.x.push_back(static_cast<std::int32_t>(std::lround(middle.x)));
+            batch.y.push_back(static_cast<std::int32_t>(std::lround(middle.y)));
+            batch.z.push_back(static_cast<std::int32_t>(std::lround(middle.z)));
             if (coloured) batch.colour.push_back(mean_colour(options.attributes, t));
         }
     });

@@ -1,5 +1,7 @@
 #include "core/mesh/joined.h"
 
+#include <algorithm>
+#include <array>
 #include <bit>
 
 namespace pristine::mesh {
@@ -14,24 +16,85 @@ std::size_t hash(const Vec3& v) {
     return static_cast<std::size_t>(h);
 }
 
+// Vertices by their place; open addressing.
+class Places {
+  public:
+    explicit Places(std::size_t most) : slots_(std::bit_ceil(most + 2), UINT32_MAX) {}
+    // The slot of a place in `of`: of the vertex there, or a free one.
+    std::uint32_t& slot(const std::vector<Vec3>& of, const Vec3& place) {
+        const std::size_t mask = slots_.size() - 1;
+        std::size_t at = hash(place) & mask;
+        while (slots_[at] != UINT32_MAX && !(of[slots_[at]] == place)) at = (at + 1) & mask;
+        return slots_[at];
+    }
+
+  private:
+    std::vector<std::uint32_t> slots_;
+};
+
 }  // namespace
 
 TriMesh joined(std::span<const Vec3> corners) {
     TriMesh m;
     m.triangles.resize(corners.size() / 3);
-    // Open addressing: about half as many vertices as triangles, so this is seldom more than half full.
-    std::vector<std::uint32_t> slots(std::bit_ceil(corners.size() + 2), UINT32_MAX);
-    const std::size_t mask = slots.size() - 1;
+    Places places(corners.size());  // about half as many vertices as triangles: seldom more than half full
     for (std::size_t i = 0; i < 3 * m.triangles.size(); ++i) {
-        std::size_t at = hash(corners[i]) & mask;
-        while (slots[at] != UINT32_MAX && !(m.vertices[slots[at]] == corners[i])) at = (at + 1) & mask;
-        if (slots[at] == UINT32_MAX) {
-            slots[at] = static_cast<std::uint32_t>(m.vertices.size());
+        std::uint32_t& slot = places.slot(m.vertices, corners[i]);
+        if (slot == UINT32_MAX) {
+            slot = static_cast<std::uint32_t>(m.vertices.size());
             m.vertices.push_back(corners[i]);
         }
-        m.triangles[i / 3][i % 3] = slots[at];
+        m.triangles[i / 3][i % 3] = slot;
     }
     return m;
+}
+
+TriMesh part_of(const TriMesh& m, std::span<const std::uint32_t> triangles) {
+    TriMesh out;
+    out.triangles.reserve(triangles.size());
+    std::vector<std::uint32_t> number(m.vertices.size(), UINT32_MAX);
+    for (const std::uint32_t t : triangles) {
+        std::array<std::uint32_t, 3> c{};
+        for (std::size_t k = 0; k < 3; ++k) {
+            std::uint32_t& v = number[m.triangles[t][k]];
+            if (v == UINT32_MAX) {
+                v = static_cast<std::uint32_t>(out.vertices.size());
+                out.vertices.push_back(m.vertices[m.triangles[t][k]]);
+            }
+            c[k] = v;
+        }
+        out.triangles.push_back(c);
+    }
+    return out;
+}
+
+TriMesh extended(const TriMesh& m, const TriMesh& more) {
+    TriMesh out = m;
+    std::vector<std::uint32_t> used;
+    for (const auto& t : more.triangles) used.insert(used.end(), t.begin(), t.end());
+    std::sort(used.begin(), used.end());
+    used.erase(std::unique(used.begin(), used.end()), used.end());
+    // Few are new: they are looked for by place, and each old vertex asks for itself.
+    Places places(2 * used.size());
+    for (const std::uint32_t v : used)
+        if (std::uint32_t& slot = places.slot(more.vertices, more.vertices[v]); slot == UINT32_MAX) slot = v;
+    std::vector<std::uint32_t> number(more.vertices.size(), UINT32_MAX);
+    for (std::uint32_t v = 0; v < m.vertices.size(); ++v)
+        if (const std::uint32_t own = places.slot(more.vertices, m.vertices[v]); own != UINT32_MAX)
+            number[own] = v;
+    for (const auto& t : more.triangles) {
+        std::array<std::uint32_t, 3> c{};
+        for (std::size_t k = 0; k < 3; ++k) {
+            std::uint32_t& v = number[places.slot(more.vertices, more.vertices[t[k]])];
+            if (v == UINT32_MAX) {
+                v = static_cast<std::uint32_t>(out.vertices.size());
+                out.vertices.push_back(more.vertices[t[k]]);
+            }
+            c[k] = v;
+        }
+        out.triangles.push_back(c);
+    }
+    return out;
 }
 
 }  // namespace pristine::mesh

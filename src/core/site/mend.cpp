@@ -6,6 +6,7 @@
 
 #include "core/base/error.h"
 #include "core/cloud/column.h"
+#include "core/cloud/grown.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/mesh/carry.h"
@@ -80,16 +81,42 @@ std::vector<std::uint32_t> records_of(const cloud::PointCloud& c) {
 // The one number that a triangle may have beside its corners, by record; nothing for those that are made.
 void take_values(const cloud::PointCloud& c, const std::vector<std::uint32_t>& record, std::size_t count,
                  cloud::TriangleParts& parts, Progress& progress) {
+    const auto column = cloud::fetch_column(c, parts.value_name, progress);
+    parts.values.assign(count, NAN);
+    for (std::size_t e = 0; e < record.size(); ++e)
+        parts.values[record[e]] = column->base + static_cast<double>(column->values[e]);
+}
+
+std::string value_name(const cloud::PointCloud& c) {
     const auto& fields = c.records()->layout().fields;
     const auto own = std::find_if(fields.begin(), fields.end(), [](const cloud::Field& f) {
         return f.type == cloud::FieldType::F64 && f.offset > 72;
     });
-    if (own == fields.end()) return;
-    parts.value_name = own->name;
-    parts.values.assign(count, NAN);
-    const auto column = cloud::fetch_column(c, own->name, progress);
-    for (std::size_t e = 0; e < record.size(); ++e)
-        parts.values[record[e]] = column->base + static_cast<double>(column->values[e]);
+    return own == fields.end() ? std::string() : own->name;
+}
+
+// Everything there was, in the order of its records, then what was made.
+std::shared_ptr<const cloud::PointCloud> with_made(const std::shared_ptr<const cloud::PointCloud>& old,
+                                                   const std::vector<std::uint32_t>& record,
+                                                   const mesh::TriMesh& made, mesh::Attributes carried,
+                                                   Progress& progress) {
+    cloud::TriangleParts parts{old->unit(), old->crs(), cloud::is_surface(*old), value_name(*old), {}, {}};
+    parts.attributes = std::move(carried);
+    if (!parts.value_name.empty()) parts.values.assign(made.triangles.size(), NAN);
+    if (auto quick = cloud::grown(old, made, parts, progress)) return quick;
+    // Other fields, or far outside of the grid: from the beginning.
+    const std::size_t n = record.size(), all = n + made.triangles.size();
+    std::vector<std::uint32_t> order(all);
+    for (std::uint32_t e = 0; e < n; ++e) order[record[e]] = e;
+    for (std::size_t t = n; t < all; ++t) order[t] = static_cast<std::uint32_t>(t);
+    if (!parts.value_name.empty()) take_values(*old, record, all, parts, progress);
+    if (old->attributes()) {
+        mesh::Attributes both = *old->attributes();
+        mesh::append(both, n, parts.attributes, made.triangles.size());
+        parts.attributes = mesh::part_of(both, order);
+    }
+    return cloud::cloud_of_triangles(mesh::part_of(mesh::extended(*old->triangles(), made), order), parts,
+                                     progress);
 }
 
 ElementSet moved(const ElementSet& set, const Mended& m) {
@@ -120,29 +147,13 @@ Mended mended(const Item& item, const mesh::TriMesh& result, Progress& progress)
     const Change c = change(before, result);
     progress.check();
     const std::vector<std::uint32_t> record = records_of(old);
-    std::vector<std::uint32_t> element_of_record(record.size());
-    for (std::uint32_t e = 0; e < record.size(); ++e) element_of_record[record[e]] = e;
     const std::size_t n = record.size(), all = n + c.made.size();
-    // Everything there was, in the order of its records, then what was made.
-    std::vector<Vec3> corners;
-    corners.reserve(3 * all);
-    for (const std::uint32_t e : element_of_record)
-        for (const std::uint32_t v : old.triangles()->triangles[e])
-            corners.push_back(old.triangles()->vertices[v]);
-    for (const std::uint32_t t : c.made)
-        for (const std::uint32_t v : result.triangles[t]) corners.push_back(result.vertices[v]);
-    cloud::TriangleParts parts;
-    parts.unit = old.unit();
-    parts.crs = old.crs();
-    parts.surface = cloud::is_surface(old);
-    take_values(old, record, all, parts, progress);
-    if (old.attributes()) {
-        parts.attributes = mesh::part_of(*old.attributes(), element_of_record);
-        const mesh::Attributes whole = mesh::carried(before, io::attributes_of(old, shown), result, progress);
-        mesh::append(parts.attributes, n, mesh::part_of(whole, c.made), c.made.size());
-    }
     Mended m;
-    m.cloud = cloud::cloud_of_triangles(mesh::joined(corners), parts, progress);
+    mesh::Attributes carried;
+    if (old.attributes())
+        carried =
+            mesh::part_of(mesh::carried(before, io::attributes_of(old, shown), result, progress), c.made);
+    m.cloud = with_made(item.cloud, record, mesh::part_of(result, c.made), std::move(carried), progress);
     const std::vector<std::uint32_t> fresh = records_of(*m.cloud);
     std::vector<std::uint32_t> element(all);
     for (std::uint32_t e = 0; e < all; ++e) element[fresh[e]] = e;

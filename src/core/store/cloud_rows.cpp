@@ -10,6 +10,7 @@
 #include "core/base/memory.h"
 #include "core/base/parallel.h"
 #include "core/cloud/curve.h"
+#include "core/cloud/grown.h"
 #include "core/cloud/page_sink.h"
 #include "core/cloud/triangle_records.h"
 #include "core/io/mesh/images.h"
@@ -197,11 +198,20 @@ class StoredOrder : public cloud::OrderSource {
     std::uint64_t size_;
 };
 
+// In which cloud's rows the chunks of records lie: runs of chunks, one after the other.
+struct Owner {
+    std::int64_t row = 0;
+    std::uint64_t chunks = 0;
+};
+using Owners = std::vector<Owner>;
+
 class StoredRecords : public cloud::RecordSource {
   public:
-    StoredRecords(std::shared_ptr<Database> db, std::int64_t row, cloud::RecordLayout layout,
+    StoredRecords(std::shared_ptr<Database> db, Owners owners, cloud::RecordLayout layout,
                   std::uint64_t count)
-        : db_(std::move(db)), row_(row), layout_(std::move(layout)), count_(count) {}
+        : db_(std::move(db)), owners_(std::move(owners)), layout_(std::move(layout)), count_(count) {}
+    const Owners& owners() const { return owners_; }
+    bool in(const Database& db) const { return db_->path() == db.path(); }
     const cloud::RecordLayout& layout() const override { return layout_; }
     std::uint64_t count() const override { return count_; }
     void read(std::uint64_t first, std::span<std::byte> out) const override {
@@ -211,8 +221,8 @@ class StoredRecords : public cloud::RecordSource {
             const std::size_t chunk = record / kPageSize, at = record % kPageSize;
             const std::size_t length = page_length(count_, chunk);
             const std::string raw =
-                from_planes(unpack(read_blob(*db_, "SELECT data FROM record WHERE cloud=? AND chunk=?", row_,
-                                             static_cast<std::int64_t>(chunk)),
+                from_planes(unpack(read_blob(*db_, "SELECT data FROM record WHERE cloud=? AND chunk=?",
+                                             row_of(chunk), static_cast<std::int64_t>(chunk)),
                                    length * bytes),
                             bytes);
             if (raw.size() != length * bytes)
@@ -224,11 +234,55 @@ class StoredRecords : public cloud::RecordSource {
     }
 
   private:
+    std::int64_t row_of(std::uint64_t chunk) const {
+        for (const Owner& o : owners_) {
+            if (chunk < o.chunks) return o.row;
+            chunk -= o.chunks;
+        }
+        throw Error(ErrorCode::Format, "Records are missing in the project file", db_->path().string());
+    }
     std::shared_ptr<Database> db_;
-    std::int64_t row_;
+    Owners owners_;
     cloud::RecordLayout layout_;
     std::uint64_t count_;
 };
+
+// Whole chunks that lie in this file already, because another cloud has them too; then the cloud's own.
+Owners owners_of(const Database& db, const cloud::RecordSource& records, std::int64_t own) {
+    Owners out;
+    std::uint64_t left = pages_for(records.count());
+    const auto* grown = dynamic_cast<const cloud::GrownRecords*>(&records);
+    const auto base = grown ? grown->base().records() : nullptr;
+    if (const auto* stored = dynamic_cast<const StoredRecords*>(base.get()); stored && stored->in(db)) {
+        std::uint64_t shared = grown->base_count() / kPageSize;
+        for (const Owner& o : stored->owners()) {
+            const std::uint64_t n = std::min(o.chunks, shared);
+            if (n == 0) break;
+            out.push_back({o.row, n});
+            shared -= n;
+            left -= n;
+        }
+    }
+    if (!out.empty() && out.back().row == own)
+        out.back().chunks += left;
+    else
+        out.push_back({own, left});
+    return out;
+}
+
+json owners_json(const Owners& owners) {
+    json j = json::array();
+    for (const Owner& o : owners) j.push_back({o.row, o.chunks});
+    return j;
+}
+
+Owners owners_from(const json& meta, std::int64_t own) {
+    // Files of before had each record in the rows of its own cloud.
+    if (!meta.contains("record_rows")) return {{own, pages_for(meta.at("records"))}};
+    Owners out;
+    for (const json& o : meta.at("record_rows")) out.push_back({o.at(0), o.at(1)});
+    return out;
+}
 
 struct CloudRow {
     json meta;
@@ -262,16 +316,16 @@ std::int64_t write_cloud_rows(Database& db, const PointCloud& c, Progress& progr
     const auto records = c.records();
     const auto order = c.order();
     const cloud::RecordLayout& layout = records->layout();
+    const Owners owners = owners_of(db, *records, row);
+    json meta = cloud_json(c, records->count());
+    if (owners.size() > 1) meta["record_rows"] = owners_json(owners);
     std::vector<cloud::PageInfo> info;
     for (std::size_t p = 0; p < c.page_count(); ++p) info.push_back(c.info(p));
     {
         Statement s = db.prepare("INSERT INTO cloud VALUES(?,?,?,?)");
         const std::string raw(reinterpret_cast<const char*>(info.data()),
                               info.size() * sizeof(cloud::PageInfo));
-        s.bind(0, row)
-            .bind(1, cloud_json(c, records->count()).dump())
-            .bind(2, layout.head, true)
-            .bind(3, pack(raw), true);
+        s.bind(0, row).bind(1, meta.dump()).bind(2, layout.head, true).bind(3, pack(raw), true);
         s.run();
     }
     Statement page = db.prepare("INSERT INTO page VALUES(?,?,?,?)");
@@ -285,15 +339,17 @@ std::int64_t write_cloud_rows(Database& db, const PointCloud& c, Progress& progr
             page.run();
         });
     Statement record = db.prepare("INSERT INTO record VALUES(?,?,?)");
+    const std::size_t first = pages_for(records->count()) - owners.back().chunks;
     in_order(
-        pages_for(records->count()), progress, 0.5, 1,
-        [&](std::size_t k) {
+        owners.back().chunks, progress, 0.5, 1,
+        [&](std::size_t i) {
+            const std::size_t k = first + i;
             std::string raw(page_length(records->count(), k) * layout.record_bytes, '\0');
             records->read(std::uint64_t{k} * kPageSize, std::as_writable_bytes(std::span(raw)));
             return pack(to_planes(raw, layout.record_bytes));
         },
-        [&](std::size_t k, const std::string& data) {
-            record.bind(0, row).bind(1, static_cast<std::int64_t>(k)).bind(2, data, true);
+        [&](std::size_t i, const std::string& data) {
+            record.bind(0, row).bind(1, static_cast<std::int64_t>(first + i)).bind(2, data, true);
             record.run();
         });
     return row;
@@ -325,8 +381,8 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
         progress.advance(static_cast<double>(++done) / static_cast<double>(pages));
     });
     parts.order = std::make_shared<StoredOrder>(db, row, parts.size);
-    parts.records = std::make_shared<StoredRecords>(db, row, layout_from(meta.at("layout"), stored.head),
-                                                    meta.at("records"));
+    parts.records = std::make_shared<StoredRecords>(
+        db, owners_from(meta, row), layout_from(meta.at("layout"), stored.head), meta.at("records"));
     sink.finish(parts);
     cloud::Triangles triangles = cloud::triangles_of(*parts.records, *parts.order, pages);
     parts.triangles = std::move(triangles.mesh);
@@ -341,7 +397,8 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
 void use_cloud_rows(const std::shared_ptr<Database>& db, std::int64_t row, const PointCloud& c) {
     const auto before = c.records();
     c.move_sources(std::make_shared<StoredOrder>(db, row, c.size()),
-                   std::make_shared<StoredRecords>(db, row, before->layout(), before->count()));
+                   std::make_shared<StoredRecords>(db, owners_from(read_row(*db, row).meta, row),
+                                                   before->layout(), before->count()));
 }
 
 }  // namespace pristine::store

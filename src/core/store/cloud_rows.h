@@ -1,5 +1,6 @@
 // How a cloud lies in the project file: one row for what holds for all of it, one per page for positions and
-// columns, one per page for the original order, one per 65,536 full records.
+// columns, one per page for the original order, one per 65,536 full records. A cloud that grew out of another
+// (cloud/grown.h) names the rows of that one for the records that they share.
 
 #pragma once
 

@@ -23,7 +23,7 @@ using site::Item;
 using site::LedgerEntry;
 using site::Site;
 
-constexpr int kFormatVersion = 2;
+constexpr int kFormatVersion = 3;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
 
 fs::path lock_path(const fs::path& project) {

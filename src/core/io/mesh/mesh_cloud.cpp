@@ -23,6 +23,13 @@ bool faces_up(const mesh::TriMesh& m) {
     });
 }
 
+std::vector<std::uint32_t> numbers_of(const ElementSet& set) {
+    std::vector<std::uint32_t> out;
+    out.reserve(set.count());
+    set.for_each([&](std::uint64_t e) { out.push_back(static_cast<std::uint32_t>(e)); });
+    return out;
+}
+
 mesh::Attributes attributes_of(const cloud::PointCloud& c, const std::vector<std::uint32_t>& triangles) {
     return c.attributes() ? mesh::part_of(*c.attributes(), triangles) : mesh::Attributes();
 }
@@ -85,18 +92,11 @@ std::uint64_t write_mesh_clouds(const std::vector<WriteItem>& items, const std::
 }
 
 mesh::TriMesh mesh_of(const cloud::PointCloud& c, const ElementSet& set) {
-    std::vector<Vec3> corners;
-    const mesh::TriMesh& m = *c.triangles();
-    set.for_each([&](std::uint64_t e) {
-        for (const std::uint32_t v : m.triangles[e]) corners.push_back(m.vertices[v]);
-    });
-    return mesh::joined(corners);
+    return mesh::part_of(*c.triangles(), numbers_of(set));
 }
 
 mesh::Attributes attributes_of(const cloud::PointCloud& c, const ElementSet& set) {
-    std::vector<std::uint32_t> triangles;
-    set.for_each([&](std::uint64_t e) { triangles.push_back(static_cast<std::uint32_t>(e)); });
-    return attributes_of(c, triangles);
+    return attributes_of(c, numbers_of(set));
 }
 
 std::shared_ptr<const cloud::PointCloud> made_from(const cloud::PointCloud& c, const ElementSet& set,
