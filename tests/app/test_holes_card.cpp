@@ -168,6 +168,9 @@ TEST_CASE("TheWipeShowsAHoleBeforeItsFillAndTheFillAfter", "[window]") {
 
 TEST_CASE("ARepairHasAPictureOfWhatItMade", "[window]") {
     OpenBall s;
+    // From the side the fill of the top is hardly more than a line: the picture is taken from its front.
+    s.w.window().commands().trigger("view.front");
+    REQUIRE(s.idle());
     s.open_card();
     s.choose(0);
     s.w.click(s.w.find<QPushButton>("holesFill"));
@@ -179,6 +182,10 @@ TEST_CASE("ARepairHasAPictureOfWhatItMade", "[window]") {
     for (std::size_t i = 0; i + 2 < picture->rgb.size(); i += 3)
         colours.insert({picture->rgb[i], picture->rgb[i + 1], picture->rgb[i + 2]});
     CHECK(colours.size() > 3);  // shaded triangles on a background
+    std::size_t warm = 0;  // the one colour of meshes without any
+    for (std::size_t i = 0; i + 2 < picture->rgb.size(); i += 3)
+        warm += picture->rgb[i] > picture->rgb[i + 2] + 8;
+    CHECK(warm > picture->rgb.size() / 3 / 4);
     bool shown = false;
     for (const QLabel* l : s.w.window().findChildren<QLabel*>(QStringLiteral("ledgerPicture")))
         shown |= !l->pixmap().isNull();

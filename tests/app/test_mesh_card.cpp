@@ -375,10 +375,20 @@ TEST_CASE("AMeshIsAlignedByFeaturesStepByStep", "[window]") {
     CHECK(std::fabs(box.lo.z) < 1e-9);
     CHECK(std::fabs(box.lo.x + box.hi.x) < 1e-9);
     REQUIRE(w.item().placement.size() == 16);
-    CHECK(w.find<QLabel>("alignMatrix")->text().count("\n") == 4);
+    CHECK(w.find<QLabel>("alignMatrix")->text().count("\n") == 3);
     // The way is one step of undo.
     w.document().undo();
     CHECK(w.site().items.size() == 1);
+    // Against an axis: the other way up.
+    choose("alignAxis", 5);
+    w.click(w.find<QPushButton>("alignMove"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 2; }));
+    REQUIRE(w.settle());
+    box = {};
+    for (const Vec3& v : w.item().cloud->triangles()->vertices) box.add(v);
+    CHECK(box.lo.z == Approx(-0.6).margin(1e-9));
+    CHECK(std::fabs(box.hi.z) < 1e-9);
+    w.document().undo();
     CHECK(w.item().visible);
     // Features belong to the item: undone one by one, forgotten from the list, drawn, and kept in the
     // project.

@@ -67,6 +67,19 @@ QString matrix_text(const std::vector<double>& rows) {
     return text;
 }
 
+namespace {
+
+// As wide as the card: turning to a hundred-thousandth, places to a tenth of a millimetre of metres.
+QString short_text(const std::vector<double>& rows) {
+    QString text;
+    for (std::size_t i = 0; i < rows.size(); ++i)
+        text += i % 4 == 3 ? QStringLiteral("%1\n").arg(rows[i], 11, 'f', 4)
+                           : QStringLiteral("%1").arg(rows[i], 9, 'f', 5);
+    return text.chopped(1);
+}
+
+}  // namespace
+
 AlignCard::AlignCard(Document* document, Jobs* jobs, QWidget* parent)
     : SideCard(QStringLiteral("align"), tr("Alignment"), parent), document_(document), jobs_(jobs) {
     add_features();
@@ -126,7 +139,7 @@ void AlignCard::add_steps() {
     };
     const auto axes = [&](const char* name) {
         auto* c = combo(name, tr("The axis that it is brought to"));
-        c->addItems({tr("X"), tr("Y"), tr("Z")});
+        c->addItems({tr("X"), tr("Y"), tr("Z"), tr("−X"), tr("−Y"), tr("−Z")});
         return c;
     };
     origin_ = combo("alignOrigin", tr("This place goes to 0, 0, 0"));
@@ -177,7 +190,10 @@ void AlignCard::refresh() {
     const bool mesh = item && item->cloud->triangles();
     fit_->setEnabled(mesh && document_->site()->selected() > 0 && !document_->site()->of_removed);
     save_->setEnabled(item && !item->placement.empty());
-    matrix_->setText(item && !item->placement.empty() ? matrix_text(item->placement) : QString());
+    matrix_->setText(item && !item->placement.empty() ? short_text(item->placement) : QString());
+    matrix_->setToolTip(item && !item->placement.empty()
+                            ? tr("How it was moved from the original, by rows; saved with nine digits")
+                            : QString());
     if (!mesh) state_->setText(tr("Take a mesh in work."));
     const std::vector<Feature> now = item ? item->features : std::vector<Feature>();
     const auto same = [](const Feature& a, const Feature& b) {
@@ -341,10 +357,14 @@ Alignment AlignCard::wanted() const {
                    : nullptr;
     };
     if (const Feature* f = chosen(origin_)) a.origin = f->point;
-    if (const Feature* f = chosen(direction_)) a.direction = f->direction;
-    if (const Feature* f = chosen(clocking_)) a.clocking = f->direction;
-    a.axis = axis_->currentIndex();
-    a.clock_axis = clock_axis_->currentIndex();
+    // Against an axis is the opposite direction along it.
+    const auto along = [](const Feature& f, const QComboBox* axis) {
+        return axis->currentIndex() < 3 ? f.direction : f.direction * -1.0;
+    };
+    if (const Feature* f = chosen(direction_)) a.direction = along(*f, axis_);
+    if (const Feature* f = chosen(clocking_)) a.clocking = along(*f, clock_axis_);
+    a.axis = axis_->currentIndex() % 3;
+    a.clock_axis = clock_axis_->currentIndex() % 3;
     return a;
 }
 

@@ -2,6 +2,7 @@
 
 #include <QCoreApplication>
 #include <QSignalBlocker>
+#include <algorithm>
 
 namespace pristine::app {
 
@@ -35,7 +36,11 @@ QString Lengths::power(int exponent) const {
 }
 
 QString Lengths::number(double data, int more) const {
-    return QString::number(shown(data), 'f', decimals_ + more);
+    const QString text = QString::number(shown(data), 'f', decimals_ + more);
+    // Rounded to nothing there is no less than nothing.
+    const auto counts = [](QChar c) { return c >= QLatin1Char('1') && c <= QLatin1Char('9'); };
+    return text.startsWith(QLatin1Char('-')) && std::none_of(text.begin(), text.end(), counts) ? text.mid(1)
+                                                                                               : text;
 }
 
 LengthBox::LengthBox(double value, double least, double most, QWidget* parent)

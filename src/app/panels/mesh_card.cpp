@@ -143,7 +143,7 @@ void MeshCard::add_repairs() {
            "on as "
            "they bend"));
     form->addRow(tr("Fill holes"), fill_);
-    beside_ = new QCheckBox(tr("as a mesh beside this one"), this);
+    beside_ = new QCheckBox(tr("beside this one"), this);
     beside_->setObjectName(QStringLiteral("meshBeside"));
     beside_->setToolTip(
         tr("Repairs leave the mesh as it is; what they make is put beside it, coloured by how far it lies "
@@ -228,6 +228,17 @@ void MeshCard::add_figures() {
         button(this, "meshFillHoles", tr("Fill every hole"),
                tr("Closes the rims that are marked, so that there is a volume; nothing else is repaired"));
     body()->insertWidget(2, close_);
+    told_ = new QLabel(this);
+    told_->setObjectName(QStringLiteral("meshTold"));
+    told_->setWordWrap(true);
+    told_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    told_->hide();
+    body()->insertWidget(3, told_);
+    // The status line is short; what a repair says is not.
+    connect(this, &MeshCard::said, told_, [this](const QString& text) {
+        told_->setText(text);
+        told_->show();
+    });
     connect(close_, &QPushButton::clicked, this,
             [this] { repair_kinds({Fault::Hole}, tr("Fill every hole")); });
     connect(density_, &QDoubleSpinBox::valueChanged, this, &MeshCard::say_figures);
@@ -236,6 +247,7 @@ void MeshCard::add_figures() {
 void MeshCard::on_open() {
     for (LengthBox* box : {detail_, gap_, shortest_}) box->set_lengths(Lengths(*document_->site()));
     cloud_ = nullptr;
+    told_->hide();
     refresh();
 }
 
@@ -275,6 +287,7 @@ void MeshCard::check() {
     for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_, wrap_, reduce_, patch_})
         b->setEnabled(false);
     close_->hide();
+    told_->hide();
     emit guides_changed();
     if (!is_mesh(item)) {
         kinds_->clear();

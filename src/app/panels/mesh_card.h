@@ -71,7 +71,7 @@ class MeshCard : public SideCard {
     void mend(const QString& title, const QString& reason, Work work);
     Document* document_;
     Jobs* jobs_;
-    QLabel *state_, *place_, *figures_;
+    QLabel *state_, *place_, *figures_, *told_;
     QTreeWidget* kinds_;
     QComboBox* fill_;
     QCheckBox* beside_;

@@ -156,13 +156,16 @@ void WorkCard::add_plane_settings(QVBoxLayout* layout) {
     auto* rows = new QVBoxLayout(plane_settings_);
     rows->setContentsMargins(0, 0, 0, 0);
     side_ = new QButtonGroup(this);
-    rows->addLayout(segments(tr("Takes"), QStringLiteral("planeSide"), {tr("Above"), tr("Below")},
+    rows->addLayout(segments(tr("Side"), QStringLiteral("planeSide"), {tr("Above"), tr("Below")},
                              {tr("What lies above the plane"), tr("What lies below the plane")}, side_,
                              plane_settings_));
     auto* row = new QHBoxLayout;
     row->addWidget(new QLabel(tr("By more than"), plane_settings_));
     row->addStretch(1);
-    offset_ = number("planeOffset", tr("How far from the plane a point must lie to be taken"), 0.02, 0, 1000);
+    offset_ = number("planeOffset",
+                     tr("How far from the plane a point must lie to be taken; less than zero: also what lies "
+                        "up to so much on the other side, as the noise of a table does"),
+                     0.02, -1000, 1000);
     row->addWidget(offset_);
     rows->addLayout(row);
     plane_settings_->hide();

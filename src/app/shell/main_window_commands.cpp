@@ -106,7 +106,8 @@ void MainWindow::add_site_commands() {
                    {}});
     commands_.add({"site.export",
                    tr("Export what is shown…"),
-                   tr("Writes the visible items, without what is out, to any format of point clouds"),
+                   tr("Writes the visible items, without what is out, to any format of point clouds; "
+                      "meshes and surfaces to theirs"),
                    "export",
                    QKeySequence(Qt::CTRL | Qt::Key_E),
                    tr("-Site"),

@@ -6,8 +6,8 @@
 
 #include "app/panels/align_card.h"
 #include "app/panels/holes_card.h"
-#include "app/panels/mesh_card.h"
 #include "app/panels/lengths.h"
+#include "app/panels/mesh_card.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"

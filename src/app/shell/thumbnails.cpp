@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 
 #include "render/renderer.h"
 
@@ -54,6 +55,24 @@ Box3 middle_of(const cloud::PointCloud& c, const ElementSet& selection, const Bo
     return box;
 }
 
+// Triangles that mostly face one way, as those of a fill do, are looked at from their front: from elsewhere
+// they may be a mere line.
+void face(render::Camera& camera, const mesh::TriMesh& m, const ElementSet& set) {
+    Vec3 sum;
+    double area = 0;
+    set.for_each([&](std::uint64_t t) {
+        const auto& c = m.triangles[t];
+        const Vec3 n = cross(m.vertices[c[1]] - m.vertices[c[0]], m.vertices[c[2]] - m.vertices[c[0]]);
+        sum = sum + n;
+        area += norm(n);
+    });
+    if (!(norm(sum) > 0.4 * area)) return;
+    const Vec3 look = normalized(sum) * -1.0;
+    camera.pitch_deg = std::asin(std::clamp(look.z, -1.0, 1.0)) * 180 / std::numbers::pi;
+    if (std::hypot(look.x, look.y) > 1e-6)
+        camera.yaw_deg = std::atan2(look.x, look.y) * 180 / std::numbers::pi;
+}
+
 }  // namespace
 
 std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site& s, const Box3& of_selection,
@@ -70,6 +89,7 @@ std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const 
     constexpr std::uint64_t points = 1'500'000;
     if (whole.empty() || set.empty()) return nullptr;
     camera.perspective = false;
+    if (c->triangles()) face(camera, *c->triangles(), set);
     // The thing alone: whatever stands between it and the eye would hide it.
     camera.look_at_all(middle_of(*c, set, whole), static_cast<double>(width) / height);
     const auto rest = std::make_shared<const ElementSet>(~set);
