@@ -11,6 +11,7 @@
 #include "core/measure/contours.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
+#include "core/measure/solid.h"
 #include "core/mesh/joined.h"
 #include "core/repair/crossings.h"
 #include "core/surface/definition.h"
@@ -375,34 +376,26 @@ json measure_mesh(const mesh::TriMesh& read, const MeasureRequest& r, Progress& 
     for (const auto& t : read.triangles)
         for (const std::uint32_t v : t) corners.push_back(read.vertices[v]);
     const mesh::TriMesh m = mesh::joined(corners);
-    const topology::Adjacency a = topology::adjacency(m.triangles);
-    const bool closed =
-        a.rim_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0 && !m.triangles.empty();
-    double area = 0;
-    for (const auto& t : m.triangles)
-        area += 0.5 * norm(cross(m.vertices[t[1]] - m.vertices[t[0]], m.vertices[t[2]] - m.vertices[t[0]]));
+    const measure::SolidFigures f = measure::solid(m, progress);
     json warnings = json::array();
-    if (a.rim_edges > 0)
+    if (f.rim_edges > 0)
         warnings.push_back(
-            fmt::format("The mesh is open: {} edges belong to one triangle only", a.rim_edges));
-    if (a.non_manifold_edges > 0)
-        warnings.push_back(fmt::format("{} edges belong to more than two triangles", a.non_manifold_edges));
-    if (a.inconsistent_edges > 0)
+            fmt::format("The mesh is open: {} edges belong to one triangle only", f.rim_edges));
+    if (f.non_manifold_edges > 0)
+        warnings.push_back(fmt::format("{} edges belong to more than two triangles", f.non_manifold_edges));
+    if (f.inconsistent_edges > 0)
         warnings.push_back(
-            fmt::format("{} edges have triangles that face opposite ways", a.inconsistent_edges));
-    if (const auto n = repair::crossings(m, progress).size(); n > 0)
+            fmt::format("{} edges have triangles that face opposite ways", f.inconsistent_edges));
+    if (f.crossings > 0)
         warnings.push_back(
-            fmt::format("{} pairs of triangles cross: the volume counts some places twice", n));
+            fmt::format("{} pairs of triangles cross: the volume counts some places twice", f.crossings));
+    if (f.inwards) warnings.push_back("The mesh faces inwards; its volume is counted positive");
     json volume, mass;
-    if (closed) {
-        const double v = mesh::signed_volume(m);
-        if (v < 0) warnings.push_back("The mesh faces inwards; its volume is counted positive");
-        volume = std::fabs(v);
-        if (r.density) mass = std::fabs(v) * *r.density;
-    }
+    if (f.closed) volume = f.volume;
+    if (f.closed && r.density) mass = f.volume * *r.density;
     return {{"kind", "mesh"},      {"triangles", m.triangles.size()},
-            {"closed", closed},    {"volume", volume},
-            {"area", area},        {"mass", mass},
+            {"closed", f.closed},  {"volume", volume},
+            {"area", f.area},      {"mass", mass},
             {"warnings", warnings}};
 }
 

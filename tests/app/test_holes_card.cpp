@@ -11,6 +11,7 @@
 #include <set>
 
 #include "app/panels/holes_card.h"
+#include "app/panels/mesh_card.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/repair/steps.h"
@@ -182,7 +183,7 @@ TEST_CASE("ARepairHasAPictureOfWhatItMade", "[window]") {
     for (std::size_t i = 0; i + 2 < picture->rgb.size(); i += 3)
         colours.insert({picture->rgb[i], picture->rgb[i + 1], picture->rgb[i + 2]});
     CHECK(colours.size() > 3);  // shaded triangles on a background
-    std::size_t warm = 0;  // the one colour of meshes without any
+    std::size_t warm = 0;       // the one colour of meshes without any
     for (std::size_t i = 0; i + 2 < picture->rgb.size(); i += 3)
         warm += picture->rgb[i] > picture->rgb[i + 2] + 8;
     CHECK(warm > picture->rgb.size() / 3 / 4);
@@ -244,6 +245,23 @@ TEST_CASE("ARimThatJoinsASheetInsideSaysSoAndMarksThePlace", "[window]") {
     REQUIRE(guides.size() == 4);
     const Vec3 place = (guides[1].front() + guides[1].back()) * 0.5;
     CHECK(place.z < kAt.z + 0.4);
+    // The repair leaves it too, says why on the tour, and marks it.
+    w.window().commands().trigger("tools.mesh");
+    auto& mesh = *w.window().findChild<app::MeshCard*>();
+    REQUIRE(w.wait([&] { return mesh.findings() && !w.window().jobs().busy(); }));
+    CHECK(mesh.guides().size() == 1);
+    w.click(w.find<QPushButton>("meshRepairAll"));
+    REQUIRE(w.wait([&] { return w.find<QLabel>("meshTold")->isVisible() && !w.window().jobs().busy(); }));
+    CHECK(w.find<QLabel>("meshTold")->text().startsWith("Nothing could be repaired. Left: Holes"));
+    CHECK(w.item().ledger.empty());
+    CHECK(mesh.guides().size() == 4);
+    CHECK_FALSE(w.find<QLabel>("meshWhy")->isVisible());
+    auto* kinds = w.find<QTreeWidget>("meshKinds");
+    kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(repair::Fault::Hole)));
+    w.click(w.find<QPushButton>("meshNext"));
+    REQUIRE(w.settle());
+    CHECK(w.find<QLabel>("meshWhy")->isVisible());
+    CHECK(w.find<QLabel>("meshWhy")->text().contains("joins the outside to a sheet inside"));
     w.close();
 }
 

@@ -15,6 +15,7 @@
 
 #include "app/panels/align_card.h"
 #include "app/panels/markers_card.h"
+#include "app/panels/measure_card.h"
 #include "app/panels/mesh_card.h"
 #include "core/cloud/column.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -199,6 +200,40 @@ TEST_CASE("ARepairBesideTheOriginalIsColouredByItsDeviation", "[window]") {
     }
     CHECK(most > 0.01);
     CHECK(off < values->values.size() / 10);
+}
+
+TEST_CASE("TheMeasureBoardFollowsAMesh", "[window]") {
+    BrokenBall s;
+    s.w.window().commands().trigger("tools.measure");
+    auto& board = *s.w.window().findChild<app::MeasureCard*>();
+    const auto measured = [&] {
+        return s.w.wait([&] { return board.figures() && !s.w.window().jobs().busy(); }) && s.w.settle();
+    };
+    REQUIRE(measured());
+    REQUIRE(board.figures()->solid_now);
+    CHECK_FALSE(board.figures()->solid_now->closed);
+    CHECK(s.w.find<QLabel>("measureNow")->text().contains("none: open"));
+    CHECK(s.w.find<QLabel>("measureVolumes")->text().contains("Ctrl+R"));
+    CHECK_FALSE(s.w.find<QComboBox>("measureBase")->isVisible());
+    const double area = board.figures()->solid_now->area;
+    // Repaired on the other card, measured again: the volume is there, and what was is told.
+    s.w.window().commands().trigger("tools.mesh");
+    REQUIRE(s.checked());
+    s.mend("meshRepairAll");
+    s.w.window().commands().trigger("tools.measure");
+    REQUIRE(measured());
+    const measure::SolidFigures now = *board.figures()->solid_now;
+    CHECK(now.closed);
+    CHECK(now.volume == Approx(4.18).epsilon(0.01));
+    CHECK(board.figures()->solid_before->area == Approx(area).epsilon(1e-12));
+    CHECK_FALSE(board.figures()->solid_before->closed);
+    CHECK(s.w.find<QLabel>("measureNow")->text().contains("was none: open"));
+    s.w.find<QDoubleSpinBox>("measureDensity")->setValue(2500);
+    CHECK(s.w.find<QLabel>("measureNow")->text().contains("Mass"));
+    // With the board open, every change is followed.
+    s.w.document().undo();
+    REQUIRE(s.w.wait([&] { return board.figures() && !board.figures()->solid_now->closed; }));
+    CHECK(board.figures()->solid_now->area == Approx(area).epsilon(1e-12));
 }
 
 TEST_CASE("EdgesShorterThanALengthAreFoundAndClosedUp", "[window]") {

@@ -16,6 +16,7 @@
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/measure/solid.h"
 #include "core/mesh/joined.h"
 #include "core/mesh/polygon_triangles.h"
 #include "core/score/score.h"
@@ -23,6 +24,7 @@
 #include "core/surface/thin.h"
 #include "core/surface/triangle_values.h"
 #include "core/topology/adjacency.h"
+#include "demo/solids.h"
 #include "support/cloud_makers.h"
 
 using namespace pristine;
@@ -420,4 +422,39 @@ TEST_CASE("OrthophotosAreReadWithTheirPlaceAndSampledWithoutFlicker") {
     CHECK_THROWS_AS(surface::Orthophoto::unpacked("nonsense"), Error);
     test::write_file(folder / "no.tif", "nothing");
     CHECK_THROWS_AS(io::read_orthophoto(folder / "no.tif"), Error);
+}
+
+TEST_CASE("SolidFiguresSayWhetherThereIsAVolume", "[measure]") {
+    const Vec3 at{412'300, 5'218'930, 58};
+    mesh::TriMesh m = demo::block(4, at, at + Vec3{2, 3, 0.5});
+    measure::SolidFigures f = measure::solid(m);
+    CHECK(f.closed);
+    CHECK(f.volume == Approx(3).epsilon(1e-9));
+    CHECK(f.area == Approx(2 * (6 + 1 + 1.5)).epsilon(1e-9));
+    CHECK_FALSE(f.inwards);
+    CHECK(f.crossings == 0);
+    // Inside out it counts positive, and is told.
+    mesh::TriMesh turned = m;
+    for (auto& t : turned.triangles) std::swap(t[0], t[1]);
+    f = measure::solid(turned);
+    CHECK(f.inwards);
+    CHECK(f.volume == Approx(3).epsilon(1e-9));
+    // One triangle turned, one gone, one doubled: no volume, and why.
+    mesh::TriMesh one = m;
+    std::swap(one.triangles[5][0], one.triangles[5][1]);
+    f = measure::solid(one);
+    CHECK_FALSE(f.closed);
+    CHECK(f.inconsistent_edges == 3);
+    CHECK(f.volume == 0);
+    one = m;
+    one.triangles.pop_back();
+    f = measure::solid(one);
+    CHECK_FALSE(f.closed);
+    CHECK(f.rim_edges == 3);
+    one = m;
+    one.triangles.push_back(m.triangles[0]);
+    f = measure::solid(one);
+    CHECK_FALSE(f.closed);
+    CHECK(f.non_manifold_edges == 3);
+    CHECK_FALSE(measure::solid({}).closed);
 }

@@ -82,6 +82,14 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
            "the shape of the ground between few points: then give it"));
     noise_->setKeyboardTracking(false);
     form->addRow(tr("Noise"), noise_);
+    density_ = new QDoubleSpinBox(this);
+    density_->setObjectName(QStringLiteral("measureDensity"));
+    density_->setRange(0, 100'000);
+    density_->setDecimals(0);
+    density_->setSuffix(tr(" kg/m³"));
+    density_->setSpecialValueText(tr("not given"));
+    density_->setToolTip(tr("Mass of a cubic metre"));
+    form->addRow(tr("Density"), density_);
     body()->addLayout(form);
     volumes_ = text("measureVolumes");
     auto* row = new QHBoxLayout;
@@ -116,6 +124,9 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     });
     connect(noise_, &QDoubleSpinBox::valueChanged, this, [this] {
         if (!filling_) compute();
+    });
+    connect(density_, &QDoubleSpinBox::valueChanged, this, [this] {
+        if (fresh_) say();
     });
     connect(swap_, &QPushButton::clicked, this, [this] {
         swapped_ = !swapped_;
@@ -186,14 +197,19 @@ void MeasureCard::compute() {
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
     const int base = base_->currentIndex();
-    form_->labelForField(level_)->setVisible(base == kLevel);
-    level_->setVisible(base == kLevel);
-    form_->labelForField(plane_)->setVisible(base == kPlane);
-    plane_->setVisible(base == kPlane);
-    for (QWidget* w : std::initializer_list<QWidget*>{other_, band_, noise_, swap_, map_}) {
-        w->setVisible(base == kOther);
-        if (QWidget* label = form_->labelForField(w)) label->setVisible(base == kOther);
-    }
+    const bool solid = item && item->cloud->triangles() && !cloud::is_surface(*item->cloud);
+    const auto show = [&](std::initializer_list<QWidget*> all, bool shown) {
+        for (QWidget* w : all) {
+            w->setVisible(shown);
+            if (QWidget* label = form_->labelForField(w)) label->setVisible(shown);
+        }
+    };
+    show({base_, within_, interval_, contours_}, !solid);
+    show({density_}, solid);
+    show({level_}, !solid && base == kLevel);
+    show({plane_}, !solid && base == kPlane);
+    show({other_, band_, noise_, swap_, map_}, !solid && base == kOther);
+    if (solid) return compute_solid(item);
     if (item && cloud::is_surface(*item->cloud) && !is_ground(*item) && figures_)
         return state_->setText(tr("The map of a change is in work. Below are the figures of %1 as they were.")
                                    .arg(QString::fromStdString(measured_)));
@@ -203,7 +219,7 @@ void MeasureCard::compute() {
         volumes_->clear();
         return state_->setText(item && cloud::is_surface(*item->cloud)
                                    ? tr("This is the map of a change: take one of its surfaces in work.")
-                                   : tr("Take a surface in work: build one, or open one."));
+                                   : tr("Take a surface or a mesh in work: build one, or open one."));
     }
     const site::ItemPtr other = s->item(other_->currentData().toULongLong());
     other_absent_ = other ? other->absent : nullptr;
@@ -268,12 +284,79 @@ void MeasureCard::compute() {
         true);
 }
 
+void MeasureCard::compute_solid(const site::ItemPtr& item) {
+    state_->setText(tr("Figures are out of date; computing…"));
+    const auto result = std::make_shared<Figures>();
+    const unsigned version = ++version_;
+    jobs_->start(
+        tr("Measuring"),
+        [=](Progress& p) {
+            result->solid_now = measure::solid(shown_of(*item), p);
+            // What was there before any decision.
+            result->solid_before = item->ledger.empty()
+                                       ? *result->solid_now
+                                       : measure::solid(io::mesh_of(*item->cloud, ~item->made()), p);
+        },
+        [this, version, result, item] {
+            if (version != version_) return;
+            figures_ = result;
+            measured_ = item->name;
+            fresh_ = true;
+            say();
+        },
+        [this, version](const QString& why) {
+            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
+        },
+        true);
+}
+
 bool MeasureCard::is_swapped(const site::Item& item, const site::Item* other) const {
     const bool earlier = other && !item.date.empty() && !other->date.empty() && item.date < other->date;
     return earlier != swapped_;
 }
 
+void MeasureCard::say_solid() {
+    const Lengths l(*document_->site());
+    const measure::SolidFigures &now = *figures_->solid_now, &before = *figures_->solid_before;
+    const auto number = [](double v) { return QString::number(v, 'g', 6); };
+    const auto area = [&](double v) { return number(v * std::pow(l.shown(1), 2)) + l.power(2); };
+    const auto volume = [&](const measure::SolidFigures& f) {
+        return f.closed ? number(f.volume * std::pow(l.shown(1), 3)) + l.power(3) : tr("none: open");
+    };
+    const auto row = [&](const QString& title, const QString& value, const QString& was) {
+        QString text = QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>")
+                           .arg(title, value);
+        if (!was.isEmpty() && was != value)
+            text += QStringLiteral("<tr><td></td><td align=right>%1</td></tr>").arg(tr("was %1").arg(was));
+        return text;
+    };
+    QString text = "<table>" + row(tr("Surface area"), area(now.area), area(before.area)) +
+                   row(tr("Volume"), volume(now), volume(before));
+    if (now.closed && density_->value() > 0)
+        text +=
+            row(tr("Mass"),
+                tr("%1 kg").arg(number(now.volume * std::pow(l.data_metres(), 3) * density_->value())), {});
+    now_->setText(text + "</table>");
+    state_->setText(tr("As it is shown now."));
+    QStringList said;
+    if (now.rim_edges > 0)
+        said << tr(
+            "No volume: %n edge(s) belong to one triangle only. Check and repair (Ctrl+R) marks the rims "
+            "and closes them.",
+            "", static_cast<int>(now.rim_edges));
+    else if (!now.closed)
+        said << tr(
+            "No volume: edges of more than two triangles, or faces that disagree. Check and repair "
+            "(Ctrl+R) shows where.");
+    if (now.crossings > 0)
+        said << tr("%n pair(s) of triangles cross: the volume counts some places twice.", "",
+                   static_cast<int>(now.crossings));
+    if (now.inwards) said << tr("The mesh faces inwards; its volume is counted positive.");
+    volumes_->setText(said.join(QLatin1Char(' ')));
+}
+
 void MeasureCard::say() {
+    if (figures_->solid_now) return say_solid();
     const Lengths l(*document_->site());
     const double a = std::pow(l.shown(1), 2), v = std::pow(l.shown(1), 3);
     const auto number = [](double x) { return QString::number(std::fabs(x) < 0.005 ? 0 : x, 'f', 2); };

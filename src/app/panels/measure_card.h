@@ -10,6 +10,7 @@
 #include "app/panels/side_card.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
+#include "core/measure/solid.h"
 #include "core/site/site.h"
 
 class QComboBox;
@@ -36,6 +37,8 @@ class MeasureCard : public SideCard {
         std::optional<measure::Difference> difference;
         double sigma_before = 0, sigma_after = 0;
         std::string later_date, earlier_date;  ///< of the difference; empty when one has none
+        /// Of a scan mesh, instead of all of these.
+        std::optional<measure::SolidFigures> solid_now, solid_before;
     };
     /// Null while they are computed, or there is no surface.
     const Figures* figures() const { return fresh_ ? figures_.get() : nullptr; }
@@ -48,14 +51,16 @@ class MeasureCard : public SideCard {
     void on_close() override;
     void fill_bases();
     void compute();
+    void compute_solid(const site::ItemPtr&);
     void say();
+    void say_solid();
     bool is_swapped(const site::Item&, const site::Item* other) const;
     void make_map();
     void make_contours();
     Document* document_;
     Jobs* jobs_;
     QComboBox *base_, *other_, *within_, *plane_;
-    QDoubleSpinBox* level_;
+    QDoubleSpinBox *level_, *density_;
     LengthBox *band_, *noise_, *interval_;
     QLabel *now_, *volumes_, *state_;
     QFormLayout* form_;

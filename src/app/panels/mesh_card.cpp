@@ -35,6 +35,7 @@ struct MeshCard::Made {
     QString told;
     std::vector<double> off{};             ///< of each triangle from the original, to colour by; empty: none
     std::uint64_t removed = 0, added = 0;  ///< told as %1 and %2, where no ledger counts them
+    std::vector<repair::Unrepaired> left{};
 };
 
 namespace {
@@ -114,11 +115,17 @@ void MeshCard::add_tour() {
     tour->addWidget(place_, 1);
     tour->addWidget(next_);
     body()->addLayout(tour);
+    why_ = new QLabel(this);
+    why_->setObjectName(QStringLiteral("meshWhy"));
+    why_->setWordWrap(true);
+    why_->hide();
+    body()->addWidget(why_);
     connect(previous_, &QPushButton::clicked, this, [this] { go(-1); });
     connect(next_, &QPushButton::clicked, this, [this] { go(1); });
     connect(kinds_, &QTreeWidget::currentItemChanged, this, [this] {
         at_ = -1;
         place_->clear();
+        why_->hide();
     });
 }
 
@@ -259,7 +266,15 @@ void MeshCard::on_close() {
 
 std::vector<std::vector<Vec3>> MeshCard::guides() const {
     std::vector<std::vector<Vec3>> out;
-    if (!is_open() || !fresh_ || check_->closed) return out;
+    if (!is_open() || !fresh_) return out;
+    if (left_of_ == cloud_)
+        for (const repair::Unrepaired& u : left_)
+            for (int a = 0; a < 3; ++a) {
+                Vec3 d;
+                d[a] = 0.01 * cloud_->bounds().diagonal();
+                out.push_back({u.where - d, u.where + d});
+            }
+    if (check_->closed) return out;
     constexpr std::size_t kMost = 1000;  // more would hide the mesh
     const auto& rims = check_->of(Fault::Hole);
     for (std::size_t k = 0; k < std::min(kMost, rims.size()); ++k) {
@@ -387,6 +402,9 @@ void MeshCard::go(int by) {
     if (n == 0) return;
     at_ = at_ < 0 ? (by > 0 ? 0 : n - 1) : (at_ + by + n) % n;
     place_->setText(tr("%1 of %2").arg(at_ + 1).arg(n));
+    const QString why = why_left(*current());
+    why_->setText(why);
+    why_->setVisible(!why.isEmpty());
     show_finding(*current());
 }
 
@@ -429,6 +447,24 @@ void MeshCard::show_finding(const repair::Finding& f) {
                      [&](const site::Site& s) { return site::select(s, set, site::Combine::New); });
 }
 
+void MeshCard::keep_left(std::vector<repair::Unrepaired> left) {
+    const site::ItemPtr item = document_->site()->active_item();
+    left_ = std::move(left);
+    left_of_ = item ? item->cloud : nullptr;
+    emit guides_changed();
+}
+
+// Why the last repair left this one; empty: it was not asked to repair it, or something changed since.
+QString MeshCard::why_left(const repair::Finding& f) const {
+    if (left_of_ != cloud_) return {};
+    // Of a rim another corner may come first now: the nearest is meant.
+    const repair::Unrepaired* nearest = nullptr;
+    for (const repair::Unrepaired& u : left_)
+        if (u.fault == f.fault && (!nearest || norm(u.where - f.where) < norm(nearest->where - f.where)))
+            nearest = &u;
+    return nearest ? tr("Left by the repair: %1.").arg(QString::fromStdString(nearest->why)) : QString();
+}
+
 std::vector<Fault> MeshCard::ticked() const {
     std::vector<Fault> out;
     for (int i = 0; i < kinds_->topLevelItemCount(); ++i)
@@ -454,12 +490,17 @@ void MeshCard::mend(const QString& title, const QString& reason, Work work) {
     m.item = item;
     m.title = title;
     m.reason = reason;
-    m.work = [source = mesh_, work = std::move(work)](Progress& p) {
+    const auto left = std::make_shared<std::vector<repair::Unrepaired>>();
+    m.work = [source = mesh_, work = std::move(work), left](Progress& p) {
         Made made = work(*source, p);
+        *left = std::move(made.left);
         return Mending::Result{std::move(made.mesh), made.told};
     };
     m.nothing = tr("There was nothing to change.");
-    m.said = [this](const QString& text) { emit said(text); };
+    m.said = [this, left](const QString& text) {
+        keep_left(*left);
+        emit said(text);
+    };
     start_mending(document_, jobs_, std::move(m));
 }
 
@@ -494,6 +535,7 @@ void MeshCard::make(const QString& title, const QString& suffix, Work work) {
                 }
                 return site::activate(*next, id);
             });
+            keep_left(made->left);
             emit said(made->told);
         },
         [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
@@ -512,18 +554,19 @@ void MeshCard::repair_current() {
     const repair::Finding* f = current();
     if (!f) return emit said(tr("Go to a finding first: Next."));
     const repair::Finding finding = *f;
-    mend(
-        tr("Repair: %1").arg(title_of(finding.fault)), title_of(finding.fault),
-        [finding, o = options(), l = Lengths(*document_->site())](const mesh::TriMesh& m, Progress& p) {
-            repair::Step s = repair::repair_one(m, finding, o, p);
-            if (!s.unrepaired.empty())
-                return Made{{}, tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)), {}};
-            QString told = tr("%1 triangles taken, %2 made; everything else is as it was.");
-            // Of a hole nothing was there.
-            if (finding.fault != Fault::Hole && s.made > 0)
-                told += told_of(repair::deviation_of_made(m, s.mesh, p), l);
-            return Made{std::move(s.mesh), told, {}, s.removed, s.made};
-        });
+    mend(tr("Repair: %1").arg(title_of(finding.fault)), title_of(finding.fault),
+         [finding, o = options(), l = Lengths(*document_->site())](const mesh::TriMesh& m, Progress& p) {
+             repair::Step s = repair::repair_one(m, finding, o, p);
+             if (!s.unrepaired.empty())
+                 return Made{{}, tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)),
+                             {}, 0,
+                             0,  s.unrepaired};
+             QString told = tr("%1 triangles taken, %2 made; everything else is as it was.");
+             // Of a hole nothing was there.
+             if (finding.fault != Fault::Hole && s.made > 0)
+                 told += told_of(repair::deviation_of_made(m, s.mesh, p), l);
+             return Made{std::move(s.mesh), told, {}, s.removed, s.made};
+         });
 }
 
 // No kinds: all.
@@ -536,16 +579,18 @@ void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& titl
              repair::Repaired r = repair::repair(m, o, p);
              std::uint64_t taken = 0, made = 0;
              for (const repair::RepairStep& s : r.steps) taken += s.removed, made += s.made;
-             QString told = tr("%1 triangles taken, %2 made.");
+             QString told =
+                 taken + made > 0 ? tr("%1 triangles taken, %2 made.") : tr("Nothing could be repaired.");
              told += r.after.sound() ? " " + tr("The mesh is sound.") : QString();
              if (made > 0) told += told_of(r.deviation, l);
              for (const repair::Unrepaired& u : r.unrepaired) {
                  told += " " + tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
                  if (&u - r.unrepaired.data() == 2) break;
              }
+             if (taken + made == 0) return Made{{}, told, {}, 0, 0, std::move(r.unrepaired)};
              std::vector<double> distance;
              if (off) distance = repair::distances(r.mesh, m, p);
-             return Made{std::move(r.mesh), told, std::move(distance), taken, made};
+             return Made{std::move(r.mesh), told, std::move(distance), taken, made, std::move(r.unrepaired)};
          });
 }
 

@@ -33,7 +33,7 @@ class MeshCard : public SideCard {
     /// Of what is shown of the item in work; null until it was checked.
     const repair::Check* findings() const { return fresh_ ? check_.get() : nullptr; }
 
-    /// The rims of an open mesh, for which a volume is refused.
+    /// The rims of an open mesh, for which a volume is refused; crosses where a repair left something.
     std::vector<std::vector<Vec3>> guides() const;
 
   signals:
@@ -56,6 +56,8 @@ class MeshCard : public SideCard {
     std::vector<repair::Fault> ticked() const;
     repair::RepairOptions options() const;
     void show_finding(const repair::Finding&);
+    void keep_left(std::vector<repair::Unrepaired>);
+    QString why_left(const repair::Finding&) const;
     void repair_current();
     void repair_kinds(const std::vector<repair::Fault>& kinds, const QString& title);
     void wrap();
@@ -71,7 +73,7 @@ class MeshCard : public SideCard {
     void mend(const QString& title, const QString& reason, Work work);
     Document* document_;
     Jobs* jobs_;
-    QLabel *state_, *place_, *figures_, *told_;
+    QLabel *state_, *place_, *why_, *figures_, *told_;
     QTreeWidget* kinds_;
     QComboBox* fill_;
     QCheckBox* beside_;
@@ -86,6 +88,8 @@ class MeshCard : public SideCard {
     site::SetPtr absent_;
     std::shared_ptr<const mesh::TriMesh> mesh_;  // what was checked
     std::shared_ptr<const repair::Check> check_;
+    std::vector<repair::Unrepaired> left_;  // by the last repair; they are marked
+    std::shared_ptr<const cloud::PointCloud> left_of_;
 };
 
 }  // namespace pristine::app
