@@ -11,6 +11,7 @@
 #include "core/measure/contours.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
+#include "core/measure/noise.h"
 #include "core/measure/solid.h"
 #include "core/mesh/joined.h"
 #include "core/repair/crossings.h"

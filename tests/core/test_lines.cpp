@@ -165,6 +165,28 @@ TEST_CASE("ArcsBecomeChordsWithinTheSagitta") {
     REQUIRE(tank.size() == 1);
     CHECK(tank[0].closed);
     CHECK(worst_sagitta(tank[0].points, {100, 50, 0}, 900, true) <= 0.0101);
+    // Arcs as flat as those of a railway, in one file with a small one; a bulge; a line that is no arc.
+    test::write_file(folder / "rail.dxf",
+                     "0\nSECTION\n2\nENTITIES\n"
+                     "0\nARC\n8\nrail\n10\n0\n20\n0\n30\n58\n40\n250000\n50\n80\n51\n80.1\n"
+                     "0\nCIRCLE\n8\npost\n10\n5\n20\n5\n30\n58\n40\n0.25\n"
+                     "0\nLWPOLYLINE\n8\nkerb\n90\n2\n70\n0\n38\n58\n10\n0\n20\n0\n42\n0.005\n10\n800\n20\n0\n"
+                     "0\nLINE\n8\nfence\n10\n0\n20\n0\n30\n0\n11\n9\n21\n9\n31\n0\n"
+                     "0\nENDSEC\n0\nEOF\n");
+    for (const double sagitta : {0.02, 0.001}) {
+        const auto rail = io::read_lines(folder / "rail.dxf", sagitta);
+        REQUIRE(rail.size() == 4);
+        const double flat = worst_sagitta(rail[0].points, {0, 0, 0}, 250'000, false);
+        CHECK(flat <= sagitta);
+        CHECK(flat > 0.2 * sagitta);
+        CHECK(rail[0].points.size() >= 4);
+        CHECK(rail[1].points.size() < 200);  // the flat one does not ask more of the small one
+        CHECK(worst_sagitta(rail[1].points, {5, 5, 0}, 0.25, true) <= sagitta);
+        // tan of a quarter of the angle is 0.005: radius 800 / (2 sin 2 atan 0.005 ...) = 40,001.
+        const double r = 400 * (1 + 0.005 * 0.005) / (2 * 0.005);
+        CHECK(worst_sagitta(rail[2].points, {400, r - 400 * 0.005, 0}, r, false) <= sagitta);
+        CHECK(rail[3].points.size() == 2);
+    }
     // A circular string of GeoPackage.
     const std::string gpkg = folder / "arc.gpkg";
     {

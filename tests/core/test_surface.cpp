@@ -12,7 +12,9 @@
 #include "core/measure/contours.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
+#include "core/measure/noise.h"
 #include "core/surface/definition.h"
+#include "core/surface/thin.h"
 #include "core/topology/adjacency.h"
 #include "support/cloud_makers.h"
 
@@ -415,6 +417,30 @@ TEST_CASE("UncertaintyIsWhatNoiseMakesOfTheVolume") {
             smooth.push_back({kGrid.x + x + 0.1 * noise(dice), kGrid.y + y + 0.1 * noise(dice),
                               0.02 * x * y + noise(dice)});
     CHECK(measure::noise_of(built(smooth)) == Approx(0.05).epsilon(0.1));
+}
+
+TEST_CASE("NoiseIsFoundUnderTheShapeOfTheGround") {
+    std::mt19937_64 dice(9);
+    std::uniform_real_distribution<double> place(0, 100);
+    for (const double sigma : {0.0, 0.003, 0.01, 0.03}) {
+        std::normal_distribution<double> noise(0, 1);
+        // Hills with a step across them: in a plane fit the bend alone is 2 mm and more.
+        std::vector<Vec3> p;
+        for (int i = 0; i < 30'000; ++i) {
+            const double x = place(dice), y = place(dice);
+            const double step = std::clamp(x - 60, 0.0, 4.0);
+            p.push_back({kGrid.x + x, kGrid.y + y,
+                         58 + 5 * std::sin(x / 20) * std::cos(y / 15) + step + sigma * noise(dice)});
+        }
+        const double found = measure::noise_of(built(p));
+        CHECK(found == Approx(sigma).epsilon(0.05).margin(0.0003));
+        // Thinned to 5 cm it is too large, but no more than the tolerance.
+        std::vector<Vec3> few;
+        for (const std::uint32_t k : thinned(p, 0.05)) few.push_back(p[k]);
+        CHECK(measure::noise_of(built(few)) > found);
+        CHECK(measure::noise_of(built(few)) < 0.05);
+    }
+    CHECK(measure::noise_of({}) == 0);
 }
 
 TEST_CASE("ContoursLieOnTheSurfaceAndNeverBranch") {

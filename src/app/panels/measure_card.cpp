@@ -13,6 +13,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/contours.h"
+#include "core/measure/noise.h"
 #include "core/surface/clip.h"
 #include "render/scene.h"
 
@@ -78,8 +79,8 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     noise_->setObjectName(QStringLiteral("measureNoise"));
     noise_->setSpecialValueText(tr("estimated"));
     noise_->setToolTip(
-        tr("One standard deviation of the heights of both surfaces. Estimated by plane fits it also counts "
-           "the shape of the ground between few points: then give it"));
+        tr("One standard deviation of the heights of both surfaces. Estimated by local fits it also counts "
+           "the shape of the ground where points were thinned: then give it"));
     noise_->setKeyboardTracking(false);
     form->addRow(tr("Noise"), noise_);
     density_ = new QDoubleSpinBox(this);
@@ -393,7 +394,7 @@ void MeasureCard::say() {
             pair(tr("Net"), volume(d.net())) + pair(tr("± (1 σ)"), volume(d.uncertainty)) +
             pair(tr("Unchanged"), area(d.unchanged_area)) + pair(tr("By one only"), area(d.uncovered_area)) +
             "</table>" +
-            (noise_->value() > 0 ? tr("Noise %1 and %2, as given.") : tr("Noise %1 and %2, by plane fits."))
+            (noise_->value() > 0 ? tr("Noise %1 and %2, as given.") : tr("Noise %1 and %2, by local fits."))
                 .arg(l.text(f.sigma_before, 1), l.text(f.sigma_after, 1)));
     } else if (f.volumes) {
         volumes_->setText("<table>" + pair(tr("Above"), volume(f.volumes->above)) +

@@ -1,6 +1,5 @@
 #include "core/measure/difference.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <atomic>
@@ -303,37 +302,6 @@ mesh::TriMesh difference_map(const mesh::TriMesh& before, const mesh::TriMesh& a
     }
     for (std::size_t i = 0; i < v.size(); ++i) v[i].z = std::isfinite(z[i]) ? z[i] : 0;
     return std::move(map.mesh);
-}
-
-double noise_of(const mesh::TriMesh& m) {
-    std::vector<std::vector<std::uint32_t>> near(m.vertices.size());
-    for (const auto& t : m.triangles)
-        for (std::size_t k = 0; k < 3; ++k)
-            for (const std::size_t o : {(k + 1) % 3, (k + 2) % 3}) near[t[k]].push_back(t[o]);
-    std::vector<double> residual;
-    for (std::size_t v = 0; v < near.size(); ++v) {
-        auto& others = near[v];
-        std::sort(others.begin(), others.end());
-        others.erase(std::unique(others.begin(), others.end()), others.end());
-        if (others.size() < 5) continue;
-        Eigen::MatrixXd a(static_cast<Eigen::Index>(others.size()), 3);
-        Eigen::VectorXd z(a.rows());
-        for (Eigen::Index i = 0; i < a.rows(); ++i) {
-            const Vec3 d = m.vertices[others[static_cast<std::size_t>(i)]] - m.vertices[v];
-            a.row(i) << 1, d.x, d.y;
-            z(i) = d.z;
-        }
-        const Eigen::Matrix3d normal = a.transpose() * a;
-        const Eigen::FullPivLU<Eigen::Matrix3d> solver(normal);
-        if (!solver.isInvertible()) continue;
-        const double at = solver.solve(a.transpose() * z)(0);
-        // The plane's height has the noise of its points as well.
-        residual.push_back(std::fabs(at) / std::sqrt(1 + solver.inverse()(0, 0)));
-    }
-    if (residual.empty()) return 0;
-    const auto middle = residual.begin() + static_cast<std::ptrdiff_t>(residual.size() / 2);
-    std::nth_element(residual.begin(), middle, residual.end());
-    return 1.4826 * *middle;
 }
 
 }  // namespace pristine::measure

@@ -42,8 +42,4 @@ struct ChangeMap {
 };
 ChangeMap change_map(const mesh::TriMesh& before, const mesh::TriMesh& after, Progress& = Progress::none());
 
-/// Noise of the heights: the robust deviation (1.4826 MAD) of vertices from the plane through those that
-/// share a triangle with them, lessened for the noise of those. 0 for fewer than four vertices.
-double noise_of(const mesh::TriMesh&);
-
 }  // namespace pristine::measure

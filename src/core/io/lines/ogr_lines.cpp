@@ -1,5 +1,6 @@
 #include <cpl_conv.h>
 #include <cpl_error.h>
+#include <fmt/format.h>
 #include <gdal_priv.h>
 #include <ogrsf_frmts.h>
 
@@ -7,6 +8,7 @@
 #include <cmath>
 #include <memory>
 #include <numbers>
+#include <optional>
 
 #include "core/base/error.h"
 #include "core/geometry/arc.h"
@@ -77,42 +79,158 @@ void add_geometry(const OGRGeometry& g, double sagitta, const std::string& layer
     }
 }
 
-// Makes the DXF reader, which makes chords by an angle and not by their sagitta, keep to it for radii of up
-// to 10,000 units: more chords than needed on smaller ones.
+// The angle of a chord for the DXF reader, which knows nothing of a sagitta.
 class ChordsOfDxf {
   public:
-    explicit ChordsOfDxf(double sagitta) {
-        const double step = 2 * std::acos(1 - std::min(sagitta / 10'000, 0.001)) * 180 / std::numbers::pi;
-        CPLSetThreadLocalConfigOption("OGR_ARC_STEPSIZE", std::to_string(step).c_str());
+    explicit ChordsOfDxf(double step_deg) {
+        CPLSetThreadLocalConfigOption("OGR_ARC_STEPSIZE", fmt::format("{:.9f}", step_deg).c_str());
     }
     ~ChordsOfDxf() { CPLSetThreadLocalConfigOption("OGR_ARC_STEPSIZE", nullptr); }
     ChordsOfDxf(const ChordsOfDxf&) = delete;
     ChordsOfDxf& operator=(const ChordsOfDxf&) = delete;
 };
 
-}  // namespace
-
-std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path, double sagitta) {
-    const GdalQuiet quiet;
-    const ChordsOfDxf chords(sagitta);
-    const std::unique_ptr<GDALDataset> data(
+std::unique_ptr<GDALDataset> opened(const std::filesystem::path& path) {
+    std::unique_ptr<GDALDataset> data(
         GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, nullptr, nullptr, nullptr));
     if (!data)
         throw Error(ErrorCode::Format,
                     std::string("The file cannot be read as lines: ") + CPLGetLastErrorMsg(),
                     path.filename().string());
+    return data;
+}
+
+std::vector<MapLine> lines_of(const OGRFeature& feature, OGRLayer& layer, double sagitta) {
+    // DXF has one layer for all, and its own in a field.
+    int field = feature.GetFieldIndex("Layer");
+    if (field < 0) field = feature.GetFieldIndex("name");
+    const std::string name = field >= 0 ? feature.GetFieldAsString(field) : layer.GetName();
+    std::vector<MapLine> lines;
+    if (const OGRGeometry* g = feature.GetGeometryRef()) add_geometry(*g, sagitta, name, lines);
+    return lines;
+}
+
+std::vector<MapLine> read_all(const std::filesystem::path& path, double sagitta) {
+    const auto data = opened(path);
     std::vector<MapLine> lines;
     for (OGRLayer* layer : data->GetLayers()) {
         layer->ResetReading();
-        while (const std::unique_ptr<OGRFeature> feature{layer->GetNextFeature()}) {
-            // DXF has one layer for all, and its own in a field.
-            int field = feature->GetFieldIndex("Layer");
-            if (field < 0) field = feature->GetFieldIndex("name");
-            const std::string name = field >= 0 ? feature->GetFieldAsString(field) : layer->GetName();
-            if (const OGRGeometry* g = feature->GetGeometryRef()) add_geometry(*g, sagitta, name, lines);
-        }
+        while (const std::unique_ptr<OGRFeature> feature{layer->GetNextFeature()})
+            for (MapLine& l : lines_of(*feature, *layer, sagitta)) lines.push_back(std::move(l));
     }
     return lines;
+}
+
+double to_segment(const Vec3& p, const Vec3& a, const Vec3& b) {
+    const Vec3 d = b - a;
+    const double l = dot(d, d), t = l > 0 ? std::clamp(dot(p - a, d) / l, 0.0, 1.0) : 0;
+    return norm(p - a - d * t);
+}
+
+bool lies_on(const Vec3& p, const Vec3& q) {
+    return norm(p - q) <= 1e-11 * (1 + norm(p));
+}
+
+// Of chords that are far finer than need be only so many that the others lie within the sagitta; what a
+// reading with the largest chords has too was drawn, and stays.
+std::vector<Vec3> fewer_chords(const std::vector<Vec3>& drawn, const std::vector<Vec3>& fine,
+                               double sagitta) {
+    if (fine.size() <= drawn.size() || fine.size() < 3) return fine;
+    std::vector<std::size_t> stays;  // of `fine`
+    for (std::size_t i = 0, next = 0; i < fine.size(); ++i)
+        if (i == 0 || i + 1 == fine.size() || (next < drawn.size() && lies_on(fine[i], drawn[next]))) {
+            if (next < drawn.size() && lies_on(fine[i], drawn[next])) ++next;
+            stays.push_back(i);
+        }
+    const auto within = [&](std::size_t from, std::size_t to) {
+        // Between drawn places a curve is smooth: a few of its places are enough.
+        const std::size_t stride = (to - from) / 16 + 1;
+        for (std::size_t i = from + 1 + stride / 2; i < to; i += stride)
+            if (to_segment(fine[i], fine[from], fine[to]) > 0.9 * sagitta) return false;
+        return true;
+    };
+    std::vector<Vec3> out{fine[0]};
+    for (std::size_t k = 1; k < stays.size(); ++k)
+        for (std::size_t from = stays[k - 1]; from < stays[k];) {
+            // The longest chord from here: doubled while it fits, then halved towards it.
+            std::size_t reach = 1;
+            while (from + 2 * reach <= stays[k] && within(from, from + 2 * reach)) reach *= 2;
+            for (std::size_t step = reach / 2; step > 0; step /= 2)
+                if (from + reach + step <= stays[k] && within(from, from + reach + step)) reach += step;
+            from += reach;
+            out.push_back(fine[from]);
+        }
+    return out;
+}
+
+// Whether chords of this reading may leave their curves too far: where they are too long for their bend, or
+// where two drawn places follow each other and a very flat arc may lie between.
+bool may_leave(const std::vector<Vec3>& drawn, const std::vector<Vec3>& chords, double sagitta) {
+    if (drawn.size() < 2 || chords.size() == drawn.size()) return true;
+    std::size_t next = 0;
+    bool after_drawn = false;
+    for (std::size_t i = 0; i < chords.size(); ++i) {
+        const bool is_drawn = next < drawn.size() && lies_on(chords[i], drawn[next]);
+        next += is_drawn;
+        if (is_drawn && after_drawn) return true;
+        after_drawn = is_drawn;
+        // The corner lies four sagittas of a chord off the line past it.
+        if (!is_drawn && i > 0 && i + 1 < chords.size() &&
+            to_segment(chords[i], chords[i - 1], chords[i + 1]) > 0.4 * sagitta)
+            return true;
+    }
+    return false;
+}
+
+// A DXF file of which features are read with one angle of chords or another.
+class DxfPass {
+  public:
+    explicit DxfPass(const std::filesystem::path& path) : data_(opened(path)) {}
+    int layers() { return data_->GetLayerCount(); }
+    std::optional<std::vector<MapLine>> next(int layer, double step_deg, double sagitta) {
+        const ChordsOfDxf chords(step_deg);
+        OGRLayer* l = data_->GetLayer(layer);
+        const std::unique_ptr<OGRFeature> feature{l->GetNextFeature()};
+        return feature ? std::optional(lines_of(*feature, *l, sagitta)) : std::nullopt;
+    }
+
+  private:
+    std::unique_ptr<GDALDataset> data_;
+};
+
+// The reader makes chords by an angle: first as asked for by a radius of a thousand units, where that is not
+// sure to be enough by one of a million; then fewer of them.
+std::vector<MapLine> read_dxf(const std::filesystem::path& path, double sagitta) {
+    constexpr double kLeast_deg = 0.01, kDrawn_deg = 90;
+    const auto angle_for = [&](double radius) {
+        const double share = std::min(0.1 * sagitta / radius, 0.01);
+        return std::max(kLeast_deg, 2 * std::acos(1 - share) * 180 / std::numbers::pi);
+    };
+    DxfPass drawn(path), usual(path), flat(path);
+    std::vector<MapLine> out;
+    for (int k = 0; k < drawn.layers(); ++k)
+        for (;;) {
+            auto coarse = drawn.next(k, kDrawn_deg, sagitta), lines = usual.next(k, angle_for(1e3), sagitta);
+            if (!coarse || !lines) break;
+            bool finer = false;
+            for (std::size_t l = 0; l < std::min(coarse->size(), lines->size()); ++l)
+                finer |= may_leave((*coarse)[l].points, (*lines)[l].points, sagitta);
+            if (auto fine = flat.next(k, finer ? angle_for(1e6) : kDrawn_deg, sagitta); finer && fine)
+                lines = std::move(fine);
+            for (std::size_t l = 0; l < std::min(coarse->size(), lines->size()); ++l) {
+                MapLine& line = (*lines)[l];
+                line.points = fewer_chords((*coarse)[l].points, line.points, sagitta);
+                out.push_back(std::move(line));
+            }
+        }
+    return out;
+}
+
+}  // namespace
+
+std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path, double sagitta) {
+    const GdalQuiet quiet;
+    return ending_of(path) == ".dxf" ? read_dxf(path, sagitta) : read_all(path, sagitta);
 }
 
 namespace {

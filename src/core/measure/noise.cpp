@@ -1,0 +1,82 @@
+#include "core/measure/noise.h"
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/parallel.h"
+#include "core/repair/edges.h"
+
+namespace pristine::measure {
+namespace {
+
+constexpr std::size_t kMostFits = 20'000, kRun = 256, kLeast = 12, kUnknowns = 6;
+
+std::vector<std::uint32_t> two_rings(const mesh::TriMesh& m, const repair::Incidence& at, std::uint32_t v) {
+    const auto ring = [&](std::uint32_t of, std::vector<std::uint32_t>& out) {
+        for (const std::uint32_t t : at.of(of))
+            for (const std::uint32_t o : m.triangles[t]) out.push_back(o);
+    };
+    std::vector<std::uint32_t> near, all;
+    ring(v, near);
+    for (const std::uint32_t o : near) ring(o, all);
+    std::sort(all.begin(), all.end());
+    all.erase(std::unique(all.begin(), all.end()), all.end());
+    return all;
+}
+
+// The lower quartile of the root of chi squared over its freedoms (Wilson & Hilferty 1931).
+double lower_quartile(double freedoms) {
+    const double u = 2 / (9 * freedoms);
+    return std::pow(1 - u - 0.6745 * std::sqrt(u), 1.5);
+}
+
+// The deviation of the heights from a quadric, over what it would have in a quarter of all cases; negative:
+// too few, or all in a line or a conic.
+double deviation(const mesh::TriMesh& m, const std::vector<std::uint32_t>& near, const Vec3& about) {
+    if (near.size() < kLeast) return -1;
+    double size = 0;
+    for (const std::uint32_t v : near)
+        size = std::max(size, std::hypot(m.vertices[v].x - about.x, m.vertices[v].y - about.y));
+    if (!(size > 0)) return -1;
+    Eigen::Matrix<double, kUnknowns, kUnknowns> normal;
+    Eigen::Matrix<double, kUnknowns, 1> right;
+    normal.setZero();
+    right.setZero();
+    double squares = 0;
+    for (const std::uint32_t v : near) {
+        const double x = (m.vertices[v].x - about.x) / size, y = (m.vertices[v].y - about.y) / size,
+                     z = m.vertices[v].z - about.z;
+        Eigen::Matrix<double, kUnknowns, 1> row;
+        row << 1, x, y, x * x, x * y, y * y;
+        normal += row * row.transpose();
+        right += row * z;
+        squares += z * z;
+    }
+    const Eigen::FullPivLU<decltype(normal)> solver(normal);
+    if (!solver.isInvertible()) return -1;
+    const auto freedoms = static_cast<double>(near.size() - kUnknowns);
+    const double left = squares - solver.solve(right).dot(right);
+    return std::sqrt(std::max(0.0, left) / freedoms) / lower_quartile(freedoms);
+}
+
+}  // namespace
+
+double noise_of(const mesh::TriMesh& m) {
+    const repair::Incidence at(m);
+    const std::size_t step = m.vertices.size() / kMostFits + 1, fits = (m.vertices.size() + step - 1) / step;
+    std::vector<double> found(fits, -1);
+    parallel::for_ranges(fits, kRun, [&](std::size_t from, std::size_t to) {
+        for (std::size_t i = from; i < to; ++i) {
+            const auto v = static_cast<std::uint32_t>(i * step);
+            found[i] = deviation(m, two_rings(m, at, v), m.vertices[v]);
+        }
+    });
+    std::erase_if(found, [](double d) { return d < 0; });
+    if (found.empty()) return 0;
+    const auto quarter = found.begin() + static_cast<std::ptrdiff_t>(found.size() / 4);
+    std::nth_element(found.begin(), quarter, found.end());
+    return *quarter;
+}
+
+}  // namespace pristine::measure
