@@ -15,6 +15,7 @@
 #include "app/panels/profile_pane.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/surface_card.h"
+#include "app/shell/live_surface.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
@@ -322,6 +323,73 @@ QPoint middle_of(QWidget& view) {
 }
 
 }  // namespace
+
+TEST_CASE("ASurfaceFollowsACornerWhileItIsDragged", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    plane_in_work(w, folder);
+    // Built from the points of the plane, up to a line of which a corner is in the middle.
+    auto source = std::make_shared<site::SurfaceSource>();
+    for (const Vec3& v : w.item().cloud->triangles()->vertices) source->definition.points.push_back(v);
+    site::Line line;
+    line.name = "edge of works";
+    line.closed = true;
+    for (const auto& [x, y] : {std::pair{1., 1.}, {39., 1.}, {39., 20.}, {20., 20.}, {1., 39.}})
+        line.points.push_back(demo::kSiteOrigin + Vec3{x, y, 0.1 * x});
+    w.document().apply("Line", [&](const site::Site& s) { return site::put_lines(s, {line}); });
+    line = *w.site().lines.back();
+    source->definition.boundary = {line.points};
+    source->boundary_ids = {line.id};
+    const std::uint64_t id = w.site().active;
+    w.document().apply("Surface", [&](const site::Site& s) {
+        return site::replace_surface(s, id, site::rebuild(*s.item(id), *source));
+    });
+    emit w.window().findChild<app::ContentsPanel*>()->edit_line(line.id);
+    REQUIRE(w.settle());
+    const site::SitePtr before = w.document().site();
+    const ViewFrame f = w.stage().frame();
+    const PixelPoint from = f.project(line.points[3]), to = f.project(line.points[3] + Vec3{14, 14, 0});
+    // Beyond the corner there is nothing yet.
+    const PixelPoint beyond = f.project(line.points[3] + Vec3{6, 6, 0.6});
+    REQUIRE_FALSE(w.stage().seen_at(beyond));
+    auto& live = *w.window().findChild<app::LiveSurface*>();
+    const auto move_to = [&](PixelPoint p) {
+        QMouseEvent move(QEvent::MouseMove, QPointF(p.x, p.y), w.stage().mapToGlobal(QPointF(p.x, p.y)),
+                         Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&w.stage(), &move);
+    };
+    const auto drag_out = [&] {
+        QTest::mousePress(&w.stage(), Qt::LeftButton, Qt::NoModifier, w.point(from));
+        move_to({(from.x + to.x) / 2, (from.y + to.y) / 2});
+        move_to(to);
+        REQUIRE(w.wait([&] { return live.shown() > 0 && !w.window().jobs().busy(); }));
+        REQUIRE(w.settle());
+    };
+    drag_out();
+    // Seen, and not in the document.
+    CHECK(w.document().site() == before);
+    CHECK(w.stage().seen_at(beyond));
+    // Dropped: as it was.
+    w.key(Qt::Key_Escape);
+    REQUIRE(w.wait([&] { return live.shown() == 0; }));
+    REQUIRE(w.settle());
+    CHECK_FALSE(w.stage().seen_at(beyond));
+    CHECK(w.document().site() == before);
+    QTest::mouseRelease(&w.stage(), Qt::LeftButton, Qt::NoModifier, w.point(to));
+    REQUIRE(w.settle());
+    // Let go: what was seen is what is built, in two steps of undo.
+    drag_out();
+    QTest::mouseRelease(&w.stage(), Qt::LeftButton, Qt::NoModifier, w.point(to));
+    CHECK(w.stage().scene().items()[0].cloud != before->items[0]->cloud);  // no flash of the old one
+    REQUIRE(w.wait([&] { return w.site().item(id)->cloud != before->item(id)->cloud; }));
+    REQUIRE(w.settle());
+    CHECK(w.stage().seen_at(beyond));
+    w.document().undo();
+    w.document().undo();
+    REQUIRE(w.settle());
+    CHECK_FALSE(w.stage().seen_at(beyond));
+    w.close();
+}
 
 TEST_CASE("TrianglesAreTakenTouchedOrWholeAcrossALineOrAtAnEdge", "[window]") {
     test::TemporaryFolder folder;

@@ -39,6 +39,7 @@
 #include "app/panels/text_import.h"
 #include "app/panels/tunnel_card.h"
 #include "app/panels/work_card.h"
+#include "app/shell/live_surface.h"
 #include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
 #include "app/shell/thumbnails.h"
@@ -294,7 +295,18 @@ void MainWindow::connect_parts() {
     connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
-    connect(surface_, &SurfaceCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(surface_, &SurfaceCard::said, this, [this](const QString& text) {
+        status_->say(text, false);
+        if (std::exchange(ahead_, nullptr)) show_scene();  // built, or refused
+    });
+    live_ = new LiveSurface(
+        document_, jobs_,
+        [this](const site::SitePtr& s) {
+            ahead_ = s;
+            ahead_of_ = document_->site();
+            show_scene();
+        },
+        this);
     connect_mesh_cards();
     connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(tunnel_, &TunnelCard::chosen, this, &MainWindow::select_inside_tunnel);

@@ -168,6 +168,8 @@ class MainWindow : public QMainWindow {
     void choose_run_recipe();
     static constexpr const char* kRulePrefix = "rule ";  // of an entry that one rule made
     void line_drawn(const DrawnLine&);
+    void line_dragged(const DrawnLine&);
+    void line_let_go();
     void edit_line(std::uint64_t id);
     void follow_lines();
     void choose_lines_to_add();
@@ -272,6 +274,8 @@ class MainWindow : public QMainWindow {
     bool closing_ = false;           // as soon as everything is on the disk
     std::uint64_t ghost_entry_ = 0;  // of the card under the pointer
     site::SitePtr drawn_site_;
+    class LiveSurface* live_ = nullptr;
+    site::SitePtr ahead_, ahead_of_;  // what is shown while that site is the document's
 };
 
 }  // namespace pristine::app

@@ -13,6 +13,7 @@
 #include "app/panels/status_line.h"
 #include "app/panels/surface_card.h"
 #include "app/panels/work_card.h"
+#include "app/shell/live_surface.h"
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "app/tools/line_tool.h"
@@ -216,6 +217,25 @@ void MainWindow::plane_settings_changed() {
         select_solid(live->stage, live->solid, live->combine, live->before);
 }
 
+void MainWindow::line_dragged(const DrawnLine& drawn) {
+    const site::LinePtr old = document_->site()->line(drawn.id);
+    if (!old || rule_->is_open()) return;
+    site::Line line = *old;
+    line.points = drawn.points;
+    live_->drag(line);
+}
+
+void MainWindow::line_let_go() {
+    live_->stop();
+    // Nothing changes: then the old surface is shown again; line_drawn follows at once when something does.
+    QTimer::singleShot(0, this, [this, before = document_->site()] {
+        if (ahead_ && document_->site() == before) {
+            ahead_ = nullptr;
+            show_scene();
+        }
+    });
+}
+
 void MainWindow::line_drawn(const DrawnLine& drawn) {
     const site::SitePtr s = document_->site();
     const site::LinePtr old = s->line(drawn.id);
@@ -223,11 +243,18 @@ void MainWindow::line_drawn(const DrawnLine& drawn) {
     line.points = drawn.points;
     line.closed = drawn.closed;
     if (!old) line.name = tr("Line %1").arg(s->lines.size() + 1).toStdString();
+    const site::SitePtr seen = ahead_;
     if (!document_->apply(old ? tr("Change %1").arg(QString::fromStdString(line.name))
                               : tr("Draw %1").arg(QString::fromStdString(line.name)),
                           [&](const site::Site& site) { return site::put_lines(site, {line}); }))
         return;
     line_in_work_ = old ? old->id : document_->site()->lines.back()->id;
+    if (seen) {
+        // What was seen while it was dragged stays until the surface is built.
+        ahead_ = seen;
+        ahead_of_ = document_->site();
+        show_scene();
+    }
     follow_lines();
     if (old) follow_surfaces(old->id);
 }
@@ -235,18 +262,12 @@ void MainWindow::line_drawn(const DrawnLine& drawn) {
 // Surfaces that follow a line, or end there, are built again at once; large ones say that they are out of
 // date.
 void MainWindow::follow_surfaces(std::uint64_t line) {
-    constexpr std::size_t kMostAtOnce = 100'000;
     const site::SitePtr s = document_->site();
-    for (const site::ItemPtr& i : s->items) {
-        if (!i->source) continue;
-        const auto& a = i->source->breakline_ids;
-        const auto& b = i->source->boundary_ids;
-        if (std::find(a.begin(), a.end(), line) == a.end() && std::find(b.begin(), b.end(), line) == b.end())
-            continue;
+    for (const site::ItemPtr& i : followers(*s, line)) {
         const site::SourcePtr source = site::with_lines_of(*i->source, *s);
         if (!source) continue;
         const QString name = QString::fromStdString(i->name);
-        if (source->definition.points.size() > kMostAtOnce) {
+        if (source->definition.points.size() > LiveSurface::kMostPoints) {
             status_->say(tr("%1 is out of date: build it again by Tools › New surface.").arg(name), true);
             continue;
         }

@@ -63,7 +63,10 @@ void MainWindow::refresh() {
 }
 
 void MainWindow::show_scene() {
-    show_scene_of(document_->site());
+    const site::SitePtr s = document_->site();
+    // A rule colours the elements that there are.
+    if (ahead_ && (ahead_of_ != s || rule_->is_open())) ahead_ = nullptr;
+    show_scene_of(ahead_ ? ahead_ : s);
 }
 
 namespace {

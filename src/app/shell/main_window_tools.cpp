@@ -291,6 +291,8 @@ void MainWindow::connect_stage(Stage* stage) {
     connect(stage, &Stage::shape_made, this,
             [this, stage](const SpaceShape& s, Qt::KeyboardModifiers m) { shape_made(stage, s, m); });
     connect(stage, &Stage::solid_changed, this, [this, stage](const Solid& s) { solid_changed(stage, s); });
+    connect(stage, &Stage::line_dragged, this, &MainWindow::line_dragged);
+    connect(stage, &Stage::line_let_go, this, &MainWindow::line_let_go);
     connect(stage, &Stage::line_drawn, this, &MainWindow::line_drawn);
     connect(stage, &Stage::refused, this, &MainWindow::say_refused);
     connect(stage, &Stage::pointed, status_, &StatusLine::set_position);

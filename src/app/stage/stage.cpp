@@ -320,7 +320,15 @@ void Stage::point_at(PixelPoint p) {
     emit pointed(false, 0, 0, 0);
 }
 
+void Stage::tell_dragging() {
+    const auto held = tool_->held_line();
+    if (!held && dragging_line_) emit line_let_go();
+    dragging_line_ = held.has_value();
+    if (held) emit line_dragged(*held);
+}
+
 void Stage::after_tool() {
+    tell_dragging();
     if (const auto fence = tool_->take_fence()) {
         if (tool_->is_brush())
             emit stroke_step(*fence, press_modifiers_);

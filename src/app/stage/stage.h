@@ -76,8 +76,10 @@ class Stage : public QWidget {
     /// A piece of a brush stroke; stroke_ended follows when the button is let go.
     void stroke_step(const select::Fence& fence, Qt::KeyboardModifiers modifiers);
     void stroke_ended();
-    void line_drawn(const DrawnLine& line);  ///< or changed
-    void solid_changed(const Solid& solid);  ///< by its handles
+    void line_drawn(const DrawnLine& line);    ///< or changed
+    void line_dragged(const DrawnLine& line);  ///< a corner is on its way
+    void line_let_go();                        ///< before line_drawn, if the line changed
+    void solid_changed(const Solid& solid);    ///< by its handles
     void shape_made(const SpaceShape& shape, Qt::KeyboardModifiers modifiers);
     void refused(const QString& why);
     void camera_changed();
@@ -105,6 +107,7 @@ class Stage : public QWidget {
     void remember_view();
     void end_peek();
     void after_tool();
+    void tell_dragging();
     bool may_begin();  ///< false, with a word why, when there is nothing to work on
     void point_at(PixelPoint);
     bool navigation_key(int key, Qt::KeyboardModifiers);
@@ -119,6 +122,7 @@ class Stage : public QWidget {
     std::unique_ptr<RenderWorker> before_;  // draws what the wipe shows; made when first needed
     std::shared_ptr<const render::Scene> before_scene_;
     double wipe_share_ = 0.5;
+    bool dragging_line_ = false;
     std::shared_ptr<const render::Scene> scene_;
     render::Camera camera_;
     std::vector<render::Camera> views_, later_views_;

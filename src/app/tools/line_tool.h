@@ -25,6 +25,7 @@ class LineTool : public Tool {
     bool begun() const override { return !points_.empty() || held_; }
     std::optional<select::Fence> take_fence() override { return std::nullopt; }
     std::optional<DrawnLine> take_line() override { return std::exchange(done_, std::nullopt); }
+    std::optional<DrawnLine> held_line() const override { return held_ ? edited_ : std::nullopt; }
     std::vector<std::vector<Vec3>> guides() const override;
     std::vector<Vec3> handles() const override;
 

@@ -57,6 +57,8 @@ class Tool {
     virtual std::optional<Solid> take_solid() { return std::nullopt; }
     /// A line that was drawn or changed, once.
     virtual std::optional<DrawnLine> take_line() { return std::nullopt; }
+    /// The line of which a corner is being dragged, as it is now.
+    virtual std::optional<DrawnLine> held_line() const { return std::nullopt; }
     /// Lines and handles in the world that are drawn over the picture while the tool is in hand.
     virtual std::vector<std::vector<Vec3>> guides() const { return {}; }
     virtual std::vector<Vec3> handles() const { return {}; }
