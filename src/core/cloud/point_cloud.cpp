@@ -32,11 +32,20 @@ Box3 find_robust_bounds(const PointCloud::Parts& parts) {
     if (sample[0].empty()) return box;
     for (int a = 0; a < 3; ++a) {
         auto& s = sample[static_cast<std::size_t>(a)];
-        std::sort(s.begin(), s.end());
-        const double q1 = s[s.size() / 100], q99 = s[s.size() - 1 - s.size() / 100];
+        const auto quantile = [&](std::size_t k) {
+            const auto at = s.begin() + static_cast<std::ptrdiff_t>(k);
+            std::nth_element(s.begin(), at, s.end());
+            return *at;
+        };
+        const double q1 = quantile(s.size() / 100), q99 = quantile(s.size() - 1 - s.size() / 100);
         const double margin = (q99 - q1) / 2;
-        box.lo[a] = *std::lower_bound(s.begin(), s.end(), q1 - margin);
-        box.hi[a] = *(std::upper_bound(s.begin(), s.end(), q99 + margin) - 1);
+        double lo = q1, hi = q99;
+        for (const double v : s) {
+            if (v >= q1 - margin) lo = std::min(lo, v);
+            if (v <= q99 + margin) hi = std::max(hi, v);
+        }
+        box.lo[a] = lo;
+        box.hi[a] = hi;
     }
     return box;
 }

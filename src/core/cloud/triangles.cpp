@@ -8,6 +8,7 @@
 #include "core/base/parallel.h"
 #include "core/cloud/builder.h"
 #include "core/cloud/triangle_records.h"
+#include "core/mesh/joined.h"
 
 namespace pristine::cloud {
 std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, const TriangleParts& options,
@@ -37,6 +38,16 @@ std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, con
     });
     parts.records = records_of(m, options);
     const auto points = build(std::move(batches), std::move(parts), progress);
+    if (options.joined) {
+        std::vector<std::uint32_t> order;
+        order.reserve(m.triangles.size());
+        for (std::size_t p = 0; p < points->page_count(); ++p)
+            for (const std::uint32_t r : points->order()->page(p)) order.push_back(r);
+        auto attributes = std::make_shared<mesh::Attributes>(mesh::part_of(options.attributes, order));
+        const bool none = attributes->empty();
+        return points->with_triangles(std::make_shared<const mesh::TriMesh>(mesh::part_of(m, order)),
+                                      none ? nullptr : std::move(attributes));
+    }
     Triangles made = triangles_of(*points->records(), *points->order(), points->page_count());
     if (made.attributes) {
         // The pictures are decoded already.

@@ -109,6 +109,7 @@ std::shared_ptr<const cloud::PointCloud> with_made(const std::shared_ptr<const c
     std::vector<std::uint32_t> order(all);
     for (std::uint32_t e = 0; e < n; ++e) order[record[e]] = e;
     for (std::size_t t = n; t < all; ++t) order[t] = static_cast<std::uint32_t>(t);
+    parts.joined = true;
     if (!parts.value_name.empty()) take_values(*old, record, all, parts, progress);
     if (old->attributes()) {
         mesh::Attributes both = *old->attributes();

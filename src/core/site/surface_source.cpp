@@ -269,13 +269,13 @@ Rebuilt rebuild(const Item& item, const SurfaceSource& source, Progress& progres
     if (item.hidden) areas.push_back(surface::rings_round(old, members(*item.hidden)));
     std::vector<Piece> pieces{{std::move(built.mesh), {}}};
     for (std::size_t a = 0; a < areas.size(); ++a) cut(pieces, areas[a], a, progress);
+    Rebuilt r;
+    cloud::TriangleParts parts{item.cloud->unit(), item.cloud->crs(), true, {}, {}, {}, true};
     std::vector<Vec3> corners;
     for (const Piece& p : pieces)
         for (const auto& t : p.mesh.triangles)
             for (const std::uint32_t v : t) corners.push_back(p.mesh.vertices[v]);
-    Rebuilt r;
-    r.cloud = cloud::cloud_of_triangles(mesh::joined(corners),
-                                        {item.cloud->unit(), item.cloud->crs(), true, {}, {}}, progress);
+    r.cloud = cloud::cloud_of_triangles(mesh::joined(corners), parts, progress);
     r.source = next;
     r.report = std::move(built.report);
     const std::vector<SetPtr> sets = sets_of(*r.cloud, pieces, areas.size());
