@@ -9,6 +9,7 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
+#include "core/base/plain_array.h"
 #include "core/geometry/predicates.h"
 
 namespace pristine::surface {
@@ -30,7 +31,7 @@ struct Keyed {
 };
 
 // Morton order of a grid of 2^32 cells along the longer side; inside a cell by x, then y.
-std::vector<Keyed> in_order(std::span<const Plan> points) {
+PlainArray<Keyed> in_order(std::span<const Plan> points) {
     double x0 = INFINITY, y0 = INFINITY, x1 = -INFINITY, y1 = -INFINITY;
     for (const Plan& p : points) {
         if (!std::isfinite(p.x) || !std::isfinite(p.y))
@@ -48,26 +49,35 @@ std::vector<Keyed> in_order(std::span<const Plan> points) {
         const Plan &p = points[a.index], &q = points[b.index];
         return p.x != q.x ? p.x < q.x : p.y != q.y ? p.y < q.y : a.index < b.index;
     };
-    std::vector<Keyed> keyed(points.size());
+    PlainArray<Keyed> keyed(points.size());
     if (points.size() < kAlone) {
         for (std::uint32_t i = 0; i < points.size(); ++i) keyed[i] = {key_of(points[i]), i};
         std::sort(keyed.begin(), keyed.end(), before);
         return keyed;
     }
-    // Buckets by the upper bits, each sorted for itself.
-    constexpr unsigned kShift = 48;
-    std::vector<std::uint32_t> start((1u << 16) + 1, 0);
-    std::vector<std::uint64_t> keys(points.size());
-    parallel::for_ranges(points.size(), 65536, [&](std::size_t from, std::size_t to) {
-        for (std::size_t i = from; i < to; ++i) keys[i] = key_of(points[i]);
+    // Buckets by the upper bits, each sorted for itself. Runs of points are shared out among them side by
+    // side.
+    constexpr unsigned kShift = 50;
+    constexpr std::size_t kBuckets = std::size_t{1} << (64 - kShift), kRun = 1 << 18;
+    const std::size_t runs = (points.size() + kRun - 1) / kRun;
+    PlainArray<std::uint64_t> keys(points.size());
+    std::vector<std::uint32_t> start(runs * kBuckets + 1, 0);  // of each run in each bucket, bucket by bucket
+    parallel::for_each(runs, [&](std::size_t r) {
+        std::vector<std::uint32_t> count(kBuckets, 0);
+        for (std::size_t i = r * kRun; i < std::min(points.size(), (r + 1) * kRun); ++i)
+            ++count[(keys[i] = key_of(points[i])) >> kShift];
+        for (std::size_t b = 0; b < kBuckets; ++b) start[b * runs + r + 1] = count[b];
     });
-    for (const std::uint64_t k : keys) ++start[(k >> kShift) + 1];
     for (std::size_t b = 1; b < start.size(); ++b) start[b] += start[b - 1];
-    std::vector<std::uint32_t> at(start.begin(), start.end() - 1);
-    for (std::uint32_t i = 0; i < keys.size(); ++i) keyed[at[keys[i] >> kShift]++] = {keys[i], i};
-    parallel::for_ranges(start.size() - 1, 64, [&](std::size_t from, std::size_t to) {
+    parallel::for_each(runs, [&](std::size_t r) {
+        std::vector<std::uint32_t> at(kBuckets);
+        for (std::size_t b = 0; b < kBuckets; ++b) at[b] = start[b * runs + r];
+        for (std::size_t i = r * kRun; i < std::min(points.size(), (r + 1) * kRun); ++i)
+            keyed[at[keys[i] >> kShift]++] = {keys[i], static_cast<std::uint32_t>(i)};
+    });
+    parallel::for_ranges(kBuckets, 64, [&](std::size_t from, std::size_t to) {
         for (std::size_t b = from; b < to; ++b)
-            std::sort(keyed.begin() + start[b], keyed.begin() + start[b + 1], before);
+            std::sort(keyed.begin() + start[b * runs], keyed.begin() + start[(b + 1) * runs], before);
     });
     return keyed;
 }
@@ -99,11 +109,7 @@ struct Pool {
 class Maker {
   public:
     Maker(const std::vector<Plan>& points, const std::vector<std::uint64_t>& keys, Progress& progress)
-        : p_(points),
-          keys_(keys),
-          count_(6 * points.size()),
-          edges_(std::make_unique_for_overwrite<Edge[]>(count_)),
-          progress_(progress) {}
+        : p_(points), keys_(keys), count_(6 * points.size()), edges_(count_), progress_(progress) {}
 
     // An edge of the hull that has the outside to its right; kNone when there is nothing.
     std::uint32_t run() {
@@ -116,7 +122,7 @@ class Maker {
             for (std::uint32_t e = 2 * first; e < 2 * last; ++e) edges_[e].origin = kNone;
         return hull;
     }
-    std::span<const Edge> edges() const { return {edges_.get(), count_}; }
+    std::span<const Edge> edges() const { return {edges_.data(), count_}; }
     std::uint32_t left_next(std::uint32_t e) const { return edges_[e ^ 1].before; }
     std::uint32_t hull_next(std::uint32_t e) const { return edges_[e ^ 1].after; }
 
@@ -129,10 +135,6 @@ class Maker {
     }
     bool left_of(std::uint32_t v, std::uint32_t e) const { return turn(v, from(e), to(e)) > 0; }
     bool right_of(std::uint32_t v, std::uint32_t e) const { return turn(v, to(e), from(e)) > 0; }
-    bool inside(std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) const {
-        if (d == a || d == b || d == c) return false;  // often; the filter could not tell
-        return in_circle(at(a).x, at(a).y, at(b).x, at(b).y, at(c).x, at(c).y, at(d).x, at(d).y) > 0;
-    }
 
     std::uint32_t make(std::uint32_t a, std::uint32_t b, Pool& pool) {
         const std::uint32_t e = pool.take();
@@ -243,28 +245,75 @@ class Maker {
         return tangent ^ 1;
     }
 
+    // A corner as the base sees it: from the base's origin, across the base, with what rounding can have
+    // done.
+    struct Seen {
+        std::uint32_t vertex;
+        double x, y, lift, cross, size;
+    };
+    struct Base {
+        std::uint32_t origin, end;
+        double x, y, lift;  // from origin to end
+    };
+    Seen seen(std::uint32_t v, const Base& b) const {
+        const double x = at(v).x - at(b.origin).x, y = at(v).y - at(b.origin).y;
+        const double left = x * b.y, right = y * b.x;
+        return {v, x, y, x * x + y * y, left - right, std::fabs(left) + std::fabs(right)};
+    }
+    bool above(const Seen& p, const Base& b) const {
+        // As orientation(), whose products these are.
+        const double bound = (3.0 + 16.0 * kHalfUlp) * kHalfUlp * p.size;
+        if (p.cross > bound) return true;
+        if (-p.cross > bound) return false;
+        return turn(p.vertex, b.end, b.origin) > 0;
+    }
+    // Whether q lies in the circle through the base and p. As in_circle(), about the base's origin: what the
+    // base sees of each corner serves all of its tests.
+    bool inside(const Base& b, const Seen& p, const Seen& q) const {
+        const double pq = p.x * q.y, qp = p.y * q.x;
+        const double det = b.lift * (pq - qp) + p.lift * q.cross - q.lift * p.cross;
+        const double size = b.lift * (std::fabs(pq) + std::fabs(qp)) + p.lift * q.size + q.lift * p.size;
+        const double bound = (10.0 + 96.0 * kHalfUlp) * kHalfUlp * size;
+        if (det > bound) return true;
+        if (-det > bound) return false;
+        const Plan &o = at(b.end), &u = at(b.origin), &v = at(p.vertex), &w = at(q.vertex);
+        return in_circle_exact(o.x, o.y, u.x, u.y, v.x, v.y, w.x, w.y) > 0;
+    }
+    // Of the edges that leave an end of the base the first whose circle holds no corner of the next; those
+    // before it go. `next` turns from an edge to the one after it. Gives false when none is above the base.
+    template <class Next>
+    bool candidate(const Base& b, std::uint32_t& e, Seen& p, Next&& next, Pool& pool) {
+        // Of an end without other edges it is the base itself.
+        if (to(e) == b.origin || to(e) == b.end) return false;
+        p = seen(to(e), b);
+        if (!above(p, b)) return false;
+        for (;;) {
+            const std::uint32_t other = next(e), v = to(other);
+            if (v == b.origin || v == b.end || v == p.vertex) return true;
+            const Seen q = seen(v, b);
+            // Whoever takes the place of a removed one lies inside its circle, and so above the base too.
+            if (!inside(b, p, q)) return true;
+            remove(e, pool);
+            e = other;
+            p = q;
+        }
+    }
+
     // From the lower tangent upwards, one edge across after the other.
     void rise(std::uint32_t base, Pool& pool) {
         for (;;) {
+            Base b{from(base), to(base), 0, 0, 0};
+            b.x = at(b.end).x - at(b.origin).x;
+            b.y = at(b.end).y - at(b.origin).y;
+            b.lift = b.x * b.x + b.y * b.y;
             std::uint32_t l = edges_[base ^ 1].after, r = edges_[base].before;
-            const bool l_valid = right_of(to(l), base);
-            if (l_valid)
-                while (inside(to(base), from(base), to(l), to(edges_[l].after))) {
-                    const std::uint32_t t = edges_[l].after;
-                    remove(l, pool);
-                    l = t;
-                }
-            const bool r_valid = right_of(to(r), base);
-            if (r_valid)
-                while (inside(to(base), from(base), to(r), to(edges_[r].before))) {
-                    const std::uint32_t t = edges_[r].before;
-                    remove(r, pool);
-                    r = t;
-                }
-            // Whoever took the place of a removed candidate lies inside its circle, and so above the base
-            // too.
-            if (!l_valid && !r_valid) return;
-            if (!l_valid || (r_valid && inside(to(l), from(l), from(r), to(r))))
+            Seen p, q;
+            const bool left = candidate(
+                           b, l, p, [&](std::uint32_t e) { return edges_[e].after; }, pool),
+                       right = candidate(
+                           b, r, q, [&](std::uint32_t e) { return edges_[e].before; }, pool);
+            if (!left && !right) return;
+            if (!left || (right && p.vertex != q.vertex && inside(b, p, q)))
                 base = connect(r, base ^ 1, pool);
             else
                 base = connect(base ^ 1, l ^ 1, pool);
@@ -300,7 +349,7 @@ class Maker {
     const std::vector<Plan>& p_;
     const std::vector<std::uint64_t>& keys_;
     std::size_t count_;
-    std::unique_ptr<Edge[]> edges_;
+    PlainArray<Edge> edges_;
     Progress& progress_;
 };
 
@@ -308,25 +357,31 @@ class Maker {
 void take_triangles(const Maker& maker, std::uint32_t hull, Triangulation& m) {
     const std::span<const Edge> edges = maker.edges();
     constexpr std::uint32_t kOutside = kNone - 1;
-    std::vector<std::uint32_t> face(edges.size(), kNone);
+    PlainArray<std::uint32_t> face(edges.size());
+    parallel::for_ranges(edges.size(), 1 << 18, [&](std::size_t from, std::size_t to) {
+        std::fill(face.begin() + from, face.begin() + to, kNone);
+    });
     for (std::uint32_t e = hull;;) {
         face[e ^ 1] = kOutside;
         e = maker.hull_next(e);
         if (e == hull) break;
     }
-    const auto least = [&](std::uint32_t e) {
-        if (edges[e].origin == kNone || face[e] == kOutside) return false;
-        const std::uint32_t f = maker.left_next(e);
-        return e < f && e < maker.left_next(f);
-    };
+    // Each triangle by its least edge, with the two that follow.
+    using Round = std::array<std::uint32_t, 3>;
     constexpr std::size_t kRun = 1 << 16;
     const std::size_t runs = (edges.size() + kRun - 1) / kRun;
-    const auto found = parallel::map<std::vector<std::uint32_t>>(runs, [&](std::size_t r) {
-        std::vector<std::uint32_t> own;
-        own.reserve(kRun / 3);
-        for (std::size_t e = r * kRun; e < std::min(edges.size(), (r + 1) * kRun); ++e)
-            if (least(static_cast<std::uint32_t>(e))) own.push_back(static_cast<std::uint32_t>(e));
-        return own;
+    const auto found = parallel::map<std::vector<Round>>(runs, [&](std::size_t r) {
+        const auto own = std::make_unique_for_overwrite<Round[]>(kRun);
+        std::size_t n = 0;
+        for (std::size_t i = r * kRun; i < std::min(edges.size(), (r + 1) * kRun); ++i) {
+            const auto e = static_cast<std::uint32_t>(i);
+            if (edges[e].origin == kNone) continue;
+            // No jumps: whether an edge is the least of its triangle cannot be foreseen.
+            const std::uint32_t f = maker.left_next(e), g = maker.left_next(f);
+            own[n] = {e, f, g};
+            n += static_cast<std::size_t>((e < f) & (e < g) & (face[e] != kOutside));
+        }
+        return std::vector<Round>(own.get(), own.get() + n);
     });
     std::vector<std::uint32_t> first(runs + 1, 0);
     for (std::size_t r = 0; r < runs; ++r)
@@ -335,23 +390,58 @@ void take_triangles(const Maker& maker, std::uint32_t hull, Triangulation& m) {
     m.corners.resize(sum);
     m.beside.resize(sum);
     m.constrained.assign(sum, 0);
-    std::vector<std::uint32_t> edge_of(sum);
     parallel::for_each(runs, [&](std::size_t r) {
         std::uint32_t t = first[r];
-        for (const std::uint32_t e : found[r]) {
-            const std::uint32_t f = maker.left_next(e), g = maker.left_next(f);
+        for (const auto& [e, f, g] : found[r]) {
             m.corners[t] = {edges[e].origin, edges[f].origin, edges[g].origin};
             face[e] = face[f] = face[g] = t;
-            edge_of[t++] = e;
+            ++t;
         }
     });
-    parallel::for_ranges(sum, 65536, [&](std::size_t from, std::size_t to) {
+    parallel::for_each(runs, [&](std::size_t r) {
         const auto other = [&](std::uint32_t e) { return face[e ^ 1] == kOutside ? kNone : face[e ^ 1]; };
-        for (std::size_t t = from; t < to; ++t) {
-            const std::uint32_t e = edge_of[t], f = maker.left_next(e), g = maker.left_next(f);
-            m.beside[t] = {other(f), other(g), other(e)};
+        std::uint32_t t = first[r];
+        for (const auto& [e, f, g] : found[r]) m.beside[t++] = {other(f), other(g), other(e)};
+    });
+}
+
+// The points in this order, those in one place once; gives their keys.
+std::vector<std::uint64_t> take_points(std::span<const Plan> points, const PlainArray<Keyed>& keyed,
+                                       Delaunay& d) {
+    constexpr std::size_t kRun = 1 << 16, kAhead = 24;
+    const std::size_t n = keyed.size(), runs = (n + kRun - 1) / kRun;
+    const auto first_of_place = [&](std::size_t i) {
+        return i == 0 || keyed[i].key != keyed[i - 1].key ||
+               !(points[keyed[i].index] == points[keyed[i - 1].index]);
+    };
+    std::vector<std::uint32_t> start(runs + 1, 0);
+    parallel::for_each(runs, [&](std::size_t r) {
+        std::uint32_t own = 0;
+        for (std::size_t i = r * kRun; i < std::min(n, (r + 1) * kRun); ++i) own += first_of_place(i);
+        start[r + 1] = own;
+    });
+    for (std::size_t r = 0; r < runs; ++r) start[r + 1] += start[r];
+    std::vector<std::uint64_t> keys(start[runs]);
+    d.mesh.points.resize(start[runs]);
+    d.source.resize(start[runs]);
+    d.vertex.resize(n);
+    parallel::for_each(runs, [&](std::size_t r) {
+        std::uint32_t v = start[r];
+        for (std::size_t i = r * kRun; i < std::min(n, (r + 1) * kRun); ++i) {
+            if (i + kAhead < n) {
+                __builtin_prefetch(&points[keyed[i + kAhead].index]);
+                __builtin_prefetch(&d.vertex[keyed[i + kAhead].index], 1);
+            }
+            const Keyed& k = keyed[i];
+            if (first_of_place(i)) {
+                d.mesh.points[v] = points[k.index];
+                d.source[v] = k.index;
+                keys[v++] = k.key;
+            }
+            d.vertex[k.index] = v - 1;
         }
     });
+    return keys;
 }
 
 }  // namespace
@@ -360,22 +450,9 @@ Delaunay delaunay(std::span<const Plan> points, Progress& progress) {
     if (points.size() > UINT32_MAX / 8) throw Error(ErrorCode::Unsupported, "There are too many points");
     Delaunay d;
     if (points.empty()) return d;
-    const std::vector<Keyed> keyed = in_order(points);
+    const PlainArray<Keyed> keyed = in_order(points);
     progress.check();
-    std::vector<std::uint64_t> keys;
-    keys.reserve(keyed.size());
-    d.mesh.points.reserve(keyed.size());
-    d.source.reserve(keyed.size());
-    d.vertex.resize(points.size());
-    for (const Keyed& k : keyed) {
-        const Plan p = points[k.index];
-        if (d.mesh.points.empty() || !(d.mesh.points.back() == p)) {
-            d.mesh.points.push_back(p);
-            d.source.push_back(k.index);
-            keys.push_back(k.key);
-        }
-        d.vertex[k.index] = static_cast<std::uint32_t>(d.mesh.points.size() - 1);
-    }
+    std::vector<std::uint64_t> keys = take_points(points, keyed, d);
     Maker maker(d.mesh.points, keys, progress);
     const std::uint32_t hull = maker.run();
     progress.check();
