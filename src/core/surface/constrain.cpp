@@ -3,9 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
-#include <deque>
-#include <unordered_map>
 #include <utility>
 
 #include "core/base/error.h"
@@ -20,10 +19,56 @@ std::uint64_t key(std::uint32_t a, std::uint32_t b) {
     return std::uint64_t{std::min(a, b)} << 32 | std::max(a, b);
 }
 
+// Which segment owns an edge, by its ends. Edges that are no longer there stay in it: an edge that is fixed
+// anew is said anew.
+class Owners {
+  public:
+    explicit Owners(std::size_t expected) : slots_(std::bit_ceil(2 * expected + 16)) {}
+    void put(std::uint64_t edge, std::uint32_t segment) {
+        if (2 * (used_ + 1) > slots_.size()) grow();
+        Slot& s = slot(edge);
+        used_ += s.edge == 0;
+        s = {edge, segment};
+    }
+    std::uint32_t of(std::uint64_t edge) { return slot(edge).segment; }
+
+  private:
+    struct Slot {
+        std::uint64_t edge = 0;  // 0: free; the upper end of an edge is never vertex 0
+        std::uint32_t segment = 0;
+    };
+    Slot& slot(std::uint64_t edge) {
+        std::size_t at = static_cast<std::size_t>((edge * 0x9E3779B97F4A7C15u) >> 20) & (slots_.size() - 1);
+        while (slots_[at].edge != 0 && slots_[at].edge != edge) at = (at + 1) & (slots_.size() - 1);
+        return slots_[at];
+    }
+    void grow() {
+        std::vector<Slot> old(2 * slots_.size());
+        old.swap(slots_);
+        for (const Slot& s : old)
+            if (s.edge != 0) slot(s.edge) = s;
+    }
+    std::vector<Slot> slots_;
+    std::size_t used_ = 0;
+};
+
 class Inserter {
   public:
-    Inserter(Triangulation& mesh, ConstrainResult& result)
-        : m_(mesh), result_(result), at_(mesh.triangle_at()) {}
+    Inserter(Triangulation& mesh, ConstrainResult& result, std::size_t segments)
+        : m_(mesh), result_(result), at_(mesh.triangle_at()), owner_(4 * segments) {}
+
+    // What a segment will look at first: its ends lie anywhere in memory. `near`: soon, else later.
+    void prepare(const Ends& s, bool near) const {
+        for (const std::uint32_t v : s) {
+            if (!near) {
+                __builtin_prefetch(&at_[v]);
+                __builtin_prefetch(&m_.points[v]);
+            } else if (at_[v] != kNone) {
+                __builtin_prefetch(&m_.corners[at_[v]]);
+                __builtin_prefetch(&m_.beside[at_[v]]);
+            }
+        }
+    }
 
     void insert(std::uint32_t from, std::uint32_t to, std::uint32_t segment) {
         segment_ = segment;
@@ -81,11 +126,12 @@ class Inserter {
     }
 
     void fix(std::uint32_t t, int k) {
-        if (!m_.fixed(t, k)) ++result_.edges;
+        if (m_.fixed(t, k)) return;  // whoever was first owns it
+        ++result_.edges;
         m_.fix(t, k);
         const std::uint32_t o = m_.across(t, k);
         if (o != kNone) m_.fix(o, m_.edge_to(o, t));
-        owner_.emplace(key(m_.corner(t, next(k)), m_.corner(t, previous(k))), segment_);
+        owner_.put(key(m_.corner(t, next(k)), m_.corner(t, previous(k))), segment_);
     }
 
     // Makes an edge from `from` as far as the first point on the way to `to`, and returns that point.
@@ -112,18 +158,18 @@ class Inserter {
         if (reached != kNone) return reached;
         if (t == kNone) return to;  // outside of the triangles: only where the mesh is not convex
         // Edges in between, from right to left.
-        std::deque<Ends> crossed;
+        crossed_.clear();
         for (;;) {
             const std::uint32_t right = m_.corner(t, next(k)), left = m_.corner(t, previous(k));
             if (m_.fixed(t, k)) return cross(from, to, right, left);
-            crossed.push_back({right, left});
+            crossed_.push_back({right, left});
             const std::uint32_t o = m_.across(t, k);
             if (o == kNone) return to;
             const int j = m_.edge_to(o, t);
             const std::uint32_t q = m_.corner(o, j);
             const int side = turn(from, to, q);
             if (side == 0) {
-                clear_way(from, q, crossed);
+                clear_way(from, q);
                 return q;
             }
             t = o;
@@ -133,31 +179,30 @@ class Inserter {
     }
 
     // Turns edges until none lies between two points.
-    void clear_way(std::uint32_t from, std::uint32_t to, std::deque<Ends>& crossed) {
-        std::vector<Ends> made;
-        while (!crossed.empty()) {
-            const auto [a, b] = crossed.front();
-            crossed.pop_front();
+    void clear_way(std::uint32_t from, std::uint32_t to) {
+        made_.clear();
+        for (std::size_t i = 0; i < crossed_.size(); ++i) {
+            const auto [a, b] = crossed_[i];
             std::uint32_t t = kNone;
             int k = 0;
             find(a, b, t, k);
             const std::uint32_t o = m_.across(t, k), p = m_.corner(t, k), q = m_.corner(o, m_.edge_to(o, t));
             if (turn(p, q, a) * turn(p, q, b) >= 0) {
-                crossed.push_back({a, b});  // not convex yet
+                crossed_.push_back({a, b});  // not convex yet
                 continue;
             }
             turn_edge(t, k);
             const int sp = p == from || p == to ? 0 : turn(from, to, p),
                       sq = q == from || q == to ? 0 : turn(from, to, q);
             if (sp * sq < 0)
-                crossed.push_back({p, q});
+                crossed_.push_back({p, q});
             else
-                made.push_back({p, q});
+                made_.push_back({p, q});
         }
         std::uint32_t t = kNone;
         int k = 0;
         if (find(from, to, t, k) || find(to, from, t, k)) fix(t, k);
-        for (const Ends& e : made) restore(e);
+        for (const Ends& e : made_) restore(e);
     }
 
     void turn_edge(std::uint32_t t, int k) {
@@ -169,7 +214,8 @@ class Inserter {
 
     // Delaunay again, from an edge outwards.
     void restore(const Ends& first) {
-        std::vector<Ends> open{first};
+        std::vector<Ends>& open = open_;
+        open.assign(1, first);
         while (!open.empty()) {
             const auto [a, b] = open.back();
             open.pop_back();
@@ -203,7 +249,6 @@ class Inserter {
         m_.fix(t, k, false);
         if (o != kNone) m_.fix(o, m_.edge_to(o, t), false);
         --result_.edges;
-        owner_.erase(key(a, b));
         const std::uint32_t later = std::exchange(segment_, owner);
         const int c = m_.place_of(through, best);
         fix(through, next(c));
@@ -218,7 +263,7 @@ class Inserter {
         const double dx = q.x - p.x, dy = q.y - p.y, ex = s.x - r.x, ey = s.y - r.y;
         const double t = (dx * (r.y - p.y) - dy * (r.x - p.x)) / (dy * ex - dx * ey);
         const Plan at{r.x + t * ex, r.y + t * ey};
-        const std::uint32_t earlier = owner_.at(key(a, b));
+        const std::uint32_t earlier = owner_.of(key(a, b));
         std::uint32_t v = split(a, b, at, earlier);
         if (v == kNone) v = nearest_corner(a, b, at, earlier);
         result_.crossings.push_back({v, earlier, segment_});
@@ -270,9 +315,8 @@ class Inserter {
             open.push_back({m_.corner(o2, 2), m_.corner(o2, 0)});
         }
         ++result_.edges;
-        owner_.erase(key(a, b));
-        owner_.emplace(key(a, v), owner);
-        owner_.emplace(key(v, b), owner);
+        owner_.put(key(a, v), owner);
+        owner_.put(key(v, b), owner);
         for (const Ends& e : open) restore(e);
         return v;
     }
@@ -280,7 +324,8 @@ class Inserter {
     Triangulation& m_;
     ConstrainResult& result_;
     std::vector<std::uint32_t> at_;
-    std::unordered_map<std::uint64_t, std::uint32_t> owner_;  // of fixed edges: which segment
+    Owners owner_;
+    std::vector<Ends> crossed_, made_, open_;  // of the segment in hand
     std::uint32_t segment_ = 0;
 };
 
@@ -289,9 +334,12 @@ class Inserter {
 ConstrainResult constrain(Triangulation& mesh, std::span<const Ends> segments, Progress& progress) {
     ConstrainResult result;
     if (mesh.size() == 0) return result;
-    Inserter inserter(mesh, result);
+    Inserter inserter(mesh, result, segments.size());
+    constexpr std::size_t kSoon = 4, kLater = 12;
     for (std::uint32_t i = 0; i < segments.size(); ++i) {
         if (i % 1024 == 0) progress.check();
+        if (i + kLater < segments.size()) inserter.prepare(segments[i + kLater], false);
+        if (i + kSoon < segments.size()) inserter.prepare(segments[i + kSoon], true);
         inserter.insert(segments[i][0], segments[i][1], i);
     }
     return result;
