@@ -51,6 +51,24 @@ std::vector<std::array<std::uint32_t, 2>> breaklines(const surface::Delaunay& d,
     return s;
 }
 
+constexpr int kRounds = 5;
+
+// Times of two ways that were run in turn.
+struct Ratios {
+    std::vector<double> theirs, ours, ratio;
+    void add(double their, double own) {
+        theirs.push_back(their);
+        ours.push_back(own);
+        ratio.push_back(their / own);
+    }
+    void say(const std::string& what) {
+        for (auto* all : {&theirs, &ours, &ratio}) std::sort(all->begin(), all->end());
+        const auto middle = [](const std::vector<double>& v) { return v[v.size() / 2]; };
+        fmt::print("  {}: {:.3f} s, {:.3f} s; {:.2f} times in the median, {:.2f} to {:.2f}\n", what,
+                   middle(theirs), middle(ours), middle(ratio), ratio.front(), ratio.back());
+    }
+};
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -59,48 +77,46 @@ int main(int argc, char** argv) {
     std::vector<Kernel::Point_2> points;
     for (const auto& p : plan) points.emplace_back(p.x, p.y);
     std::size_t faces = 0, own = 0;
-    const double other = seconds([&] {
-        CGAL::Delaunay_triangulation_2<Kernel> t(points.begin(), points.end());
-        faces = t.number_of_faces();
-    });
-    double one = 0;
-    {
-        const parallel::WorkerLimit alone(1);
-        one = seconds([&] { own = surface::delaunay(plan).mesh.size(); });
+    Ratios one, two, bound;
+    for (int round = 0; round < kRounds; ++round) {
+        const double other = seconds([&] {
+            CGAL::Delaunay_triangulation_2<Kernel> t(points.begin(), points.end());
+            faces = t.number_of_faces();
+        });
+        {
+            const parallel::WorkerLimit alone(1);
+            one.add(other, seconds([&] { own = surface::delaunay(plan).mesh.size(); }));
+        }
+        two.add(other, seconds([&] { own = surface::delaunay(plan).mesh.size(); }));
     }
-    const double two = seconds([&] { own = surface::delaunay(plan).mesh.size(); });
-    fmt::print(
-        "Delaunay, {} points: CGAL {:.3f} s ({} triangles), ours {:.3f} s on one core ({:.2f} times), {:.3f} "
-        "s on "
-        "{} ({:.2f} times; {} triangles)\n",
-        n, other, faces, one, other / one, two, parallel::workers(), other / two, own);
+    fmt::print("Delaunay, {} points, {} and {} triangles, {} rounds in turn\n", n, faces, own, kRounds);
+    one.say("CGAL against ours on one core");
+    two.say(fmt::format("CGAL against ours on {}", parallel::workers()));
 
     const surface::Delaunay base = surface::delaunay(plan);
     const auto segments = breaklines(base, n / 10);
     std::vector<Kernel::Point_2> sorted;
     for (const auto& p : base.mesh.points) sorted.emplace_back(p.x, p.y);
-    const double constrained_other = seconds([&] {
-        using Cdt =
-            CGAL::Constrained_Delaunay_triangulation_2<Kernel, CGAL::Default, CGAL::Exact_predicates_tag>;
-        Cdt t;
-        std::vector<Cdt::Vertex_handle> handles;
-        Cdt::Face_handle hint;
-        for (const auto& p : sorted) {
-            handles.push_back(t.insert(p, hint));
-            hint = handles.back()->face();
-        }
-        for (const auto& s : segments) t.insert_constraint(handles[s[0]], handles[s[1]]);
-    });
-    const parallel::WorkerLimit* alone = new parallel::WorkerLimit(1);
-    const double constrained_own = seconds([&] {
-        surface::Delaunay d = surface::delaunay(plan);
-        std::vector<std::array<std::uint32_t, 2>> s = segments;
-        surface::constrain(d.mesh, s);
-    });
-    delete alone;
-    fmt::print(
-        "constrained, {} segments in {} points: CGAL {:.3f} s, ours {:.3f} s on one core ({:.2f} times)\n",
-        segments.size(), n, constrained_other, constrained_own, constrained_other / constrained_own);
+    using Cdt = CGAL::Constrained_Delaunay_triangulation_2<Kernel, CGAL::Default, CGAL::Exact_predicates_tag>;
+    for (int round = 0; round < kRounds; ++round) {
+        const double other = seconds([&] {
+            Cdt t;
+            std::vector<Cdt::Vertex_handle> handles;
+            Cdt::Face_handle hint;
+            for (const auto& p : sorted) {
+                handles.push_back(t.insert(p, hint));
+                hint = handles.back()->face();
+            }
+            for (const auto& s : segments) t.insert_constraint(handles[s[0]], handles[s[1]]);
+        });
+        const parallel::WorkerLimit alone(1);
+        bound.add(other, seconds([&] {
+                      surface::Delaunay d = surface::delaunay(plan);
+                      std::vector<std::array<std::uint32_t, 2>> s = segments;
+                      surface::constrain(d.mesh, s);
+                  }));
+    }
+    bound.say(fmt::format("{} segments in them: CGAL against ours on one core", segments.size()));
 
     const mesh::TriMesh before = ground(n / 2, 5, 0), after = ground(n / 2, 6, 0.3);
     measure::Difference d;

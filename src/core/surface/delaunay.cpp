@@ -122,7 +122,7 @@ class Maker {
             for (std::uint32_t e = 2 * first; e < 2 * last; ++e) edges_[e].origin = kNone;
         return hull;
     }
-    std::span<const Edge> edges() const { return {edges_.data(), count_}; }
+    std::span<Edge> edges() { return {edges_.data(), count_}; }
     std::uint32_t left_next(std::uint32_t e) const { return edges_[e ^ 1].before; }
     std::uint32_t hull_next(std::uint32_t e) const { return edges_[e ^ 1].after; }
 
@@ -354,17 +354,14 @@ class Maker {
 };
 
 // Faces to the left of edges, numbered by their least edge.
-void take_triangles(const Maker& maker, std::uint32_t hull, Triangulation& m) {
-    const std::span<const Edge> edges = maker.edges();
-    constexpr std::uint32_t kOutside = kNone - 1;
-    PlainArray<std::uint32_t> face(edges.size());
-    parallel::for_ranges(edges.size(), 1 << 18, [&](std::size_t from, std::size_t to) {
-        std::fill(face.begin() + from, face.begin() + to, kNone);
-    });
-    for (std::uint32_t e = hull;;) {
-        face[e ^ 1] = kOutside;
-        e = maker.hull_next(e);
-        if (e == hull) break;
+// Going round to the left needs only what lies before an edge: what lies after it gives way to its face.
+void take_triangles(Maker& maker, std::uint32_t hull, Triangulation& m) {
+    const std::span<Edge> edges = maker.edges();
+    constexpr std::uint32_t kOutside = kNone;
+    for (std::uint32_t e = hull; edges[e ^ 1].after != kOutside;) {
+        const std::uint32_t next = maker.hull_next(e);
+        edges[e ^ 1].after = kOutside;
+        e = next;
     }
     // Each triangle by its least edge, with the two that follow.
     using Round = std::array<std::uint32_t, 3>;
@@ -379,7 +376,7 @@ void take_triangles(const Maker& maker, std::uint32_t hull, Triangulation& m) {
             // No jumps: whether an edge is the least of its triangle cannot be foreseen.
             const std::uint32_t f = maker.left_next(e), g = maker.left_next(f);
             own[n] = {e, f, g};
-            n += static_cast<std::size_t>((e < f) & (e < g) & (face[e] != kOutside));
+            n += static_cast<std::size_t>((e < f) & (e < g) & (edges[e].after != kOutside));
         }
         return std::vector<Round>(own.get(), own.get() + n);
     });
@@ -394,12 +391,12 @@ void take_triangles(const Maker& maker, std::uint32_t hull, Triangulation& m) {
         std::uint32_t t = first[r];
         for (const auto& [e, f, g] : found[r]) {
             m.corners[t] = {edges[e].origin, edges[f].origin, edges[g].origin};
-            face[e] = face[f] = face[g] = t;
+            edges[e].after = edges[f].after = edges[g].after = t;
             ++t;
         }
     });
     parallel::for_each(runs, [&](std::size_t r) {
-        const auto other = [&](std::uint32_t e) { return face[e ^ 1] == kOutside ? kNone : face[e ^ 1]; };
+        const auto other = [&](std::uint32_t e) { return edges[e ^ 1].after; };
         std::uint32_t t = first[r];
         for (const auto& [e, f, g] : found[r]) m.beside[t++] = {other(f), other(g), other(e)};
     });
@@ -461,7 +458,7 @@ Delaunay delaunay(std::span<const Plan> points, Progress& progress) {
     std::uint32_t e = hull;
     bool flat = true;
     do {
-        const std::span<const Edge> edges = maker.edges();
+        const std::span<Edge> edges = maker.edges();
         const Plan &a = d.mesh.points[edges[e].origin], &b = d.mesh.points[edges[e ^ 1].origin],
                    &c = d.mesh.points[edges[maker.hull_next(e) ^ 1].origin];
         flat = flat && orientation(a.x, a.y, b.x, b.y, c.x, c.y) == 0;
