@@ -324,6 +324,60 @@ QPoint middle_of(QWidget& view) {
 
 }  // namespace
 
+TEST_CASE("ABoundaryThatDoesNotBoundIsRefusedWithThePlaceMarked", "[window]") {
+    test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    plane_in_work(w, folder);
+    const auto put = [&](const char* name, bool closed, std::initializer_list<std::pair<double, double>> at) {
+        site::Line line;
+        line.name = name;
+        line.closed = closed;
+        for (const auto& [x, y] : at) line.points.push_back(demo::kSiteOrigin + Vec3{x, y, 0.1 * x});
+        w.document().apply("Line", [&](const site::Site& s) { return site::put_lines(s, {line}); });
+    };
+    // A bow: it crosses itself in (20, 20).
+    put("bow", true, {{5, 5}, {35, 35}, {35, 5}, {5, 35}});
+    w.window().commands().trigger("tools.surface");
+    auto& card = *w.window().findChild<app::SurfaceCard*>();
+    REQUIRE(w.settle());
+    const QImage before = w.stage().grab().toImage();
+    const auto cloud = w.item().cloud;
+    w.click(w.find<QPushButton>("surfaceBuild"));
+    REQUIRE(w.settle());
+    CHECK(w.find<QLabel>("surfaceState")->text().contains("crosses itself"));
+    CHECK(w.item().cloud == cloud);
+    const auto place = [&] {
+        const auto guides = card.guides();
+        REQUIRE(guides.size() == 3);
+        return (guides[0].front() + guides[0].back()) * 0.5 - demo::kSiteOrigin;
+    };
+    CHECK(place().x == Approx(20).margin(1e-6));
+    CHECK(place().y == Approx(20).margin(1e-6));
+    // It flew there; the mark is in the middle of the picture.
+    CHECK(test::differing_pixels(before, w.stage().grab().toImage(),
+                                 w.stage().rect().adjusted(1, 1, -2, -2)) > 500);
+    w.document().undo();  // the line goes, the mark with it
+    CHECK(card.guides().empty());
+    // An open line: the end that does not meet the other.
+    put("kerb", false, {{5, 5}, {35, 5}, {35, 30}});
+    REQUIRE(w.settle());
+    auto* lines = w.find<QTreeWidget>("surfaceLines");
+    REQUIRE(lines->topLevelItemCount() == 1);
+    CHECK(lines->topLevelItem(0)->checkState(2) == Qt::Unchecked);
+    lines->topLevelItem(0)->setCheckState(2, Qt::Checked);
+    w.click(w.find<QPushButton>("surfaceBuild"));
+    REQUIRE(w.settle());
+    CHECK(w.find<QLabel>("surfaceState")->text().contains("'kerb' is open"));
+    CHECK(place().y == Approx(30).margin(1e-6));
+    lines->topLevelItem(0)->setCheckState(2, Qt::Unchecked);
+    lines->topLevelItem(0)->setCheckState(1, Qt::Unchecked);
+    w.click(w.find<QPushButton>("surfaceBuild"));
+    REQUIRE(w.wait([&] { return w.item().cloud != cloud; }));
+    REQUIRE(w.settle());
+    CHECK(card.guides().empty());
+    w.close();
+}
+
 TEST_CASE("ASurfaceFollowsACornerWhileItIsDragged", "[window]") {
     test::TemporaryFolder folder;
     WindowDriver w(folder / "home");

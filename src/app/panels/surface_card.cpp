@@ -154,8 +154,7 @@ void SurfaceCard::take_source() {
         QTreeWidgetItem* row = lines_->topLevelItem(i);
         const quint64 id = row->data(0, Qt::UserRole).toULongLong();
         row->setCheckState(1, holds(item->source->breakline_ids, id) ? Qt::Checked : Qt::Unchecked);
-        if (row->data(2, Qt::CheckStateRole).isValid())
-            row->setCheckState(2, holds(item->source->boundary_ids, id) ? Qt::Checked : Qt::Unchecked);
+        row->setCheckState(2, holds(item->source->boundary_ids, id) ? Qt::Checked : Qt::Unchecked);
     }
 }
 
@@ -169,7 +168,7 @@ void SurfaceCard::fill_lines() {
         auto* row = new QTreeWidgetItem(lines_, {name});
         row->setData(0, Qt::UserRole, static_cast<quint64>(l->id));
         row->setCheckState(1, bounds ? Qt::Unchecked : Qt::Checked);
-        if (l->closed) row->setCheckState(2, bounds ? Qt::Checked : Qt::Unchecked);
+        row->setCheckState(2, bounds ? Qt::Checked : Qt::Unchecked);
     }
     lines_->setVisible(lines_->topLevelItemCount() > 0);
 }
@@ -218,11 +217,50 @@ void SurfaceCard::take_lines(site::SurfaceSource& source) const {
             d.breaklines.push_back({l->name, l->points, l->closed});
             source.breakline_ids.push_back(l->id);
         }
-        if (l->closed && row->checkState(2) == Qt::Checked) {
+        if (row->checkState(2) == Qt::Checked) {
             d.boundary.push_back(l->points);
             source.boundary_ids.push_back(l->id);
         }
     }
+}
+
+// Whether a surface can end at its boundary; if not, says why and marks the place.
+bool SurfaceCard::fits(const site::SurfaceSource& source) {
+    std::optional<surface::RingTrouble> trouble;
+    for (std::size_t i = 0; i < source.boundary_ids.size() && !trouble; ++i) {
+        const site::LinePtr l = document_->site()->line(source.boundary_ids[i]);
+        if (!l || l->closed || l->points.empty()) continue;
+        trouble = surface::RingTrouble{
+            tr("'%1' is open: a surface cannot end at it").arg(QString::fromStdString(l->name)).toStdString(),
+            tr("Close it, or take it as a breakline.").toStdString(), l->points.back()};
+    }
+    if (!trouble) trouble = surface::trouble_of(source.definition.boundary);
+    const bool had = mark_.has_value();
+    mark_.reset();
+    if (trouble) mark_ = trouble->where;
+    mark_of_ = document_->site()->lines;
+    if (had || mark_) emit guides_changed();
+    if (!trouble) return true;
+    state_->setText(tr("%1. The place is marked. %2")
+                        .arg(QString::fromStdString(trouble->what), QString::fromStdString(trouble->advice)));
+    emit said(state_->text());
+    emit fly(trouble->where);
+    return false;
+}
+
+std::vector<std::vector<Vec3>> SurfaceCard::guides() const {
+    std::vector<std::vector<Vec3>> out;
+    if (!mark_ || document_->site()->lines != mark_of_) return out;
+    Box3 box;
+    for (const site::LinePtr& l : document_->site()->lines)
+        if (l->visible)
+            for (const Vec3& p : l->points) box.add(p);
+    for (int a = 0; a < 3; ++a) {
+        Vec3 d;
+        d[a] = box.empty() ? 1 : 0.02 * box.diagonal();
+        out.push_back({*mark_ - d, *mark_ + d});
+    }
+    return out;
 }
 
 void SurfaceCard::build() {
@@ -237,6 +275,7 @@ void SurfaceCard::build() {
     d.limits = {longest_->in_data(), rim_->in_data(), angle_->value()};
     d.boundary_edges = whole_->isChecked() ? surface::Edges::Whole : surface::Edges::Exact;
     take_lines(*source);
+    if (!fits(*source)) return;
     if (again) return build_again(item->id, source, tr("Build the surface again"));
     build_new(source);
 }
@@ -244,7 +283,7 @@ void SurfaceCard::build() {
 void SurfaceCard::build_again(std::uint64_t id, std::shared_ptr<const site::SurfaceSource> source,
                               const QString& title) {
     const site::ItemPtr item = document_->site()->item(id);
-    if (!item) return;
+    if (!item || !fits(*source)) return;
     const auto result = std::make_shared<site::Rebuilt>();
     jobs_->start(
         title, [=](Progress& p) { *result = site::rebuild(*item, *source, p); },

@@ -26,10 +26,16 @@ class SurfaceCard : public SideCard {
     /// Builds a surface again from this, in one step of undo.
     void build_again(std::uint64_t item, std::shared_ptr<const site::SurfaceSource>, const QString& title);
 
+    /// A cross where a boundary is at fault.
+    std::vector<std::vector<Vec3>> guides() const;
+
   signals:
     void said(const QString& text);
+    void guides_changed();
+    void fly(const Vec3& place);
 
   private:
+    bool fits(const site::SurfaceSource&);
     void on_open() override;
     void fill_lines();
     void take_lines(site::SurfaceSource&) const;
@@ -40,6 +46,8 @@ class SurfaceCard : public SideCard {
     Jobs* jobs_;
     LengthBox *thin_, *longest_, *rim_;
     QCheckBox* whole_;
+    std::optional<Vec3> mark_;  // where a boundary is at fault, as long as lines are these
+    std::vector<site::LinePtr> mark_of_;
     QTreeWidget*
         lines_;  // each line that is shown: whether triangles follow it, whether the surface ends there
     QComboBox *duplicates_, *crossings_;

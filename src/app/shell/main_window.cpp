@@ -295,6 +295,14 @@ void MainWindow::connect_parts() {
     connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
+    connect(surface_, &SurfaceCard::guides_changed, this, &MainWindow::follow_lines);
+    connect(surface_, &SurfaceCard::fly, this, [this](const Vec3& place) {
+        Box3 box;
+        const double near = 0.05 * stage_->scene().bounds().diagonal();
+        box.add(place - Vec3{near, near, near});
+        box.add(place + Vec3{near, near, near});
+        stage_->look_at(box);
+    });
     connect(surface_, &SurfaceCard::said, this, [this](const QString& text) {
         status_->say(text, false);
         if (std::exchange(ahead_, nullptr)) show_scene();  // built, or refused

@@ -405,6 +405,7 @@ void MainWindow::follow_lines() {
     if (slope_arrows_)
         for (const auto& l : arrows_now()) shown.push_back({l});
     for (auto& l : holes_->guides()) shown.push_back({std::move(l)});
+    for (auto& l : surface_->guides()) shown.push_back({std::move(l)});
     for (auto& l : mesh_->guides()) shown.push_back({std::move(l)});
     for (auto& l : align_->guides()) shown.push_back({std::move(l)});
     stage_->set_guides(std::move(shown));

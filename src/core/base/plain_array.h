@@ -20,20 +20,29 @@ requires std::is_trivially_copyable_v<T>
 class PlainArray {
   public:
     explicit PlainArray(std::size_t size) : size_(size), bytes_(size * sizeof(T)) {
-        if (bytes_ == 0) return;
+        if (bytes_ < kLarge) {
+            data_ = static_cast<T*>(::operator new(bytes_));
+            return;
+        }
         void* at =
             ::mmap(nullptr, bytes_ + kLarge, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
         if (at == MAP_FAILED) throw std::bad_alloc();
         base_ = at;
         const auto address = reinterpret_cast<std::uintptr_t>(at);
         data_ = reinterpret_cast<T*>((address + kLarge - 1) / kLarge * kLarge);
-        if (bytes_ >= kLarge) ::madvise(data_, bytes_, MADV_HUGEPAGE);
+        ::madvise(data_, bytes_, MADV_HUGEPAGE);
     }
     ~PlainArray() {
-        if (base_) ::munmap(base_, bytes_ + kLarge);
+        if (base_)
+            ::munmap(base_, bytes_ + kLarge);
+        else
+            ::operator delete(data_);
     }
     PlainArray(PlainArray&& o) noexcept
-        : size_(o.size_), bytes_(o.bytes_), base_(std::exchange(o.base_, nullptr)), data_(o.data_) {}
+        : size_(o.size_),
+          bytes_(o.bytes_),
+          base_(std::exchange(o.base_, nullptr)),
+          data_(std::exchange(o.data_, nullptr)) {}
     PlainArray(const PlainArray&) = delete;
     PlainArray& operator=(const PlainArray&) = delete;
 

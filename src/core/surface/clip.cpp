@@ -321,27 +321,47 @@ bool Inside::operator()(double x, double y) const {
     return in;
 }
 
-void check_rings(const Rings& rings) {
+std::optional<RingTrouble> trouble_of(const Rings& rings) {
     for (const auto& ring : rings)
         if (ring.size() < 3)
-            throw Error(ErrorCode::Usage, "A boundary has fewer than three points",
-                        ring.empty() ? std::string() : fmt::format("at {:.3f} {:.3f}", ring[0].x, ring[0].y));
+            return RingTrouble{"A boundary has fewer than three points", {}, ring.empty() ? Vec3{} : ring[0]};
     const Vec3 origin = middle_of(rings);
     const std::vector<Stretch> all = stretches_of(rings, origin);
     std::vector<PlanBox> boxes;
     for (const Stretch& s : all) boxes.push_back(box_of(s));
     const BoxGrid grid(boxes);
-    for (std::uint32_t i = 0; i < all.size(); ++i)
+    std::optional<RingTrouble> found;
+    for (std::uint32_t i = 0; i < all.size() && !found; ++i)
         grid.meeting(boxes[i], [&](std::uint32_t j) {
-            if (j <= i) return;
+            if (j <= i || found) return;
             const Stretch &a = all[i], &b = all[j];
             const int p = turn(a.from, a.to, b.from), q = turn(a.from, a.to, b.to),
                       r = turn(b.from, b.to, a.from), s = turn(b.from, b.to, a.to);
-            if (p * q < 0 && r * s < 0)
-                throw Error(ErrorCode::Usage, "A boundary crosses itself or another",
-                            fmt::format("at {:.3f} {:.3f}", a.from.x + origin.x, a.from.y + origin.y),
-                            "Move or take away a corner there.");
+            if (p * q >= 0 || r * s >= 0) return;
+            const double dx = a.to.x - a.from.x, dy = a.to.y - a.from.y, ex = b.to.x - b.from.x,
+                         ey = b.to.y - b.from.y;
+            const double t = std::clamp(
+                (ex * (a.from.y - b.from.y) - ey * (a.from.x - b.from.x)) / (ey * dx - ex * dy), 0.0, 1.0);
+            found = RingTrouble{"A boundary crosses itself or another",
+                                "Move or take away a corner there.",
+                                {a.from.x + t * dx + origin.x, a.from.y + t * dy + origin.y, 0}};
         });
+    if (!found) return found;
+    // In space, near the corner that is nearest in plan.
+    double nearest = INFINITY;
+    for (const auto& ring : rings)
+        for (const Vec3& v : ring)
+            if (const double d = std::hypot(v.x - found->where.x, v.y - found->where.y); d < nearest) {
+                nearest = d;
+                found->where.z = v.z;
+            }
+    return found;
+}
+
+void check_rings(const Rings& rings) {
+    if (const auto t = trouble_of(rings))
+        throw Error(ErrorCode::Usage, t->what, fmt::format("at {:.3f} {:.3f}", t->where.x, t->where.y),
+                    t->advice);
 }
 
 mesh::TriMesh clip(const mesh::TriMesh& m, const Rings& rings, Keep keep, Edges edges, Progress& progress) {

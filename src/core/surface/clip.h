@@ -3,7 +3,9 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <span>
+#include <string>
 #include <vector>
 
 #include "core/base/progress.h"
@@ -24,6 +26,12 @@ enum class Edges : std::uint8_t {
 /// Throws Error(Usage) with the place for a ring of fewer than three points, or one that crosses itself or
 /// another. O(n log n). `rings` may touch in points.
 void check_rings(const Rings&);
+/// What check_rings would throw, and the place; none: nothing.
+struct RingTrouble {
+    std::string what, advice;
+    Vec3 where;
+};
+std::optional<RingTrouble> trouble_of(const Rings&);
 
 /// The part of a surface inside the rings, or outside. Triangles off the line stay as they are, bit for bit.
 /// Vertices that are no longer used are left out. Throws as check_rings; Cancelled. O(triangles + crossings).

@@ -368,7 +368,7 @@ void take_triangles(Maker& maker, std::uint32_t hull, Triangulation& m) {
     constexpr std::size_t kRun = 1 << 16;
     const std::size_t runs = (edges.size() + kRun - 1) / kRun;
     const auto found = parallel::map<std::vector<Round>>(runs, [&](std::size_t r) {
-        const auto own = std::make_unique_for_overwrite<Round[]>(kRun);
+        const auto own = std::make_unique_for_overwrite<Round[]>(std::min(kRun, edges.size() - r * kRun));
         std::size_t n = 0;
         for (std::size_t i = r * kRun; i < std::min(edges.size(), (r + 1) * kRun); ++i) {
             const auto e = static_cast<std::uint32_t>(i);
