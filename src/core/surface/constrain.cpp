@@ -325,7 +325,7 @@ class Inserter {
     ConstrainResult& result_;
     std::vector<std::uint32_t> at_;
     Owners owner_;
-    std::vector<Ends> crossed_, made_, open_;  // of the segment in hand
+    std::vector<Ends> crossed_, made_, open_;  // work space
     std::uint32_t segment_ = 0;
 };
 
