@@ -8,6 +8,7 @@
 #include "core/base/joined.h"
 #include "core/base/memory.h"
 #include "core/base/parallel.h"
+#include "core/base/plain_array.h"
 #include "core/base/progress.h"
 #include "core/io/cloud_io.h"
 #include "support/cloud_makers.h"
@@ -169,5 +170,21 @@ TEST_CASE("ThingsThatAreJoinedBelongTogether") {
         for (std::int32_t& l : label)
             if (l == x || l == y) l = std::min(x, y);
         for (std::int32_t i = 0; i < n; ++i) REQUIRE(joined.find(i) == label[static_cast<std::size_t>(i)]);
+    }
+}
+
+TEST_CASE("PlainArraysOfAnySizeHoldWhatIsPutIn") {
+    // Nothing, a few, and more than a large page.
+    for (const std::size_t n : {std::size_t{0}, std::size_t{1}, std::size_t{1000}, std::size_t{3'000'000}}) {
+        PlainArray<std::uint32_t> a(n);
+        REQUIRE(a.size() == n);
+        for (std::size_t i = 0; i < n; ++i) a[i] = static_cast<std::uint32_t>(7 * i);
+        const std::uint32_t* at = a.data();
+        PlainArray<std::uint32_t> b(std::move(a));
+        CHECK(b.data() == at);
+        std::size_t wrong = 0;
+        for (std::size_t i = 0; i < n; ++i) wrong += b[i] != static_cast<std::uint32_t>(7 * i);
+        CHECK(wrong == 0);
+        CHECK(static_cast<std::size_t>(b.end() - b.begin()) == n);
     }
 }

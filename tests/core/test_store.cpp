@@ -8,6 +8,7 @@
 #include "core/base/file.h"
 #include "core/base/parallel.h"
 #include "core/io/keep.h"
+#include "core/store/database.h"
 #include "core/store/journal.h"
 #include "support/cloud_makers.h"
 
@@ -339,4 +340,67 @@ TEST_CASE("GuardsPiecesHiddenAndKeptSelectionsAreInTheProject") {
         h.undo();
         back.undo();
     }
+}
+
+TEST_CASE("LinesAreWrittenOnceAndAgainOnlyWhenOneOfThemChanges") {
+    const test::TemporaryFolder folder;
+    site::SitePtr s = std::make_shared<const site::Site>();
+    std::vector<site::Line> many;
+    for (int k = 0; k < 300; ++k) {
+        site::Line l;
+        l.name = "contour " + std::to_string(k);
+        for (int i = 0; i < 200; ++i) l.points.push_back({412300.125 + i, 5218930.5 + k, 58 + 0.01 * i});
+        l.closed = k % 3 == 0;
+        l.group = "Contours";
+        many.push_back(std::move(l));
+    }
+    s = site::put_lines(*s, many);
+    site::History h(std::make_shared<const site::Site>());
+    h.commit(s, "Contours");
+    const auto rows = [&] {
+        store::Database db(folder / "a.pristine", store::Database::Mode::Read);
+        store::Statement n = db.prepare("SELECT count(*) FROM elements");
+        n.step();
+        return n.number(0);
+    };
+    {
+        const auto project = store::Project::create(folder / "a.pristine");
+        for (const site::Commit& c : h.commits()) project->write(c);
+        const auto before = rows();
+        for (int k = 0; k < 5; ++k) {
+            auto next = std::make_shared<site::Site>(*h.now());
+            next->name = "Yard " + std::to_string(k);
+            h.commit(next, "Rename");
+            project->write(h.current());
+        }
+        CHECK(rows() == before);
+        site::Line one = *h.now()->lines[7];
+        one.points[3].z += 1;
+        h.commit(site::put_lines(*h.now(), {one}), "Move a corner");
+        project->write(h.current());
+        CHECK(rows() == before + 1);
+    }
+    const auto project = store::Project::open(folder / "a.pristine");
+    site::History read = project->load();
+    const auto same = [](const site::Site& a, const site::Site& b) {
+        REQUIRE(a.lines.size() == b.lines.size());
+        for (std::size_t i = 0; i < a.lines.size(); ++i) {
+            const site::Line &p = *a.lines[i], &q = *b.lines[i];
+            REQUIRE(p.id == q.id);
+            REQUIRE(p.name == q.name);
+            REQUIRE(p.points == q.points);
+            REQUIRE(p.closed == q.closed);
+            REQUIRE(p.group == q.group);
+        }
+    };
+    same(*read.now(), *h.now());
+    CHECK(read.now()->lines[7]->points[3].z == many[7].points[3].z + 1);
+    read.undo();
+    h.undo();
+    same(*read.now(), *h.now());
+    CHECK(read.now()->lines[7]->points[3].z == many[7].points[3].z);
+    // Two commits with the same lines share them.
+    const auto shared = read.now()->lines[0];
+    read.undo();
+    CHECK(read.now()->lines[0] == shared);
 }

@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "core/base/bytes.h"
 #include "core/base/compress.h"
 #include "core/base/file.h"
 #include "core/store/cloud_rows.h"
@@ -295,6 +296,38 @@ std::shared_ptr<const T> Project::load(Rows<T>& rows, std::int64_t row,
     return thing;
 }
 
+std::int64_t Project::keep_lines(const std::vector<site::LinePtr>& lines) {
+    if (lines_.row != 0 && lines_.lines == lines) return lines_.row;
+    json all = json::array();
+    for (const site::LinePtr& l : lines) all.push_back(line_json(*l));
+    const std::string text = all.dump();
+    std::string raw;
+    append_le(raw, static_cast<std::uint64_t>(text.size()));
+    raw += pack(text);
+    Statement s = db_->prepare("INSERT INTO elements(data) VALUES(?)");
+    s.bind(0, raw, true);
+    s.run();
+    Statement id = db_->prepare("SELECT last_insert_rowid()");
+    id.step();
+    lines_ = {id.number(0), lines};
+    return lines_.row;
+}
+
+std::vector<site::LinePtr> Project::load_lines(std::int64_t row) {
+    if (row == lines_.row) return lines_.lines;
+    Statement s = db_->prepare("SELECT data FROM elements WHERE id=?");
+    s.bind(0, row);
+    const std::string raw = s.step() ? std::string(s.bytes(0)) : std::string();
+    if (raw.size() < 8)
+        throw Error(ErrorCode::Format, "Lines are missing in the project file", path_.string());
+    std::vector<site::LinePtr> lines;
+    for (const json& l :
+         json::parse(unpack(std::string_view(raw).substr(8), load_le<std::uint64_t>(raw.data()))))
+        lines.push_back(std::make_shared<const site::Line>(line_from(l)));
+    lines_ = {row, lines};
+    return lines;
+}
+
 std::string Project::site_json(const Site& s, Progress& progress) {
     json items = json::array();
     for (const site::ItemPtr& item : s.items) {
@@ -348,7 +381,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
     if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
     if (!s.unit.empty()) j["unit"] = s.unit;
-    for (const site::LinePtr& l : s.lines) j["lines"].push_back(line_json(*l));
+    if (!s.lines.empty()) j["line_row"] = keep_lines(s.lines);
     if (s.last_selection) j["last_selection"] = keep_set(s.last_selection);
     return j.dump();
 }
@@ -358,6 +391,7 @@ void Project::write(const site::Commit& commit, Progress& progress) {
     const auto known_sets = set_rows_;
     const auto known_sources = source_rows_;
     const auto known_drapes = drape_rows_;
+    const Lines known_lines = lines_;
     const auto clouds_before = clouds_;
     const auto sets_before = sets_;
     try {
@@ -378,6 +412,7 @@ void Project::write(const site::Commit& commit, Progress& progress) {
         set_rows_ = known_sets;
         source_rows_ = known_sources;
         drape_rows_ = known_drapes;
+        lines_ = known_lines;
         clouds_ = clouds_before;
         sets_ = sets_before;
         throw;
@@ -505,6 +540,8 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);
         out->unit = j.value("unit", "");
+        if (j.contains("line_row")) out->lines = load_lines(j.at("line_row"));
+        // Files of before had them here.
         for (const json& l : j.value("lines", json::array()))
             out->lines.push_back(std::make_shared<const site::Line>(line_from(l)));
         if (j.contains("last_selection")) out->last_selection = load_set(j.at("last_selection"));

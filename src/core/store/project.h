@@ -101,6 +101,13 @@ class Project {
                                   const std::function<T(const std::string&)>& unpacked, const char* what);
     Rows<site::SurfaceSource> source_rows_;
     Rows<surface::Orthophoto> drape_rows_;
+    std::int64_t keep_lines(const std::vector<site::LinePtr>&);
+    std::vector<site::LinePtr> load_lines(std::int64_t row);
+    // All lines of a site are one row; most commits leave them as they were.
+    struct Lines {
+        std::int64_t row = 0;
+        std::vector<site::LinePtr> lines;
+    } lines_;
 };
 
 /// Whether the file is a project, by its first bytes.
