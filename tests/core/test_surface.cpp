@@ -441,6 +441,19 @@ TEST_CASE("NoiseIsFoundUnderTheShapeOfTheGround") {
         CHECK(measure::noise_of(built(few)) < 0.05);
     }
     CHECK(measure::noise_of({}) == 0);
+    // A machine of many rough points on a smooth yard does not count for more than its ground.
+    std::vector<Vec3> yard;
+    std::normal_distribution<double> fine(0, 0.004), rough(0, 0.4);
+    for (int i = 0; i < 4000; ++i) {
+        const double x = place(dice), y = place(dice);
+        if (std::hypot(x - 50, y - 50) > 6)
+            yard.push_back({kGrid.x + x, kGrid.y + y, 58 + 0.02 * x + fine(dice)});
+    }
+    for (int i = 0; i < 12'000; ++i) {
+        const double r = 0.05 * place(dice), a = 0.0628 * place(dice);
+        yard.push_back({kGrid.x + 50 + r * std::cos(a), kGrid.y + 50 + r * std::sin(a), 60 + rough(dice)});
+    }
+    CHECK(measure::noise_of(built(yard)) == Approx(0.004).epsilon(0.1));
 }
 
 TEST_CASE("ContoursLieOnTheSurfaceAndNeverBranch") {

@@ -93,6 +93,7 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     form->addRow(tr("Density"), density_);
     body()->addLayout(form);
     volumes_ = text("measureVolumes");
+    volumes_->setContentsMargins(0, 0, 0, 8);  // a table is a little higher than its label thinks
     auto* row = new QHBoxLayout;
     const auto button = [&](const char* name, const QString& title, const QString& help) {
         auto* b = new QPushButton(title, this);

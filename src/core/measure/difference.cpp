@@ -235,7 +235,7 @@ Difference difference(const mesh::TriMesh& before, const mesh::TriMesh& after,
     Difference d;
     d.cut = all.cut.value(), d.fill = all.fill.value();
     d.cut_area = all.cut_area.value(), d.fill_area = all.fill_area.value();
-    d.unchanged_area = all.unchanged.value(), d.overlap_area = all.overlap.value();
+    d.unchanged_area = std::max(0.0, all.unchanged.value()), d.overlap_area = all.overlap.value();
     d.uncovered_area = std::max(0.0, covered.value());
     if (all.least <= all.greatest) d.least = all.least, d.greatest = all.greatest;
     d.uncertainty = std::sqrt(options.sigma_before * options.sigma_before * sum_of_squares(share_before) +

@@ -60,23 +60,36 @@ double deviation(const mesh::TriMesh& m, const std::vector<std::uint32_t>& near,
     return std::sqrt(std::max(0.0, left) / freedoms) / lower_quartile(freedoms);
 }
 
+// The plan area of the triangles at a vertex.
+double area_at(const mesh::TriMesh& m, const repair::Incidence& at, std::uint32_t v) {
+    double area = 0;
+    for (const std::uint32_t t : at.of(v)) {
+        const auto& c = m.triangles[t];
+        const Vec3 p = m.vertices[c[1]] - m.vertices[c[0]], q = m.vertices[c[2]] - m.vertices[c[0]];
+        area += std::fabs(p.x * q.y - p.y * q.x);
+    }
+    return area;
+}
+
 }  // namespace
 
 double noise_of(const mesh::TriMesh& m) {
     const repair::Incidence at(m);
     const std::size_t step = m.vertices.size() / kMostFits + 1, fits = (m.vertices.size() + step - 1) / step;
-    std::vector<double> found(fits, -1);
+    std::vector<std::pair<double, double>> found(fits, {-1, 0});  // deviation, area
     parallel::for_ranges(fits, kRun, [&](std::size_t from, std::size_t to) {
         for (std::size_t i = from; i < to; ++i) {
             const auto v = static_cast<std::uint32_t>(i * step);
-            found[i] = deviation(m, two_rings(m, at, v), m.vertices[v]);
+            found[i] = {deviation(m, two_rings(m, at, v), m.vertices[v]), area_at(m, at, v)};
         }
     });
-    std::erase_if(found, [](double d) { return d < 0; });
-    if (found.empty()) return 0;
-    const auto quarter = found.begin() + static_cast<std::ptrdiff_t>(found.size() / 4);
-    std::nth_element(found.begin(), quarter, found.end());
-    return *quarter;
+    std::erase_if(found, [](const auto& f) { return f.first < 0; });
+    std::sort(found.begin(), found.end());
+    double whole = 0, below = 0;
+    for (const auto& [d, area] : found) whole += area;
+    for (const auto& [d, area] : found)
+        if (below += area; below >= 0.25 * whole) return d;
+    return 0;
 }
 
 }  // namespace pristine::measure
