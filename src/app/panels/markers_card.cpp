@@ -183,7 +183,7 @@ void MarkersCard::heal() {
         QString told = tr("%1 triangles taken, %2 made.");
         if (!s.unrepaired.empty())
             told += " " + tr("Left open: %1.").arg(QString::fromStdString(s.unrepaired[0].why));
-        return Mending::Result{std::move(s.mesh), told};
+        return Mending::Result{std::move(s.mesh), told, true};
     };
     m.nothing = tr("There is nothing under these markers.");
     m.said = [this](const QString& text) { emit said(text); };

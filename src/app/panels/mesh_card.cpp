@@ -36,6 +36,7 @@ struct MeshCard::Made {
     std::vector<double> off{};             ///< of each triangle from the original, to colour by; empty: none
     std::uint64_t removed = 0, added = 0;  ///< told as %1 and %2, where no ledger counts them
     std::vector<repair::Unrepaired> left{};
+    bool heals = false;
 };
 
 namespace {
@@ -494,7 +495,7 @@ void MeshCard::mend(const QString& title, const QString& reason, Work work) {
     m.work = [source = mesh_, work = std::move(work), left](Progress& p) {
         Made made = work(*source, p);
         *left = std::move(made.left);
-        return Mending::Result{std::move(made.mesh), made.told};
+        return Mending::Result{std::move(made.mesh), made.told, made.heals};
     };
     m.nothing = tr("There was nothing to change.");
     m.said = [this, left](const QString& text) {
@@ -649,8 +650,13 @@ void MeshCard::replace_selection() {
              if (!done.unrepaired.empty())
                  return Made{
                      {}, tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)), {}};
-             return Made{
-                 std::move(done.mesh), tr("%1 triangles taken, %2 made."), {}, done.removed, done.made};
+             return Made{std::move(done.mesh),
+                         tr("%1 triangles taken, %2 made."),
+                         {},
+                         done.removed,
+                         done.made,
+                         {},
+                         true};
          });
 }
 

@@ -30,7 +30,8 @@ void start_mending(Document* document, Jobs* jobs, Mending m) {
         [state, m, picture = document->picture_of()](Progress& p) {
             state->result = m.work(p);
             if (state->result.mesh.triangles.empty()) return;
-            state->mended = site::mended(*m.item, state->result.mesh, p);
+            state->mended = site::mended(*m.item, state->result.mesh, p,
+                                         state->result.heals ? site::Carry::Healed : site::Carry::AsItWas);
             state->picture = picture(state->mended.cloud, state->mended.made->empty() ? *state->mended.taken
                                                                                       : *state->mended.made);
         },

@@ -24,6 +24,7 @@ struct Mending {
     struct Result {
         mesh::TriMesh mesh;
         QString told;
+        bool heals = false;  ///< of what is taken nothing is to be seen any more, its colour neither
     };
     std::function<Result(Progress&)> work;
     QString nothing;                           ///< said when nothing changed

@@ -68,6 +68,19 @@ Change change(const mesh::TriMesh& shown, const mesh::TriMesh& result) {
     return out;
 }
 
+// What the triangles that are made carry.
+mesh::Attributes carried_to(const mesh::TriMesh& before, const mesh::Attributes& a, const Change& c,
+                            const mesh::TriMesh& result, Carry carry, Progress& progress) {
+    std::vector<std::uint32_t> stay;
+    if (carry == Carry::Healed)
+        for (std::uint32_t t = 0; t < before.triangles.size(); ++t)
+            if (!std::binary_search(c.taken.begin(), c.taken.end(), t)) stay.push_back(t);
+    const mesh::Attributes all =
+        stay.empty() ? mesh::carried(before, a, result, progress)
+                     : mesh::carried(mesh::part_of(before, stay), mesh::part_of(a, stay), result, progress);
+    return mesh::part_of(all, c.made);
+}
+
 // The number of the record of each element.
 std::vector<std::uint32_t> records_of(const cloud::PointCloud& c) {
     std::vector<std::uint32_t> out;
@@ -140,7 +153,7 @@ SetPtr moved(const SetPtr& set, const Mended& m) {
 
 }  // namespace
 
-Mended mended(const Item& item, const mesh::TriMesh& result, Progress& progress) {
+Mended mended(const Item& item, const mesh::TriMesh& result, Progress& progress, Carry carry) {
     const cloud::PointCloud& old = *item.cloud;
     if (!old.triangles()) throw Error(ErrorCode::Usage, "'" + item.name + "' has no triangles");
     const ElementSet shown = ~*item.absent;
@@ -152,8 +165,7 @@ Mended mended(const Item& item, const mesh::TriMesh& result, Progress& progress)
     Mended m;
     mesh::Attributes carried;
     if (old.attributes())
-        carried =
-            mesh::part_of(mesh::carried(before, io::attributes_of(old, shown), result, progress), c.made);
+        carried = carried_to(before, io::attributes_of(old, shown), c, result, carry, progress);
     m.cloud = with_made(item.cloud, record, mesh::part_of(result, c.made), std::move(carried), progress);
     const std::vector<std::uint32_t> fresh = records_of(*m.cloud);
     std::vector<std::uint32_t> element(all);

@@ -22,9 +22,10 @@ struct Mended {
 
 /// What turns the triangles shown of an item into `result`: a shown triangle that is not in it, the same way
 /// round and its corners the same to the bit, is taken; one of it that is not shown is made, and carries what
-/// its surroundings carry (mesh/carry.h). Throws Error(Usage) for an item without triangles; Cancelled.
-/// O(n log n).
-Mended mended(const Item&, const mesh::TriMesh& result, Progress& = Progress::none());
+/// the mesh carries there (mesh/carry.h). `Healed`: what is taken is not to be seen any more, so that only
+/// its surroundings count. Throws Error(Usage) for an item without triangles; Cancelled. O(n log n).
+enum class Carry : std::uint8_t { AsItWas, Healed };
+Mended mended(const Item&, const mesh::TriMesh& result, Progress& = Progress::none(), Carry = Carry::AsItWas);
 
 /// The item with the repair, as a new entry of its ledger; the selection is empty then. Throws Error(Usage)
 /// when the item is gone, locked, or changed since, and when a guard holds what is taken.
