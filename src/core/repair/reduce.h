@@ -20,8 +20,10 @@ struct Reduced {
     Deviation deviation;  ///< of the result from the original
 };
 
-/// As few as wanted or as few as can be had without tearing or pinching the surface; vertices that stay keep
-/// their places to the bit. Throws Error(Usage) for no triangles; Cancelled.
+/// About as few as wanted, or as few as can be had without tearing the surface; vertices that stay keep their
+/// places to the bit. Kinds of fault that the mesh did not have (triangles without area, doubled or crossing
+/// ones, edges of more than two) are repaired afterwards where that can be done; so there may be a few
+/// triangles more or less. Throws Error(Usage) for no triangles; Cancelled.
 Reduced reduce(const mesh::TriMesh&, const ReduceOptions&, Progress& = Progress::none());
 
 }  // namespace pristine::repair
