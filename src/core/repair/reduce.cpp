@@ -6,7 +6,6 @@
 #include <array>
 #include <cmath>
 #include <set>
-#include <span>
 
 #include "core/base/error.h"
 #include "core/repair/repair.h"
@@ -130,16 +129,19 @@ Reduced reduce(const mesh::TriMesh& m, const ReduceOptions& options, Progress& p
     progress.stretch(0, 1, "Reducing");
     // A repair of what the reduction folded over may cost more than the reduction: then a few triangles more
     // or less are tried, as others fold then. The nearest to the original is taken.
-    const RepairOptions repairs = repair_of_new(m, progress);
+    const bool mends = m.triangles.size() <= kMostMended;
+    const RepairOptions repairs = mends ? repair_of_new(m, progress) : RepairOptions();
     Reduced best;
     double best_off = INFINITY;
     constexpr std::array<double, 5> kShares{1.0, 0.98, 1.02, 0.96, 1.04};
-    constexpr std::size_t kLarge = 300'000;  // triangles, of which a try takes seconds
-    const std::size_t tries = m.triangles.size() > kLarge ? 2 : kShares.size();
-    for (const double share : std::span(kShares).first(tries)) {
+    for (const double share : kShares) {
         progress.check();
         const auto n = static_cast<std::size_t>(std::lround(share * static_cast<double>(wanted)));
         mesh::TriMesh one = simplified(m, parts, n, lock);
+        if (!mends) {
+            const Deviation d = deviation(one, m, progress);
+            return {std::move(one), d};
+        }
         const Deviation unrepaired = deviation(one, m, progress);
         Reduced r;
         r.mesh = without_new_faults(std::move(one), repairs, held, progress);

@@ -15,6 +15,8 @@ struct ReduceOptions {
     std::vector<char> only{};   ///< of each triangle, whether it may go; empty: all
 };
 
+inline constexpr std::size_t kMostMended = 100'000;
+
 struct Reduced {
     mesh::TriMesh mesh;
     Deviation deviation;  ///< of the result from the original
@@ -22,7 +24,8 @@ struct Reduced {
 
 /// About as few as wanted, or as few as can be had without tearing the surface; vertices that stay keep their
 /// places to the bit. Kinds of fault that the mesh did not have (triangles without area, doubled or crossing
-/// ones, edges of more than two) are repaired afterwards where that can be done; so there may be a few
+/// ones, edges of more than two) are repaired afterwards where that can be done, of meshes of up to
+/// kMostMended triangles: of larger ones it takes too long, and a check shows them. So there may be a few
 /// triangles more or less. Throws Error(Usage) for no triangles; Cancelled.
 Reduced reduce(const mesh::TriMesh&, const ReduceOptions&, Progress& = Progress::none());
 
