@@ -234,45 +234,48 @@ void MeasureCard::compute() {
     const site::LinePtr through = s->line(plane_->currentData().toULongLong());
     // Dates say which is the later; Swap turns that round.
     const bool swapped = is_swapped(*item, other.get());
+    start_measuring(item, [=](Progress& p, Figures* result) {
+        mesh::TriMesh m = shown_of(*item);
+        result->now = measure::figures(m);
+        result->before = measure::figures(*item->cloud->triangles());
+        if (line) m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+        if (m.triangles.empty()) return;
+        if (base == kOther) {
+            if (!other) return;
+            mesh::TriMesh o = shown_of(*other);
+            if (line) o = surface::clip(o, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+            result->later_date = swapped ? other->date : item->date;
+            result->earlier_date = swapped ? item->date : other->date;
+            if (result->later_date.empty() || result->earlier_date.empty())
+                result->later_date = result->earlier_date = {};
+            if (swapped) std::swap(m, o);
+            measure::DifferenceOptions options{band, noise > 0 ? noise : measure::noise_of(o),
+                                               noise > 0 ? noise : measure::noise_of(m)};
+            result->sigma_before = options.sigma_before;
+            result->sigma_after = options.sigma_after;
+            result->difference = measure::difference(o, m, options, p);
+        } else if (base == kTriangulated) {
+            const measure::Difference d = measure::difference(measure::triangulated_rim(m), m, {}, p);
+            result->volumes = measure::Volumes{d.fill, d.cut, d.fill_area, d.cut_area};
+        } else if (base == kPlane) {
+            if (!through) return;
+            result->volumes = measure::volumes(m, measure::plane_of(through->points));
+        } else {
+            const measure::Base from = base == kLevel    ? measure::level(level)
+                                       : base == kLowest ? measure::lowest_of_rim(m)
+                                                         : measure::mean_of_rim(m);
+            result->volumes = measure::volumes(m, from);
+        }
+    });
+}
+
+// Works figures out beside the window, and says them unless others were asked for meanwhile.
+void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(Progress&, Figures*)> work) {
     state_->setText(tr("Figures are out of date; computing…"));
     const auto result = std::make_shared<Figures>();
     const unsigned version = ++version_;
     jobs_->start(
-        tr("Measuring"),
-        [=](Progress& p) {
-            mesh::TriMesh m = shown_of(*item);
-            result->now = measure::figures(m);
-            result->before = measure::figures(*item->cloud->triangles());
-            if (line) m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
-            if (m.triangles.empty()) return;
-            if (base == kOther) {
-                if (!other) return;
-                mesh::TriMesh o = shown_of(*other);
-                if (line)
-                    o = surface::clip(o, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
-                result->later_date = swapped ? other->date : item->date;
-                result->earlier_date = swapped ? item->date : other->date;
-                if (result->later_date.empty() || result->earlier_date.empty())
-                    result->later_date = result->earlier_date = {};
-                if (swapped) std::swap(m, o);
-                measure::DifferenceOptions options{band, noise > 0 ? noise : measure::noise_of(o),
-                                                   noise > 0 ? noise : measure::noise_of(m)};
-                result->sigma_before = options.sigma_before;
-                result->sigma_after = options.sigma_after;
-                result->difference = measure::difference(o, m, options, p);
-            } else if (base == kTriangulated) {
-                const measure::Difference d = measure::difference(measure::triangulated_rim(m), m, {}, p);
-                result->volumes = measure::Volumes{d.fill, d.cut, d.fill_area, d.cut_area};
-            } else if (base == kPlane) {
-                if (!through) return;
-                result->volumes = measure::volumes(m, measure::plane_of(through->points));
-            } else {
-                const measure::Base from = base == kLevel    ? measure::level(level)
-                                           : base == kLowest ? measure::lowest_of_rim(m)
-                                                             : measure::mean_of_rim(m);
-                result->volumes = measure::volumes(m, from);
-            }
-        },
+        tr("Measuring"), [work = std::move(work), result](Progress& p) { work(p, result.get()); },
         [this, version, result, item] {
             if (version != version_) return;
             figures_ = result;
@@ -287,29 +290,13 @@ void MeasureCard::compute() {
 }
 
 void MeasureCard::compute_solid(const site::ItemPtr& item) {
-    state_->setText(tr("Figures are out of date; computing…"));
-    const auto result = std::make_shared<Figures>();
-    const unsigned version = ++version_;
-    jobs_->start(
-        tr("Measuring"),
-        [=](Progress& p) {
-            result->solid_now = measure::solid(shown_of(*item), p);
-            // What was there before any decision.
-            result->solid_before = item->ledger.empty()
-                                       ? *result->solid_now
-                                       : measure::solid(io::mesh_of(*item->cloud, ~item->made()), p);
-        },
-        [this, version, result, item] {
-            if (version != version_) return;
-            figures_ = result;
-            measured_ = item->name;
-            fresh_ = true;
-            say();
-        },
-        [this, version](const QString& why) {
-            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
-        },
-        true);
+    start_measuring(item, [=](Progress& p, Figures* result) {
+        result->solid_now = measure::solid(shown_of(*item), p);
+        // What was there before any decision.
+        result->solid_before = item->ledger.empty()
+                                   ? *result->solid_now
+                                   : measure::solid(io::mesh_of(*item->cloud, ~item->made()), p);
+    });
 }
 
 bool MeasureCard::is_swapped(const site::Item& item, const site::Item* other) const {

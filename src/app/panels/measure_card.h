@@ -3,6 +3,7 @@
 
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -52,6 +53,7 @@ class MeasureCard : public SideCard {
     void fill_bases();
     void compute();
     void compute_solid(const site::ItemPtr&);
+    void start_measuring(const site::ItemPtr&, std::function<void(Progress&, Figures*)> work);
     void say();
     void say_solid();
     bool is_swapped(const site::Item&, const site::Item* other) const;
