@@ -1,6 +1,6 @@
 // Triangulation against CGAL's Delaunay_triangulation_2 (kernel with exact predicates, inexact constructions,
 // points inserted as a range, which it sorts itself), one thread and two; constraints against its constrained
-// triangulation; difference of two surfaces; a range of a triangle score.
+// triangulation; difference of two surfaces; a range of a triangle score; a step of dragging a breakline.
 //   bench_surface [points, default 1,000,000]
 
 #include <fmt/format.h>
@@ -10,8 +10,11 @@
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 
 #include "bench_support.h"
+#include "core/base/memory.h"
 #include "core/base/parallel.h"
+#include "core/cloud/triangles.h"
 #include "core/measure/difference.h"
+#include "core/site/surface_source.h"
 #include "core/surface/constrain.h"
 #include "core/surface/definition.h"
 #include "core/surface/delaunay.h"
@@ -69,9 +72,57 @@ struct Ratios {
     }
 };
 
+// What the window does for each step while a corner of a breakline is dragged: 100,000 points, 1,000
+// segments, perhaps a boundary of 1,000 corners that is cut exactly.
+void report_dragging(bool bounded) {
+    constexpr int kSteps = 60, kCorners = 1000;
+    constexpr std::size_t kPoints = 100'000;
+    const double side = std::sqrt(static_cast<double>(kPoints));
+    site::Line line, ring;
+    line.id = 1, ring.id = 2, ring.closed = true;
+    for (int i = 0; i <= kCorners; ++i)
+        line.points.push_back({4'412'300 + side * (0.02 + 0.96 * i / kCorners),
+                               5'218'930 + side * (0.5 + 0.1 * std::sin(0.02 * i)), 3});
+    for (int i = 0; i < kCorners; ++i)
+        ring.points.push_back({4'412'300 + side * (0.5 + 0.48 * std::cos(2 * M_PI * i / kCorners)),
+                               5'218'930 + side * (0.5 + 0.48 * std::sin(2 * M_PI * i / kCorners)), 0});
+    auto source = std::make_shared<site::SurfaceSource>();
+    source->definition.points = ground(kPoints, 7, 0).vertices;
+    source->definition.breaklines = {{"Toe", line.points, false}};
+    source->breakline_ids = {1};
+    if (bounded) {
+        source->definition.boundary = {ring.points};
+        source->boundary_ids = {2};
+    }
+    site::Site site;
+    auto item = std::make_shared<site::Item>();
+    item->id = 1;
+    item->source = source;
+    item->cloud =
+        cloud::cloud_of_triangles(surface::build(source->definition).mesh, {"m", "", true, {}, {}, {}});
+    item->refresh();
+    site.items = {item};
+    site.lines = {std::make_shared<site::Line>(line), std::make_shared<site::Line>(ring)};
+    const auto before = std::make_shared<const site::Site>(std::move(site));
+    std::vector<double> times;
+    for (int step = 0; step < kSteps; ++step) {
+        line.points[kCorners / 2].y += 0.1;
+        times.push_back(1000 * seconds([&] {
+                            const site::SitePtr now = site::put_lines(*before, {line});
+                            const site::SourcePtr next = site::with_lines_of(*source, *now);
+                            site::replace_surface(*now, 1, site::rebuild(*item, *next));
+                        }));
+    }
+    std::sort(times.begin(), times.end());
+    fmt::print("a step of dragging, {} points, {}: {:.0f} ms in the median, {:.0f} ms at most of {}\n",
+               kPoints, bounded ? "cut at a boundary" : "no boundary", times[kSteps / 2], times.back(),
+               kSteps);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
+    give_freed_pages_back();
     const std::size_t n = argc > 1 ? std::stoull(argv[1]) : 1'000'000;
     const auto plan = random_plan(n, 1);
     std::vector<Kernel::Point_2> points;
@@ -126,4 +177,6 @@ int main(int argc, char** argv) {
     const double values =
         seconds([&] { surface::triangle_values(before, surface::TriangleValue::LongestEdge); });
     fmt::print("longest edges of {} triangles: {:.3f} s\n", before.triangles.size(), values);
+    report_dragging(false);
+    report_dragging(true);
 }

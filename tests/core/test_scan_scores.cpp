@@ -157,9 +157,13 @@ TEST_CASE("ScansInItemsOfTheirOwnSeeThroughThingsAsScansInOneFileDo") {
     const ElementSet whole = ElementSet::all(together->size());
     const score::Column one = score::compute(through, {*together, whole}, {});
     std::vector<float> wanted(trial.points.size());
+    std::vector<std::string> witness(trial.points.size());
     for (std::size_t p = 0; p < together->page_count(); ++p) {
         const auto original = together->order()->page(p);
-        for (std::size_t i = 0; i < original.size(); ++i) wanted[original[i]] = one.values.page(p)[i];
+        for (std::size_t i = 0; i < original.size(); ++i) {
+            wanted[original[i]] = one.values.page(p)[i];
+            witness[original[i]] = one.names.at(one.by.page(p)[i]);
+        }
     }
     std::vector<std::shared_ptr<const cloud::PointCloud>> clouds;
     std::vector<ElementSet> sets;
@@ -188,6 +192,11 @@ TEST_CASE("ScansInItemsOfTheirOwnSeeThroughThingsAsScansInOneFileDo") {
                 const float a = own.values.page(p)[i], b = wanted[numbers[s][original[i]]];
                 moving += b > 0;
                 different += !(a == b || (std::isnan(a) && std::isnan(b)));
+                if (!(b > 0)) continue;
+                // The stations that look: its own, then those of the others.
+                const std::size_t by = own.by.page(p)[i];
+                const std::size_t station = by == 0 ? s : by <= s ? by - 1 : by;
+                different += witness[numbers[s][original[i]]] != "Station " + std::to_string(station + 1);
             }
         }
     }

@@ -630,8 +630,12 @@ QString RuleCard::value_of(std::uint64_t element) const {
     if (!std::isfinite(v)) return tr("%1: no value here").arg(which_->currentText());
     const QString unit = score_->unit == "length" ? Lengths(*document_->site()).suffix() : QString();
     const auto number = [&](double x) { return QString::number(x / per_shown(), 'g', 4) + unit; };
-    const QString why =
-        v > 0 && !score_->reason.empty() ? "; " + tr(score_->reason.c_str()).arg(number(v)) : QString();
+    QString why;
+    if (v > 0 && !score_->reason.empty()) {
+        why = "; " + tr(score_->reason.c_str()).replace(QLatin1String("%1"), number(v));
+        if (!column_->by.empty())
+            why.replace(QLatin1String("%2"), QString::fromStdString(column_->names.at(column_->by[element])));
+    }
     return tr("%1: %2, usual is %3%4").arg(which_->currentText(), number(v), number(profile_.median), why);
 }
 

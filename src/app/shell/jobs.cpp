@@ -3,12 +3,21 @@
 #include <QMetaObject>
 #include <QTimer>
 
+#include "core/base/kept_blocks.h"
+
 namespace pristine::app {
+namespace {
+
+constexpr int kIdleTicks = 15;  // 3 s without work: its memory is of use to others
+
+}  // namespace
 
 Jobs::Jobs(QObject* parent) : QObject(parent) {
     auto* tick = new QTimer(this);
-    connect(tick, &QTimer::timeout, this, [this] {
+    connect(tick, &QTimer::timeout, this, [this, idle = 0]() mutable {
+        idle = busy() ? 0 : idle + 1;
         if (busy()) emit changed();
+        if (idle == kIdleTicks) let_kept_blocks_go();
     });
     tick->start(200);
 }

@@ -24,6 +24,12 @@ ColumnSet columns_of(const std::vector<PointBatch>& batches) {
     return {};
 }
 
+// Small clouds too are shared out among cores.
+std::size_t buckets_for(std::uint64_t points) {
+    constexpr std::uint64_t kFew = 8, kLeast = 1u << 14;
+    return std::max<std::uint64_t>({1, points / kBucketTarget, std::min(kFew, points / kLeast)});
+}
+
 class Sorter {
   public:
     Sorter(std::vector<PointBatch> batches, PointCloud::Parts parts, Progress& progress)
@@ -33,7 +39,7 @@ class Sorter {
           size_(total(batches_)),
           set_(columns_of(batches_)) {}
 
-    std::shared_ptr<const PointCloud> run() {
+    PointCloud::Parts run() {
         check_point_count(size_);
         parts_.size = size_;
         PageSink sink(size_, set_, false);
@@ -41,7 +47,7 @@ class Sorter {
         if (size_ > 0) sort(filler);
         parts_.info = std::move(filler.info());
         sink.finish(parts_);
-        return std::make_shared<PointCloud>(std::move(parts_));
+        return std::move(parts_);
     }
 
   private:
@@ -53,7 +59,7 @@ class Sorter {
             base += b.size();
         }
         const CurveFrame frame = sample.frame();
-        splitters_ = sample.splitters(frame, std::max<std::size_t>(1, size_ / kBucketTarget));
+        splitters_ = sample.splitters(frame, buckets_for(size_));
         assign_buckets(frame);
         scatter();
         std::atomic<std::size_t> done{0};
@@ -140,6 +146,10 @@ void check_point_count(std::uint64_t points) {
 
 std::shared_ptr<const PointCloud> build(std::vector<PointBatch> batches, PointCloud::Parts parts,
                                         Progress& progress) {
+    return std::make_shared<PointCloud>(sorted_parts(std::move(batches), std::move(parts), progress));
+}
+
+PointCloud::Parts sorted_parts(std::vector<PointBatch> batches, PointCloud::Parts parts, Progress& progress) {
     return Sorter(std::move(batches), std::move(parts), progress).run();
 }
 

@@ -58,6 +58,10 @@ std::shared_ptr<const PointCloud> build(const PointSource&, PointCloud::Parts pa
 std::shared_ptr<const PointCloud> build(std::vector<PointBatch> batches, PointCloud::Parts parts,
                                         Progress& progress = Progress::none());
 
+/// The same as parts, for those who have more to add before they become a cloud.
+PointCloud::Parts sorted_parts(std::vector<PointBatch> batches, PointCloud::Parts parts,
+                               Progress& progress = Progress::none());
+
 /// Always through a scratch file, with at most about `memory` bytes of buffers. Throws Error(Io) when the
 /// disk is full.
 std::shared_ptr<const PointCloud> build_through_file(const PointSource&, PointCloud::Parts parts,

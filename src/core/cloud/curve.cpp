@@ -7,6 +7,7 @@
 #include <mutex>
 #include <numeric>
 
+#include "core/base/parallel.h"
 #include "core/elements/page.h"
 
 namespace pristine::cloud {
@@ -91,18 +92,21 @@ std::uint64_t curve_index(std::uint32_t x, std::uint32_t y, std::uint32_t z) {
 CurveFrame curve_frame(std::array<std::vector<std::int32_t>, 3>& samples) {
     CurveFrame frame;
     if (samples[0].empty()) return frame;
-    std::int64_t longest = 1;
-    for (std::size_t axis = 0; axis < 3; ++axis) {
+    std::array<std::int64_t, 3> length{};
+    parallel::for_each(3, [&](std::size_t axis) {
         auto& s = samples[axis];
         const std::size_t cut = s.size() / 1000;
         std::nth_element(s.begin(), s.begin() + static_cast<std::ptrdiff_t>(cut), s.end());
         const std::int64_t lo = s[cut];
-        std::nth_element(s.begin(), s.end() - 1 - static_cast<std::ptrdiff_t>(cut), s.end());
+        // What lies before is not above it.
+        std::nth_element(s.begin() + static_cast<std::ptrdiff_t>(cut),
+                         s.end() - 1 - static_cast<std::ptrdiff_t>(cut), s.end());
         const std::int64_t hi = s[s.size() - 1 - cut];
         const std::int64_t margin = (hi - lo) / 2 + 1;
         frame.lo[axis] = lo - margin;
-        longest = std::max(longest, hi + margin - frame.lo[axis]);
-    }
+        length[axis] = hi + margin - frame.lo[axis];
+    });
+    const std::int64_t longest = std::max(std::int64_t{1}, *std::max_element(length.begin(), length.end()));
     while ((longest >> frame.shift) >= (std::int64_t{1} << kCurveBits)) ++frame.shift;
     return frame;
 }

@@ -91,20 +91,17 @@ std::shared_ptr<const PointCloud> grown(const std::shared_ptr<const PointCloud>&
     own.unit = old->unit();
     own.crs = old->crs();
     own.records = std::make_shared<GrownRecords>(old, std::move(more));
-    const auto points = build(std::move(batches), std::move(own), progress);
-    std::vector<std::uint32_t> order;
-    order.reserve(source.size());
-    for (std::size_t p = 0; p < points->page_count(); ++p)
-        for (const std::uint32_t r : points->order()->page(p)) order.push_back(source[r]);
-    auto mesh =
+    own = sorted_parts(std::move(batches), std::move(own), progress);
+    std::vector<std::uint32_t> order = records_in_order(own);
+    for (std::uint32_t& r : order) r = source[r];
+    own.triangles =
         std::make_shared<const mesh::TriMesh>(mesh::part_of(mesh::extended(*old->triangles(), made), order));
-    std::shared_ptr<mesh::Attributes> attributes;
     if (old->attributes()) {
         mesh::Attributes all = *old->attributes();
         mesh::append(all, n, parts.attributes, made.triangles.size());
-        attributes = std::make_shared<mesh::Attributes>(mesh::part_of(all, order));
+        own.attributes = std::make_shared<mesh::Attributes>(mesh::part_of(all, order));
     }
-    return points->with_triangles(std::move(mesh), std::move(attributes));
+    return std::make_shared<const PointCloud>(std::move(own));
 }
 
 }  // namespace pristine::cloud

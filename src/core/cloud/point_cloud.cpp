@@ -4,6 +4,7 @@
 #include <cassert>
 
 #include "core/base/compress.h"
+#include "core/base/parallel.h"
 #include "core/cloud/curve.h"
 
 namespace pristine::cloud {
@@ -30,8 +31,9 @@ Box3 find_robust_bounds(const PointCloud::Parts& parts) {
         }
     Box3 box;
     if (sample[0].empty()) return box;
-    for (int a = 0; a < 3; ++a) {
-        auto& s = sample[static_cast<std::size_t>(a)];
+    parallel::for_each(3, [&](std::size_t axis) {
+        const auto a = static_cast<int>(axis);
+        auto& s = sample[axis];
         const auto quantile = [&](std::size_t k) {
             const auto at = s.begin() + static_cast<std::ptrdiff_t>(k);
             std::nth_element(s.begin(), at, s.end());
@@ -46,7 +48,7 @@ Box3 find_robust_bounds(const PointCloud::Parts& parts) {
         }
         box.lo[a] = lo;
         box.hi[a] = hi;
-    }
+    });
     return box;
 }
 
@@ -80,17 +82,24 @@ bool holds(const Box3& b, const Vec3& p) {
     return b.lo.x <= p.x && p.x <= b.hi.x && b.lo.y <= p.y && p.y <= b.hi.y && b.lo.z <= p.z && p.z <= b.hi.z;
 }
 
-// The corners of the triangles whose middles lie in a box, so that a few large triangles are seen whole.
-Box3 with_corners(Box3 box, const mesh::TriMesh& m) {
-    if (box.empty()) return box;
-    const double hair = 1e-6 * box.diagonal() + 1e-9;
-    const Box3 middles{box.lo - Vec3{hair, hair, hair}, box.hi + Vec3{hair, hair, hair}};
-    for (const auto& t : m.triangles) {
-        const Vec3 &a = m.vertices[t[0]], &b = m.vertices[t[1]], &c = m.vertices[t[2]];
-        if (!holds(middles, a + ((b - a) + (c - a)) * (1 / 3.0))) continue;
-        for (const Vec3* v : {&a, &b, &c}) box.add(*v);
-    }
-    return box;
+// The corners of the triangles of each page, and of those among them whose middles lie in a box.
+struct Corners {
+    Box3 all, inside;
+};
+std::vector<Corners> corners_of(const mesh::TriMesh& m, std::size_t pages, const Box3& middles) {
+    return parallel::map<Corners>(pages, [&](std::size_t p) {
+        Corners own;
+        for (std::size_t t = p * kPageSize; t < std::min(m.triangles.size(), (p + 1) * kPageSize); ++t) {
+            const auto& corner = m.triangles[t];
+            const Vec3 &a = m.vertices[corner[0]], &b = m.vertices[corner[1]], &c = m.vertices[corner[2]];
+            const bool in = holds(middles, a + ((b - a) + (c - a)) * (1 / 3.0));
+            for (const Vec3* v : {&a, &b, &c}) {
+                own.all.add(*v);
+                if (in) own.inside.add(*v);
+            }
+        }
+        return own;
+    });
 }
 
 }  // namespace
@@ -101,17 +110,17 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
     records_.store(std::move(p_.records));
     for (const PageInfo& info : p_.info) bounds_.add(world_box(info.bounds, p_.grid));
     robust_bounds_ = find_robust_bounds(p_);
-    page_boxes_.resize(p_.info.size());
-    for (std::size_t p = 0; p < p_.info.size(); ++p) {
-        page_boxes_[p] = world_box(p_.info[p].bounds, p_.grid);
-        if (!p_.triangles) continue;
-        const auto& all = p_.triangles->triangles;
-        for (std::size_t t = p * kPageSize; t < std::min(all.size(), (p + 1) * kPageSize); ++t)
-            for (const std::uint32_t v : all[t]) page_boxes_[p].add(p_.triangles->vertices[v]);
-    }
-    if (p_.triangles) {
-        for (const Box3& b : page_boxes_) bounds_.add(b);
-        robust_bounds_ = with_corners(robust_bounds_, *p_.triangles);
+    for (const PageInfo& info : p_.info) page_boxes_.push_back(world_box(info.bounds, p_.grid));
+    if (p_.triangles) {  // boxes hold them whole, so that a few large ones are seen
+        const double hair = 1e-6 * robust_bounds_.diagonal() + 1e-9;
+        const Vec3 around{hair, hair, hair};
+        const auto corners = corners_of(*p_.triangles, p_.info.size(),
+                                        {robust_bounds_.lo - around, robust_bounds_.hi + around});
+        for (std::size_t p = 0; p < corners.size(); ++p) {
+            page_boxes_[p].add(corners[p].all);
+            bounds_.add(page_boxes_[p]);
+            robust_bounds_.add(corners[p].inside);
+        }
     }
     if (p_.intensity) intensity_span_ = find_intensity_span(*p_.intensity);
     if (p_.intensity && !p_.info.empty()) {
@@ -121,17 +130,6 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
             intensity_range_.second = std::max(intensity_range_.second, info.intensity_hi);
         }
     }
-}
-
-std::shared_ptr<const PointCloud> PointCloud::with_triangles(
-    std::shared_ptr<const mesh::TriMesh> triangles,
-    std::shared_ptr<const mesh::Attributes> attributes) const {
-    Parts parts = p_;
-    parts.order = order();
-    parts.records = records();
-    parts.triangles = std::move(triangles);
-    parts.attributes = std::move(attributes);
-    return std::make_shared<PointCloud>(std::move(parts));
 }
 
 void PointCloud::move_sources(std::shared_ptr<const OrderSource> order,

@@ -116,9 +116,6 @@ class PointCloud {
     const std::shared_ptr<const mesh::Attributes>& attributes() const { return p_.attributes; }
     /// World box of a page: of its points, or of the whole triangles that they stand for.
     const Box3& page_box(std::size_t page) const { return page_boxes_[page]; }
-    /// The same cloud whose elements stand for triangles.
-    std::shared_ptr<const PointCloud> with_triangles(std::shared_ptr<const mesh::TriMesh>,
-                                                     std::shared_ptr<const mesh::Attributes> = nullptr) const;
 
     /// May be swapped for a reader of the project file while others read; hence by value.
     std::shared_ptr<const OrderSource> order() const { return order_.load(); }

@@ -6,7 +6,6 @@
 
 #include "core/base/bytes.h"
 #include "core/base/error.h"
-#include "core/base/parallel.h"
 #include "core/mesh/joined.h"
 
 namespace pristine::cloud {
@@ -128,7 +127,7 @@ RecordLayout layout_of(const TriangleParts& parts) {
     return l;
 }
 
-void put_attributes(const mesh::Attributes& a, std::size_t t, const Places& at, char* record) {
+void put_attributes(const mesh::Attributes& a, std::size_t t, const Places& at, std::byte* record) {
     for (std::size_t k = 0; k < 3; ++k) {
         if (at.colours) store_le(record + at.colours + 4 * k, a.colours[t][k]);
         if (at.normals) std::memcpy(record + at.normals + 12 * k, a.normals[t][k].data(), 12);
@@ -160,26 +159,50 @@ std::vector<std::uint32_t> elements_of(const RecordSource& records, const OrderS
     return element;
 }
 
+// Written when they are asked for: they take several times the room of the mesh.
+class MeshRecords : public RecordSource {
+  public:
+    MeshRecords(const mesh::TriMesh& m, const TriangleParts& parts)
+        : layout_(layout_of(parts)), at_(places_in(layout_)), mesh_(m), parts_(parts) {}
+    const RecordLayout& layout() const override { return layout_; }
+    std::uint64_t count() const override { return mesh_.triangles.size(); }
+    void read(std::uint64_t first, std::span<std::byte> out) const override {
+        const std::size_t stride = layout_.record_bytes, n = out.size() / stride;
+        if (first > count() || n > count() - first)
+            throw Error(ErrorCode::Usage, "Records beyond the end were asked for");
+        for (std::size_t i = 0; i < n; ++i) write(first + i, out.data() + i * stride);
+    }
+
+  private:
+    void write(std::size_t t, std::byte* record) const {
+        for (std::size_t k = 0; k < 3; ++k)
+            for (int a = 0; a < 3; ++a)
+                store_le(record + 8 * (3 * k + static_cast<std::size_t>(a)),
+                         mesh_.vertices[mesh_.triangles[t][k]][a]);
+        record[kCorners - 1] = std::byte{parts_.surface};
+        if (!parts_.value_name.empty()) store_le(record + kCorners, parts_.values[t]);
+        put_attributes(parts_.attributes, t, at_, record);
+    }
+    RecordLayout layout_;
+    Places at_;
+    mesh::TriMesh mesh_;
+    TriangleParts parts_;
+};
+
 }  // namespace
 
 std::shared_ptr<const RecordSource> records_of(const mesh::TriMesh& m, const TriangleParts& parts) {
-    const RecordLayout layout = layout_of(parts);
-    const Places at = places_in(layout);
-    const std::size_t stride = layout.record_bytes;
-    std::string bytes(m.triangles.size() * stride, '\0');
-    parallel::for_ranges(m.triangles.size(), kPageSize, [&](std::size_t first, std::size_t last) {
-        for (std::size_t t = first; t < last; ++t) {
-            char* record = bytes.data() + t * stride;
-            for (std::size_t k = 0; k < 3; ++k)
-                for (int a = 0; a < 3; ++a)
-                    store_le(record + 8 * (3 * k + static_cast<std::size_t>(a)),
-                             m.vertices[m.triangles[t][k]][a]);
-            record[kCorners - 1] = parts.surface ? 1 : 0;
-            if (!parts.value_name.empty()) store_le(record + kCorners, parts.values[t]);
-            put_attributes(parts.attributes, t, at, record);
-        }
-    });
-    return std::make_shared<MemoryRecords>(layout, std::move(bytes));
+    return std::make_shared<MeshRecords>(m, parts);
+}
+
+std::vector<std::uint32_t> records_in_order(const PointCloud::Parts& parts) {
+    std::vector<std::uint32_t> order;
+    order.reserve(parts.size);
+    for (std::size_t p = 0; p < parts.info.size(); ++p) {
+        const std::vector<std::uint32_t> page = parts.order->page(p);
+        order.insert(order.end(), page.begin(), page.end());
+    }
+    return order;
 }
 
 std::uint32_t mean_colour(const mesh::Attributes& a, std::size_t t) {

@@ -11,8 +11,11 @@
 
 namespace pristine::cloud {
 
-/// Records of triangles in the order of the mesh.
+/// Records of triangles in the order of the mesh, of which a copy is kept.
 std::shared_ptr<const RecordSource> records_of(const mesh::TriMesh&, const TriangleParts&);
+
+/// The number of the record of each element.
+std::vector<std::uint32_t> records_in_order(const PointCloud::Parts&);
 
 /// The mean of a triangle's colour, as far as its corners, the middles of its edges and its own tell it:
 /// 0x00RRGGBB.

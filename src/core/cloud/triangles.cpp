@@ -28,7 +28,9 @@ std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, con
     parallel::for_each(batches.size(), [&](std::size_t b) {
         progress.check();
         PointBatch& batch = batches[b];
-        for (std::size_t t = b * kPageSize; t < std::min(m.triangles.size(), (b + 1) * kPageSize); ++t) {
+        const std::size_t end = std::min(m.triangles.size(), (b + 1) * kPageSize);
+        for (auto* column : {&batch.x, &batch.y, &batch.z}) column->reserve(end - b * kPageSize);
+        for (std::size_t t = b * kPageSize; t < end; ++t) {
             const Vec3 middle = middle_of(m, t, parts.grid);
             batch.x.push_back(static_cast<std::int32_t>(std::lround(middle.x)));
             batch.y.push_back(static_cast<std::int32_t>(std::lround(middle.y)));
@@ -37,25 +39,13 @@ std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, con
         }
     });
     parts.records = records_of(m, options);
-    const auto points = build(std::move(batches), std::move(parts), progress);
-    if (options.joined) {
-        std::vector<std::uint32_t> order;
-        order.reserve(m.triangles.size());
-        for (std::size_t p = 0; p < points->page_count(); ++p)
-            for (const std::uint32_t r : points->order()->page(p)) order.push_back(r);
-        auto attributes = std::make_shared<mesh::Attributes>(mesh::part_of(options.attributes, order));
-        const bool none = attributes->empty();
-        return points->with_triangles(std::make_shared<const mesh::TriMesh>(mesh::part_of(m, order)),
-                                      none ? nullptr : std::move(attributes));
-    }
-    Triangles made = triangles_of(*points->records(), *points->order(), points->page_count());
-    if (made.attributes) {
-        // The pictures are decoded already.
-        auto attributes = std::make_shared<mesh::Attributes>(*made.attributes);
-        attributes->materials = options.attributes.materials;
-        made.attributes = std::move(attributes);
-    }
-    return points->with_triangles(made.mesh, made.attributes);
+    parts = sorted_parts(std::move(batches), std::move(parts), progress);
+    const std::vector<std::uint32_t> order = records_in_order(parts);
+    parts.triangles = std::make_shared<const mesh::TriMesh>(options.joined ? mesh::part_of(m, order)
+                                                                           : mesh::joined_part(m, order));
+    if (!options.attributes.empty())
+        parts.attributes = std::make_shared<mesh::Attributes>(mesh::part_of(options.attributes, order));
+    return std::make_shared<const PointCloud>(std::move(parts));
 }
 
 std::shared_ptr<const topology::Adjacency> adjacency_of(const PointCloud& c) {

@@ -27,10 +27,35 @@ class Places {
         while (slots_[at] != UINT32_MAX && !(of[slots_[at]] == place)) at = (at + 1) & mask;
         return slots_[at];
     }
+    // The vertex of a place in `of`; one more, where there is none.
+    std::uint32_t number(std::vector<Vec3>& of, const Vec3& place) {
+        std::uint32_t& own = slot(of, place);
+        if (own == UINT32_MAX) {
+            own = static_cast<std::uint32_t>(of.size());
+            of.push_back(place);
+        }
+        return own;
+    }
 
   private:
     std::vector<std::uint32_t> slots_;
 };
+
+// Triangles in another order; number() says the new number of a vertex when it is first met.
+template <class Number>
+TriMesh renumbered(const TriMesh& m, std::span<const std::uint32_t> triangles, Number&& number) {
+    TriMesh out;
+    out.triangles.resize(triangles.size());
+    out.vertices.reserve(std::min(m.vertices.size(), 3 * triangles.size()));
+    std::vector<std::uint32_t> known(m.vertices.size(), UINT32_MAX);
+    for (std::size_t i = 0; i < triangles.size(); ++i)
+        for (std::size_t k = 0; k < 3; ++k) {
+            const std::uint32_t v = m.triangles[triangles[i]][k];
+            if (known[v] == UINT32_MAX) known[v] = number(out.vertices, m.vertices[v]);
+            out.triangles[i][k] = known[v];
+        }
+    return out;
+}
 
 }  // namespace
 
@@ -38,34 +63,22 @@ TriMesh joined(std::span<const Vec3> corners) {
     TriMesh m;
     m.triangles.resize(corners.size() / 3);
     Places places(corners.size());  // about half as many vertices as triangles: seldom more than half full
-    for (std::size_t i = 0; i < 3 * m.triangles.size(); ++i) {
-        std::uint32_t& slot = places.slot(m.vertices, corners[i]);
-        if (slot == UINT32_MAX) {
-            slot = static_cast<std::uint32_t>(m.vertices.size());
-            m.vertices.push_back(corners[i]);
-        }
-        m.triangles[i / 3][i % 3] = slot;
-    }
+    for (std::size_t i = 0; i < 3 * m.triangles.size(); ++i)
+        m.triangles[i / 3][i % 3] = places.number(m.vertices, corners[i]);
     return m;
 }
 
+TriMesh joined_part(const TriMesh& m, std::span<const std::uint32_t> triangles) {
+    Places places(2 * m.vertices.size());
+    return renumbered(m, triangles,
+                      [&](std::vector<Vec3>& to, const Vec3& v) { return places.number(to, v); });
+}
+
 TriMesh part_of(const TriMesh& m, std::span<const std::uint32_t> triangles) {
-    TriMesh out;
-    out.triangles.reserve(triangles.size());
-    std::vector<std::uint32_t> number(m.vertices.size(), UINT32_MAX);
-    for (const std::uint32_t t : triangles) {
-        std::array<std::uint32_t, 3> c{};
-        for (std::size_t k = 0; k < 3; ++k) {
-            std::uint32_t& v = number[m.triangles[t][k]];
-            if (v == UINT32_MAX) {
-                v = static_cast<std::uint32_t>(out.vertices.size());
-                out.vertices.push_back(m.vertices[m.triangles[t][k]]);
-            }
-            c[k] = v;
-        }
-        out.triangles.push_back(c);
-    }
-    return out;
+    return renumbered(m, triangles, [](std::vector<Vec3>& to, const Vec3& v) {
+        to.push_back(v);
+        return static_cast<std::uint32_t>(to.size() - 1);
+    });
 }
 
 TriMesh extended(const TriMesh& m, const TriMesh& more) {

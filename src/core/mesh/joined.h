@@ -12,6 +12,10 @@ namespace pristine::mesh {
 /// their first use. O(n log n).
 TriMesh joined(std::span<const Vec3> corners);
 
+/// Some triangles of any mesh in the order in which they are named, joined as above. O(vertices + triangles
+/// named).
+TriMesh joined_part(const TriMesh&, std::span<const std::uint32_t> triangles);
+
 /// Some triangles of such a mesh, in the order in which they are named. O(vertices + triangles named).
 TriMesh part_of(const TriMesh&, std::span<const std::uint32_t> triangles);
 

@@ -31,6 +31,9 @@ using Parameters = std::map<std::string, double>;
 struct Column {
     double base = 0;  ///< added to each value, so that large numbers keep their digits
     PagedArray<float> values;
+    /// Who says so, where somebody does: numbers into `names`. Empty: nobody.
+    PagedArray<std::uint16_t> by{};
+    std::vector<std::string> names{};
 };
 
 /// An item shown beside the one that a score is asked for.
@@ -61,9 +64,9 @@ struct Score {
     std::function<std::string(const Input&)> why_not;
     /// Throws Error, Cancelled. Progress over the present stretch.
     std::function<Column(const Input&, const Parameters&, Progress&)> compute;
-    bool logarithmic = false;   ///< values are positive and spread over orders of magnitude
-    std::string reason{};       ///< of a value above 0, in words; %1 is the value with its unit
-    bool needs_line = false;    ///< Input::line must be given
+    bool logarithmic = false;  ///< values are positive and spread over orders of magnitude
+    std::string reason{};     ///< of a value above 0, in words; %1 is the value with its unit, %2 who says so
+    bool needs_line = false;  ///< Input::line must be given
     bool needs_other = false;   ///< Input::other must be given
     bool looks_beside = false;  ///< Input::beside counts
     enum class Applies : std::uint8_t { Points, Triangles, Both } applies = Applies::Points;

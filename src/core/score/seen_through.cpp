@@ -28,8 +28,9 @@ constexpr double kCellsAcross = 2;    // a shape this wide cannot have been miss
 constexpr double kOneSurface = 0.15;  // of the range: what differs by less round a direction is one surface
 
 struct Seen {
-    float behind = NAN;  // least distance behind the point that another station measured; 0: it confirms it
-    float cell = 0;      // size of a cell of that station at the point
+    float behind = NAN;    // least distance behind the point that another station measured; 0: it confirms it
+    float cell = 0;        // size of a cell of that station at the point
+    std::uint16_t by = 0;  // the station
 };
 
 // Which station of a cloud measured a point. A cloud with one station was measured from there.
@@ -58,6 +59,8 @@ class Sights {
         for (const Beside& b : in.beside)
             if (!b.cloud->stations().empty()) add(*b.cloud, *b.members, Owners(*b.cloud, progress), progress);
     }
+    // Of all stations that look, in the order of Seen::by.
+    const std::vector<std::string>& names() const { return names_; }
     std::size_t station_of(std::size_t page, std::size_t i) const { return owners_.of(page, i); }
     Seen look(std::size_t own, const Vec3& world, double margin) const {
         Seen seen;
@@ -69,10 +72,11 @@ class Sights {
             const double range = norm(d), behind = static_cast<double>(sight.near) - range;
             if (behind > margin) {
                 if (std::isnan(seen.behind) || (seen.behind > 0 && behind > static_cast<double>(seen.behind)))
-                    seen = {static_cast<float>(behind), static_cast<float>(images_[s].cell() * range)};
+                    seen = {static_cast<float>(behind), static_cast<float>(images_[s].cell() * range),
+                            static_cast<std::uint16_t>(s)};
             } else if (static_cast<double>(sight.far) >= range - margin &&
                        static_cast<double>(sight.far - sight.near) <= kOneSurface * range + margin) {
-                return {0, 0};
+                return {0, 0, 0};
             }
             // Else something stood in front of it, or an edge runs through there: nothing can be said.
         }
@@ -109,17 +113,21 @@ class Sights {
         for (std::size_t s = 0; s < n; ++s) {
             images_.emplace_back(points[s]);
             places_.push_back(c.stations()[s].position);
+            const std::string& name = c.stations()[s].name;
+            names_.push_back(name.empty() ? "station " + std::to_string(names_.size() + 1) : name);
         }
     }
 
     Owners owners_;
     std::vector<Vec3> places_;
+    std::vector<std::string> names_;
     std::vector<RangeImage> images_;
 };
 
 struct Cube {
     double n = 0, x = 0, y = 0, z = 0, xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
     float cell = 0, behind = 0;  // largest cell; largest distance behind
+    std::uint16_t by = 0;        // who measured that
     bool proved = false;
 };
 
@@ -144,7 +152,10 @@ class Cubes {
         c.xx += p.x * p.x, c.xy += p.x * p.y, c.xz += p.x * p.z;
         c.yy += p.y * p.y, c.yz += p.y * p.z, c.zz += p.z * p.z;
         c.cell = std::max(c.cell, seen.cell);
-        c.behind = std::max(c.behind, seen.behind);
+        if (seen.behind > c.behind) {
+            c.behind = seen.behind;
+            c.by = seen.by;
+        }
     }
     // Decides which cubes prove something, and lets candidates that touch them follow.
     void decide(const Progress& progress) {
@@ -164,15 +175,16 @@ class Cubes {
             });
         }
     }
-    // How far behind, where candidates were proved within some cubes; 0: nowhere.
-    float proved_near(const Vec3& world, int steps) const {
+    // How far behind and by whom, where candidates were proved within some cubes; 0: nowhere.
+    Seen proved_near(const Vec3& world, int steps) const {
         const Key k = key(world);
-        float best = 0;
+        Seen best{0, 0, 0};
         for (int dz = -steps; dz <= steps; ++dz)
             for (int dy = -steps; dy <= steps; ++dy)
                 for (int dx = -steps; dx <= steps; ++dx) {
                     const auto it = cubes_.find({k[0] + dx, k[1] + dy, k[2] + dz});
-                    if (it != cubes_.end() && it->second.proved) best = std::max(best, it->second.behind);
+                    if (it != cubes_.end() && it->second.proved && it->second.behind > best.behind)
+                        best = {it->second.behind, 0, it->second.by};
                 }
         return best;
     }
@@ -243,15 +255,18 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
         Seen seen;
     };
     std::vector<std::vector<Candidate>> candidates(in.cloud.page_count());
+    std::vector<std::vector<std::uint16_t>> by(in.cloud.page_count());
     Column c;
     c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
         const cloud::PositionPage points = in.cloud.positions(page);
+        by[page].resize(points.size());
         in.eligible.for_each_in_page(page, [&](std::size_t i) {
             const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]);
             const std::size_t own = sights.station_of(page, i);
             if (own >= stations) return;
             const Seen seen = sights.look(own, w, margin);
             values[i] = seen.behind;
+            by[page][i] = seen.by;
             if (seen.behind > 0) candidates[page].push_back({static_cast<std::uint16_t>(own), w, seen});
         });
     });
@@ -271,13 +286,22 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
             if (own >= stations) return;
             const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]);
             const bool candidate = before[i] > 0;
-            const float behind = cubes[own].proved_near(w, candidate ? 0 : 1);
-            if (behind > 0)
-                values[i] = candidate ? before[i] : behind;
-            else if (candidate)
-                values[i] = 0;
+            const Seen near = cubes[own].proved_near(w, candidate ? 0 : 1);
+            if (near.behind == 0) {
+                if (candidate) values[i] = 0;
+            } else if (!candidate) {
+                values[i] = near.behind;
+                by[page][i] = near.by;
+            }
         });
     });
+    std::vector<PagedArray<std::uint16_t>::PagePtr> pages(by.size());
+    for (std::size_t p = 0; p < by.size(); ++p) {
+        by[p].resize(page_length(in.cloud.size(), p));
+        pages[p] = std::make_shared<const std::vector<std::uint16_t>>(std::move(by[p]));
+    }
+    out.by = {in.cloud.size(), std::move(pages)};
+    out.names = sights.names();
     return out;
 }
 
@@ -297,7 +321,7 @@ void add_seen_through(std::vector<Score>& s) {
          why_not,
          seen_through});
     s.back().looks_beside = true;
-    s.back().reason = "another station looked past it and measured a surface %1 behind it";
+    s.back().reason = "%2 looked past it and measured a surface %1 behind it";
 }
 
 }  // namespace pristine::score

@@ -8,7 +8,6 @@
 #include "core/base/compress.h"
 #include "core/base/error.h"
 #include "core/cloud/triangles.h"
-#include "core/mesh/joined.h"
 
 namespace pristine::site {
 namespace {
@@ -98,8 +97,21 @@ void cut(std::vector<Piece>& pieces, const surface::Rings& rings, std::size_t ar
     pieces = std::move(out);
 }
 
+// The triangles of all pieces, one piece after the other.
+mesh::TriMesh together(const std::vector<Piece>& pieces) {
+    mesh::TriMesh all = pieces.front().mesh;
+    for (std::size_t k = 1; k < pieces.size(); ++k) {
+        const auto first = static_cast<std::uint32_t>(all.vertices.size());
+        const mesh::TriMesh& m = pieces[k].mesh;
+        all.vertices.insert(all.vertices.end(), m.vertices.begin(), m.vertices.end());
+        for (const auto& t : m.triangles) all.triangles.push_back({first + t[0], first + t[1], first + t[2]});
+    }
+    return all;
+}
+
 // Areas as sets of elements of the new cloud.
 std::vector<SetPtr> sets_of(const cloud::PointCloud& c, const std::vector<Piece>& pieces, std::size_t areas) {
+    if (areas == 0) return {};
     std::vector<std::uint32_t> piece_of;
     for (std::uint32_t k = 0; k < pieces.size(); ++k)
         piece_of.insert(piece_of.end(), pieces[k].mesh.triangles.size(), k);
@@ -270,12 +282,9 @@ Rebuilt rebuild(const Item& item, const SurfaceSource& source, Progress& progres
     std::vector<Piece> pieces{{std::move(built.mesh), {}}};
     for (std::size_t a = 0; a < areas.size(); ++a) cut(pieces, areas[a], a, progress);
     Rebuilt r;
-    cloud::TriangleParts parts{item.cloud->unit(), item.cloud->crs(), true, {}, {}, {}, true};
-    std::vector<Vec3> corners;
-    for (const Piece& p : pieces)
-        for (const auto& t : p.mesh.triangles)
-            for (const std::uint32_t v : t) corners.push_back(p.mesh.vertices[v]);
-    r.cloud = cloud::cloud_of_triangles(mesh::joined(corners), parts, progress);
+    const bool distinct = built.distinct && pieces.size() == 1;
+    const cloud::TriangleParts parts{item.cloud->unit(), item.cloud->crs(), true, {}, {}, {}, distinct};
+    r.cloud = cloud::cloud_of_triangles(together(pieces), parts, progress);
     r.source = next;
     r.report = std::move(built.report);
     const std::vector<SetPtr> sets = sets_of(*r.cloud, pieces, areas.size());

@@ -2,9 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <map>
-#include <unordered_map>
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
@@ -270,19 +271,56 @@ Cutter::Part Cutter::cut(std::uint32_t t, const std::vector<std::uint32_t>& by) 
     return part;
 }
 
+constexpr std::size_t kRun = 4096;  // triangles that one task cuts
+
 // Leaves out vertices that no triangle uses.
-mesh::TriMesh compact(const mesh::TriMesh& m) {
-    mesh::TriMesh out;
-    std::vector<std::uint32_t> number(m.vertices.size(), kNone);
-    for (const auto& t : m.triangles)
-        for (const std::uint32_t v : t) number[v] = 0;
+void compact(mesh::TriMesh& m) {
+    std::vector<std::uint32_t> number(m.vertices.size(), 0);
+    parallel::for_ranges(m.triangles.size(), kRun, [&](std::size_t from, std::size_t to) {
+        for (std::size_t t = from; t < to; ++t)
+            for (const std::uint32_t v : m.triangles[t])
+                std::atomic_ref(number[v]).store(1, std::memory_order_relaxed);
+    });
+    std::uint32_t used = 0;
     for (std::size_t v = 0; v < number.size(); ++v)
-        if (number[v] == 0) {
-            number[v] = static_cast<std::uint32_t>(out.vertices.size());
-            out.vertices.push_back(m.vertices[v]);
+        if (number[v] != 0) {
+            m.vertices[used] = m.vertices[v];
+            number[v] = used++;
         }
-    for (const auto& t : m.triangles) out.triangles.push_back({number[t[0]], number[t[1]], number[t[2]]});
-    return out;
+    m.vertices.resize(used);
+    parallel::for_ranges(m.triangles.size(), kRun, [&](std::size_t from, std::size_t to) {
+        for (std::size_t t = from; t < to; ++t)
+            for (std::uint32_t& v : m.triangles[t]) v = number[v];
+    });
+}
+
+// What is left of a run of triangles.
+struct Left {
+    std::vector<std::uint32_t> whole;
+    std::vector<Cutter::Part> parts;
+    std::vector<std::array<std::uint32_t, 3>> pieces{};  // of the parts, in numbers of the new mesh
+};
+
+// Gives the vertices of all parts their numbers; those that were made are added.
+void number_parts(std::vector<Left>& runs, std::vector<Vec3>& vertices) {
+    std::map<Cutter::Origin, std::uint32_t> made;
+    std::vector<std::uint32_t> number;
+    for (Left& run : runs)
+        for (const Cutter::Part& part : run.parts) {
+            number.clear();
+            for (std::size_t i = 0; i < part.origins.size(); ++i) {
+                const Cutter::Origin& o = part.origins[i];
+                if (o.kind == Cutter::Origin::Vertex) {
+                    number.push_back(o.a);
+                    continue;
+                }
+                const auto [it, fresh] = made.emplace(o, static_cast<std::uint32_t>(vertices.size()));
+                if (fresh) vertices.push_back(part.places[i]);
+                number.push_back(it->second);
+            }
+            for (const auto& t : part.triangles)
+                run.pieces.push_back({number[t[0]], number[t[1]], number[t[2]]});
+        }
 }
 
 }  // namespace
@@ -367,15 +405,10 @@ void check_rings(const Rings& rings) {
 mesh::TriMesh clip(const mesh::TriMesh& m, const Rings& rings, Keep keep, Edges edges, Progress& progress) {
     check_rings(rings);
     const Cutter cutter(m, rings, keep);
-    constexpr std::size_t kRun = 4096;
-    struct Result {
-        std::vector<std::uint32_t> whole;
-        std::vector<Cutter::Part> parts;
-    };
     const std::size_t runs = (m.triangles.size() + kRun - 1) / kRun;
-    const auto results = parallel::map<Result>(runs, [&](std::size_t r) {
+    std::vector<Left> left = parallel::map<Left>(runs, [&](std::size_t r) {
         progress.check();
-        Result own;
+        Left own;
         for (std::size_t i = r * kRun; i < std::min(m.triangles.size(), (r + 1) * kRun); ++i) {
             const auto t = static_cast<std::uint32_t>(i);
             const auto by = edges == Edges::Exact ? cutter.meeting(t) : std::vector<std::uint32_t>();
@@ -388,26 +421,18 @@ mesh::TriMesh clip(const mesh::TriMesh& m, const Rings& rings, Keep keep, Edges 
     });
     mesh::TriMesh out;
     out.vertices = m.vertices;
-    std::map<Cutter::Origin, std::uint32_t> made;
-    for (const Result& r : results) {
-        for (const std::uint32_t t : r.whole) out.triangles.push_back(m.triangles[t]);
-        for (const Cutter::Part& part : r.parts) {
-            std::vector<std::uint32_t> number;
-            for (std::size_t i = 0; i < part.origins.size(); ++i) {
-                const Cutter::Origin& o = part.origins[i];
-                if (o.kind == Cutter::Origin::Vertex) {
-                    number.push_back(o.a);
-                    continue;
-                }
-                const auto [it, fresh] = made.emplace(o, static_cast<std::uint32_t>(out.vertices.size()));
-                if (fresh) out.vertices.push_back(part.places[i]);
-                number.push_back(it->second);
-            }
-            for (const auto& t : part.triangles)
-                out.triangles.push_back({number[t[0]], number[t[1]], number[t[2]]});
-        }
-    }
-    return compact(out);
+    number_parts(left, out.vertices);
+    std::vector<std::size_t> first(runs + 1, 0);
+    for (std::size_t r = 0; r < runs; ++r)
+        first[r + 1] = first[r] + left[r].whole.size() + left[r].pieces.size();
+    out.triangles.resize(first[runs]);
+    parallel::for_each(runs, [&](std::size_t r) {
+        auto to = out.triangles.begin() + static_cast<std::ptrdiff_t>(first[r]);
+        for (const std::uint32_t t : left[r].whole) *to++ = m.triangles[t];
+        std::copy(left[r].pieces.begin(), left[r].pieces.end(), to);
+    });
+    compact(out);
+    return out;
 }
 
 }  // namespace pristine::surface

@@ -115,7 +115,7 @@ double plan_length(const Vec3& a, const Vec3& b) {
 }
 
 mesh::TriMesh triangulate(const Definition& d, BuildReport& report, std::vector<std::uint8_t>& fixed,
-                          Progress& progress) {
+                          bool& distinct, Progress& progress) {
     const Input in = gather(d);
     report.points = in.plan.size();
     progress.stretch(0, 0.6, "Triangulating");
@@ -129,6 +129,7 @@ mesh::TriMesh triangulate(const Definition& d, BuildReport& report, std::vector<
     progress.stretch(0.6, 0.8, "Following breaklines");
     const ConstrainResult result = constrain(plan.mesh, segments, progress);
     report.breakline_segments = result.edges;
+    distinct = result.crossings.empty();
     resolve(d, in, result, plan.mesh, z, report);
     mesh::TriMesh m;
     m.vertices.reserve(z.size());
@@ -221,7 +222,7 @@ Built build(const Definition& d, Progress& progress) {
         b.mesh = d.given;
         b.report.points = d.given.vertices.size();
     } else {
-        b.mesh = triangulate(d, b.report, fixed, progress);
+        b.mesh = triangulate(d, b.report, fixed, b.distinct, progress);
         if (d.limits != Limits()) {
             const auto stay = within_limits(b.mesh, d.limits, fixed);
             b.report.beyond_limits = b.mesh.triangles.size() - stay.size();
@@ -229,6 +230,7 @@ Built build(const Definition& d, Progress& progress) {
         }
     }
     progress.stretch(0.8, 1, "Cutting");
+    if (!d.patches.empty() || !d.boundary.empty() || !d.exclusions.empty()) b.distinct = false;
     for (const Patch& p : d.patches) b.mesh = replace_part(b.mesh, p, progress);
     if (!d.boundary.empty()) {
         const std::size_t before = b.mesh.triangles.size();

@@ -68,6 +68,7 @@ struct BuildReport {
 struct Built {
     mesh::TriMesh mesh;  ///< counter-clockwise in plan
     BuildReport report;
+    bool distinct = false;  ///< it is known that no two vertices lie in the same place in plan
 };
 
 /// The same for any order of points and any number of workers. Throws Error(Usage): no number, too few
