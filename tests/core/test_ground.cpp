@@ -134,7 +134,7 @@ TEST_CASE("RulesAreRightOnTrialSites") {
     CHECK(stray.noise > 94);
     CHECK(stray.ground < 0.1);
     const Errors passers = errors_of("passers", 5, 0.3, "through >0");
-    CHECK(passers.object > 90);
+    CHECK(passers.object > 97);
     CHECK(passers.ground < 0.2);
     CHECK(passers.thin < 3);
     const Errors sky = errors_of("sky", 5, 0.3, "colour[red=176,green=203,blue=236] <=14");

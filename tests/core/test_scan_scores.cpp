@@ -10,6 +10,7 @@
 #include "core/cloud/builder.h"
 #include "core/cloud/triangles.h"
 #include "core/mesh/tri_mesh.h"
+#include "core/score/range_image.h"
 #include "core/score/score.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"
@@ -202,6 +203,48 @@ TEST_CASE("ScansInItemsOfTheirOwnSeeThroughThingsAsScansInOneFileDo") {
     }
     CHECK(moving > 100);
     CHECK(different == 0);
+}
+
+TEST_CASE("TheSurfaceRoundADirectionIsThePlaneThatWasMeasured") {
+    const std::uint64_t seed = test::seed_for("Surfaces round a station");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<double> u(-1, 1);
+    std::normal_distribution<double> noise(0, 0.002);
+    for (int plane = 0; plane < 6; ++plane) {
+        // A floor below the station, or a wall that leans, far larger than a cell.
+        const Vec3 away =
+            plane == 0 ? Vec3{0, 0, -1} : normalized(Vec3{u(dice), u(dice), -0.4 + 0.3 * u(dice)});
+        const double distance = 1.6 + 2 * (1 + u(dice));
+        RoomyVector<std::array<float, 3>> points;
+        std::vector<Vec3> on_it;
+        while (on_it.size() < 60'000) {
+            const Vec3 d = normalized({u(dice), u(dice), u(dice)});
+            const double slant = dot(d, away);
+            if (slant < 0.1) continue;
+            const Vec3 p = d * ((distance + noise(dice)) / slant);
+            on_it.push_back(p);
+            points.push_back({static_cast<float>(p.x), static_cast<float>(p.y), static_cast<float>(p.z)});
+        }
+        const score::RangeImage image(points);
+        RoomyVector<std::array<float, 3>> other_way;
+        for (std::size_t i = points.size(); i-- > 0;) other_way.push_back(points[i]);
+        const score::RangeImage again(other_way);
+        std::size_t seen = 0;
+        for (int k = 0; k < 300; ++k) {
+            const Vec3 p = on_it[static_cast<std::size_t>(k) * 199];
+            if (dot(normalized(p), away) < 0.15) continue;  // at the rim the neighbours are empty
+            const auto surface = image.surface(p);
+            if (!surface) continue;
+            ++seen;
+            CHECK(surface->rough < 0.01);
+            const double lift = 0.05 * u(dice);
+            CHECK(surface->in_front(p - away * lift) == Approx(lift).margin(0.02));
+            CHECK(surface->in_front(p) == again.surface(p)->in_front(p));  // whatever the order
+        }
+        CHECK(seen > 150);
+        CHECK_FALSE(image.surface(away * -5.0));
+    }
 }
 
 TEST_CASE("HeightOverASurfaceIsThatOfThePlaneBelow") {

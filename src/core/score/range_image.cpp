@@ -1,5 +1,6 @@
 #include "core/score/range_image.h"
 
+#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -14,6 +15,7 @@ constexpr double kCoarse = kPi / 180;
 constexpr double kSpacingsAcross = 1.6;  // of a cell
 constexpr int kEnoughCells = 5;          // of nine must hold something
 constexpr double kFinest = 2e-4;
+constexpr double kSteps = 1 << 20;  // of a length unit, in which places are summed
 
 double elevation(double x, double y, double z) {
     return std::atan2(z, std::hypot(x, y));
@@ -71,12 +73,24 @@ RangeImage::RangeImage(const RoomyVector<std::array<float, 3>>& points) {
     std::nth_element(count.begin(), middle, count.end());
     set_cell(std::max(kFinest, kSpacingsAcross * kCoarse / std::sqrt(static_cast<double>(*middle))));
     std::vector<float> near(first_.back(), INFINITY), far(first_.back(), -INFINITY);
+    // Whole numbers: the same sums in whatever order the points come.
+    std::vector<std::array<std::int64_t, 4>> sums(first_.back(), {0, 0, 0, 0});
     each([&](double x, double y, double z) {
         const std::size_t c = at(place(x, y, z));
         const auto range = static_cast<float>(std::sqrt(x * x + y * y + z * z));
         near[c] = std::min(near[c], range);
         far[c] = std::max(far[c], range);
+        auto& sum = sums[c];
+        sum[0] += std::llround(x * kSteps), sum[1] += std::llround(y * kSteps),
+            sum[2] += std::llround(z * kSteps);
+        ++sum[3];
     });
+    mean_.resize(sums.size());
+    for (std::size_t c = 0; c < mean_.size(); ++c)
+        for (std::size_t k = 0; k < 3; ++k)
+            mean_[c][k] = sums[c][3] == 0 ? NAN
+                                          : static_cast<float>(static_cast<double>(sums[c][k]) /
+                                                               (kSteps * static_cast<double>(sums[c][3])));
     near_.resize(near.size());
     far_.resize(far.size());
     parallel::for_ranges(first_.size() - 1, 16, [&](std::size_t from, std::size_t to) {
@@ -103,6 +117,35 @@ RangeImage::Sight RangeImage::sight(const Vec3& p) const {
     if (near_.empty()) return {0, -1};
     const std::size_t c = at(place(p.x, p.y, p.z));
     return {near_[c], far_[c]};
+}
+
+std::optional<RangeImage::Surface> RangeImage::surface(const Vec3& p) const {
+    if (near_.empty()) return std::nullopt;
+    std::array<Vec3, 9> held;
+    std::size_t n = 0;
+    for_neighbours(place(p.x, p.y, p.z).row, std::atan2(p.y, p.x), [&](std::size_t k) {
+        const auto& m = mean_[k];
+        if (!std::isnan(m[0])) held[n++] = {m[0], m[1], m[2]};
+    });
+    if (n < kEnoughCells) return std::nullopt;
+    Vec3 middle;
+    for (std::size_t i = 0; i < n; ++i) middle = middle + held[i] * (1 / static_cast<double>(n));
+    Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
+    for (std::size_t i = 0; i < n; ++i) {
+        const Vec3 d = held[i] - middle;
+        const Eigen::Vector3d v(d.x, d.y, d.z);
+        spread += v * v.transpose() / static_cast<double>(n);
+    }
+    Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver;
+    solver.computeDirect(spread);
+    const Eigen::Vector3d normal = solver.eigenvectors().col(0);
+    Surface s{{normal.x(), normal.y(), normal.z()}, 0, std::sqrt(std::max(0.0, solver.eigenvalues()(0)))};
+    s.distance = dot(s.away, middle);
+    if (s.distance < 0) {
+        s.away = s.away * -1.0;
+        s.distance = -s.distance;
+    }
+    return s;
 }
 
 }  // namespace pristine::score

@@ -1,10 +1,11 @@
-// What a station measured in each direction: the nearest and the farthest range round it, in cells of equal
-// angle.
+// What a station measured in each direction: the nearest and the farthest range round it, and the surface
+// there, in cells of equal angle.
 
 #pragma once
 
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 #include "core/base/roomy.h"
@@ -23,6 +24,15 @@ class RangeImage {
     explicit RangeImage(const RoomyVector<std::array<float, 3>>& points);
 
     Sight sight(const Vec3& from_station) const;
+
+    struct Surface {
+        Vec3 away;                       ///< unit normal of the plane, pointing away from the station
+        double distance = 0, rough = 0;  ///< of the plane from the station; root mean square from it
+        /// How far in front of it a place lies; behind it: negative.
+        double in_front(const Vec3& from_station) const { return distance - dot(away, from_station); }
+    };
+    /// The plane through what was measured in the cell and its neighbours; nothing where that is no surface.
+    std::optional<Surface> surface(const Vec3& from_station) const;
     /// Angle across a cell, radians.
     double cell() const { return cell_; }
     std::size_t size() const { return near_.size(); }
@@ -42,6 +52,8 @@ class RangeImage {
     double cell_ = 0.02;
     std::vector<std::size_t> first_;  // cell of each row, rows by elevation
     std::vector<float> near_, far_;
+    std::vector<std::array<float, 3>>
+        mean_;  // place of what was measured in a cell; not a number: nothing was
 };
 
 }  // namespace pristine::score

@@ -4,13 +4,16 @@
 // a margin in front of or at it along the same line of sight and all round it, but something behind. Cubes of
 // space gather the candidates of a scan; where they make a shape so narrow that the other station's beams may
 // have missed it (wires, edges), they prove nothing. From cubes that prove something, candidates that touch
-// them follow, and then points beside them that no other station measured either: soles, what was in shadow.
+// them follow, and then points beside them that no other station measured either: what was in shadow. Along a
+// floor a direction holds much: whether a point lies on what is there is then told by the plane through it,
+// and of points beside what moved by a fifth of the margin, which tells soles from the floor.
 
 #include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
 #include <memory>
 #include <numeric>
+#include <optional>
 #include <unordered_map>
 
 #include "core/base/parallel.h"
@@ -26,6 +29,9 @@ constexpr double kCube = 0.1;         // metres
 constexpr int kFewPoints = 4;         // in the cubes round one, to speak of a width
 constexpr double kCellsAcross = 2;    // a shape this wide cannot have been missed
 constexpr double kOneSurface = 0.15;  // of the range: what differs by less round a direction is one surface
+constexpr double kLeastSlant = 0.02;  // of a sight to a plane, as a sine
+constexpr double kReach = 4;          // margins from a plane: farther off it is a question of sight
+constexpr double kFine = 0.2;         // of a margin: what tells soles from the floor
 
 struct Seen {
     float behind = NAN;    // least distance behind the point that another station measured; 0: it confirms it
@@ -64,26 +70,70 @@ class Sights {
     std::size_t station_of(std::size_t page, std::size_t i) const { return owners_.of(page, i); }
     Seen look(std::size_t own, const Vec3& world, double margin) const {
         Seen seen;
+        bool doubtful = false, confirmed = false;
         for (std::size_t s = 0; s < images_.size(); ++s) {
             if (s == own) continue;
             const Vec3 d = world - places_[s];
             const RangeImage::Sight sight = images_[s].sight(d);
             if (sight.far < sight.near) continue;
             const double range = norm(d), behind = static_cast<double>(sight.near) - range;
+            const double spread = static_cast<double>(sight.far - sight.near);
             if (behind > margin) {
-                if (std::isnan(seen.behind) || (seen.behind > 0 && behind > static_cast<double>(seen.behind)))
-                    seen = {static_cast<float>(behind), static_cast<float>(images_[s].cell() * range),
-                            static_cast<std::uint16_t>(s)};
+                take(seen, s, range, behind);
             } else if (static_cast<double>(sight.far) >= range - margin &&
-                       static_cast<double>(sight.far - sight.near) <= kOneSurface * range + margin) {
-                return {0, 0, 0};
+                       spread <= kOneSurface * range + margin) {
+                // Along a floor a cell holds so much that what stands on it lies in it too.
+                (spread > margin ? doubtful : confirmed) = true;
             }
             // Else something stood in front of it, or an edge runs through there: nothing can be said.
         }
+        if (confirmed) return {0, 0, 0};
+        if (!doubtful) return seen;
+        return seen.behind > 0 && !on_a_surface(own, world, margin) ? seen : Seen{0, 0, 0};
+    }
+    // The same by the planes of what the others measured, for a place beside something that moved: seen when
+    // it lies in front of a plane by more than `fine` and on none.
+    Seen look_closely(std::size_t own, const Vec3& world, double margin, double fine) const {
+        Seen seen;
+        for (std::size_t s = 0; s < images_.size(); ++s) {
+            const auto front = s == own ? std::nullopt : in_front(s, world, fine);
+            if (!front || std::fabs(*front) > kReach * margin) continue;
+            if (std::fabs(*front) <= fine) return {0, 0, 0};
+            if (*front > fine) take(seen, s, norm(world - places_[s]), *front);
+        }
         return seen;
+    }
+    // How far in front of the surface that a station measured there; nothing where it measured none as plane
+    // as that, or looks along it.
+    std::optional<double> in_front(std::size_t s, const Vec3& world, double rough) const {
+        const Vec3 d = world - places_[s];
+        const auto surface = images_[s].surface(d);
+        if (!surface || surface->rough > rough || dot(surface->away, d) < kLeastSlant * norm(d))
+            return std::nullopt;
+        return surface->in_front(d);
     }
 
   private:
+    void take(Seen& seen, std::size_t s, double range, double behind) const {
+        if (std::isnan(seen.behind) || behind > static_cast<double>(seen.behind))
+            seen = {static_cast<float>(behind), static_cast<float>(images_[s].cell() * range),
+                    static_cast<std::uint16_t>(s)};
+    }
+    bool on_a_surface(std::size_t own, const Vec3& world, double margin) const {
+        for (std::size_t s = 0; s < images_.size(); ++s) {
+            if (s == own) continue;
+            const RangeImage::Sight sight = images_[s].sight(world - places_[s]);
+            if (sight.far < sight.near) continue;
+            const double range = norm(world - places_[s]);
+            if (static_cast<double>(sight.near) - range > margin ||
+                static_cast<double>(sight.far) < range - margin ||
+                static_cast<double>(sight.far - sight.near) > kOneSurface * range + margin)
+                continue;
+            const auto front = in_front(s, world, margin / 2);
+            if (!front || std::fabs(*front) <= margin) return true;
+        }
+        return false;
+    }
     void add(const cloud::PointCloud& c, const ElementSet& members, const Owners& owners,
              Progress& progress) {
         const std::size_t n = c.stations().size(), pages = c.page_count();
@@ -110,8 +160,13 @@ class Sights {
                                             static_cast<float>(d.z)};
             });
         });
+        std::vector<std::optional<RangeImage>> images(n);
+        parallel::for_each(n, [&](std::size_t s) {
+            progress.check();
+            images[s].emplace(points[s]);
+        });
         for (std::size_t s = 0; s < n; ++s) {
-            images_.emplace_back(points[s]);
+            images_.push_back(std::move(*images[s]));
             places_.push_back(c.stations()[s].position);
             const std::string& name = c.stations()[s].name;
             names_.push_back(name.empty() ? "station " + std::to_string(names_.size() + 1) : name);
@@ -174,19 +229,28 @@ class Cubes {
                 front.push_back(o);
             });
         }
+        // Asked of nearly every point there is, so worked out once.
+        for (const auto& [k, c] : cubes_) {
+            if (!c.proved) continue;
+            const auto spread = [&](const Key& o) {
+                Seen& best = near_.try_emplace(o, Seen{0, 0, 0}).first->second;
+                if (c.behind > best.behind || (c.behind == best.behind && c.by < best.by))
+                    best = {c.behind, 0, c.by};
+            };
+            spread(k);
+            around(k, spread);
+        }
     }
-    // How far behind and by whom, where candidates were proved within some cubes; 0: nowhere.
-    Seen proved_near(const Vec3& world, int steps) const {
-        const Key k = key(world);
-        Seen best{0, 0, 0};
-        for (int dz = -steps; dz <= steps; ++dz)
-            for (int dy = -steps; dy <= steps; ++dy)
-                for (int dx = -steps; dx <= steps; ++dx) {
-                    const auto it = cubes_.find({k[0] + dx, k[1] + dy, k[2] + dz});
-                    if (it != cubes_.end() && it->second.proved && it->second.behind > best.behind)
-                        best = {it->second.behind, 0, it->second.by};
-                }
-        return best;
+    // How far behind and by whom in a cube whose candidates were proved; 0: they were not.
+    Seen proved_at(const Vec3& world) const {
+        const auto it = cubes_.find(key(world));
+        return it != cubes_.end() && it->second.proved ? Seen{it->second.behind, 0, it->second.by}
+                                                       : Seen{0, 0, 0};
+    }
+    // The same of a cube and those round it: the farthest behind.
+    Seen proved_near(const Vec3& world) const {
+        const auto it = near_.find(key(world));
+        return it != near_.end() ? it->second : Seen{0, 0, 0};
     }
 
   private:
@@ -229,6 +293,7 @@ class Cubes {
     double side_;
     Vec3 origin_;
     std::unordered_map<Key, Cube, Hash> cubes_;
+    std::unordered_map<Key, Seen, Hash> near_;
 };
 
 std::string why_not(const Input& in) {
@@ -281,13 +346,14 @@ Column seen_through(const Input& in, const Parameters& p, Progress& progress) {
         const cloud::PositionPage points = in.cloud.positions(page);
         in.eligible.for_each_in_page(page, [&](std::size_t i) {
             values[i] = before[i];
-            if (before[i] == 0) return;
             const std::size_t own = sights.station_of(page, i);
             if (own >= stations) return;
             const Vec3 w = in.cloud.grid().world(points.x[i], points.y[i], points.z[i]);
             const bool candidate = before[i] > 0;
-            const Seen near = cubes[own].proved_near(w, candidate ? 0 : 1);
-            if (near.behind == 0) {
+            Seen near = candidate ? cubes[own].proved_at(w) : cubes[own].proved_near(w);
+            // Another measured it, as it seems: at the foot of what moved that is looked at more closely.
+            if (before[i] == 0 && near.behind > 0) near = sights.look_closely(own, w, margin, kFine * margin);
+            if (!(near.behind > 0)) {
                 if (candidate) values[i] = 0;
             } else if (!candidate) {
                 values[i] = near.behind;
