@@ -9,6 +9,7 @@
 #include "core/base/parallel.h"
 #include "core/cloud/join.h"
 #include "core/io/keep.h"
+#include "core/io/lines/lines.h"
 #include "core/score/recipe.h"
 
 namespace pristine::cli {
@@ -19,7 +20,7 @@ namespace fs = std::filesystem;
 
 struct Request {
     std::vector<std::string> rules, inputs;
-    std::string recipe, output, mark, removed, ledger;
+    std::string recipe, output, mark, removed, ledger, reference, centreline;
     bool keep = false;
     unsigned jobs = 0;  // 0: as many as the cores and the memory allow
     double buffer = 0;  // of tiles, data unit; 0: each input stands alone
@@ -47,22 +48,47 @@ io::Dropped dropped_of(const std::string& mark) {
 
 using CloudPtr = std::shared_ptr<const cloud::PointCloud>;
 
+// What rules compare with, or go by, whatever its name.
+class Given {
+  public:
+    Given(const Request& r, Progress& progress) {
+        if (!r.reference.empty()) {
+            other_ = read_input(r.reference, r.common, progress).cloud;
+            members_ = ElementSet::all(other_->size());
+        }
+        if (!r.centreline.empty()) lines_ = io::read_lines(r.centreline);
+    }
+    score::Company company() const {
+        score::Company c;
+        if (other_) c.other = [this](const std::string&) { return score::Beside{other_.get(), &members_}; };
+        if (!lines_.empty()) c.line = [this](const std::string&) { return &lines_.front().points; };
+        return c;
+    }
+
+  private:
+    CloudPtr other_;
+    ElementSet members_;
+    std::vector<io::MapLine> lines_;
+};
+
 // What a recipe takes of a cloud, seen together with what lies within the buffer round it.
 std::vector<score::Removal> removals_of(const score::Recipe& recipe, const CloudPtr& cloud,
-                                        const std::vector<CloudPtr>& others, double buffer,
-                                        Progress& progress) {
-    if (others.empty()) return score::run(recipe, *cloud, ElementSet::all(cloud->size()), progress);
+                                        const std::vector<CloudPtr>& others, const Given& given,
+                                        double buffer, Progress& progress) {
+    const score::Company company = given.company();
+    if (others.empty()) return score::run(recipe, *cloud, ElementSet::all(cloud->size()), progress, company);
     const cloud::WithNeighbours joined(cloud, others, buffer, progress);
-    auto removals = score::run(recipe, joined.cloud(), ElementSet::all(joined.cloud().size()), progress);
+    auto removals =
+        score::run(recipe, joined.cloud(), ElementSet::all(joined.cloud().size()), progress, company);
     for (score::Removal& r : removals) r.elements = joined.own_part(r.elements);
     return removals;
 }
 
 // Cleans one file; what is printed of it.
 json clean(const score::Recipe& recipe, const std::string& input, const std::string& output, const Request& r,
-           const std::vector<CloudPtr>& others, Progress& progress) {
+           const std::vector<CloudPtr>& others, const Given& given, Progress& progress) {
     const auto cloud = read_input(input, r.common, progress).cloud;
-    const auto removals = removals_of(recipe, cloud, others, r.buffer, progress);
+    const auto removals = removals_of(recipe, cloud, others, given, r.buffer, progress);
     ElementSet gone(cloud->size());
     json entries = json::array();
     for (const score::Removal& e : removals) {
@@ -103,7 +129,7 @@ void run_one(const Request& r) {
     if (!r.removed.empty()) refuse_overwriting_input(r.inputs, r.removed);
     json j;
     const score::Recipe recipe = recipe_of(r);
-    with_progress([&](Progress& p) { j = clean(recipe, r.inputs[0], r.output, r, {}, p); });
+    with_progress([&](Progress& p) { j = clean(recipe, r.inputs[0], r.output, r, {}, Given(r, p), p); });
     print(r.common, j, text_of(j));
 }
 
@@ -140,6 +166,7 @@ void run_all(const Request& r, const std::string& folder) {
     fs::create_directories(folder);
     std::vector<json> results(r.inputs.size());
     with_progress([&](Progress& progress) {
+        const Given given(r, progress);
         const std::vector<CloudPtr> tiles = r.buffer > 0 ? read_all(r, progress) : std::vector<CloudPtr>();
         std::atomic<std::size_t> next{0}, done{0};
         const auto work = [&](std::size_t) {
@@ -153,7 +180,7 @@ void run_all(const Request& r, const std::string& folder) {
                 try {
                     progress.check();
                     refuse_overwriting_input({input}, output);
-                    results[i] = clean(recipe, input, output, r, others, own);
+                    results[i] = clean(recipe, input, output, r, others, given, own);
                 } catch (const Cancelled&) {
                     throw;
                 } catch (const std::exception& e) {
@@ -178,6 +205,11 @@ void run_all(const Request& r, const std::string& folder) {
                     fmt::format("{} of {} files could not be cleaned", failed, r.inputs.size()));
 }
 
+void add_given(CLI::App& sub, Request& r) {
+    sub.add_option("--reference", r.reference, "The other cloud, for rules that compare");
+    sub.add_option("--centreline", r.centreline, "File with a line, for rules that go by one");
+}
+
 }  // namespace
 
 void add_clean(CLI::App& app) {
@@ -194,6 +226,7 @@ void add_clean(CLI::App& app) {
         ->check(CLI::IsMember({"withheld", "class", "class18"}));
     sub->add_option("--removed", r->removed, "Write what was removed to this file");
     sub->add_option("--ledger", r->ledger, "Write what was removed by which rule, as JSON");
+    add_given(*sub, *r);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_one(*r); });
 }
@@ -211,6 +244,7 @@ void add_run(CLI::App& app) {
                     "The inputs are tiles of one site: each is judged together with what others hold within "
                     "this distance of it (unit of the data)")
         ->check(CLI::NonNegativeNumber);
+    add_given(*sub, *r);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_all(*r, *folder); });
 }

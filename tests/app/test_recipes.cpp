@@ -122,6 +122,40 @@ TEST_CASE("ARecipeSavedFromTheLedgerGivesTheSameWithoutAWindow", "[window]") {
     CHECK(s.w.find<QLabel>("message")->toolTip().contains("recipe"));
 }
 
+TEST_CASE("ARuleThatComparesIsSavedAndRunWithWhatItComparesWith", "[window]") {
+    OpenSite s;
+    s.w.window().open_files({s.folder / "ashmere-lock" / "chamber-station-2.las"});
+    REQUIRE(s.w.wait([&] { return s.w.site().items.size() == 2 && !s.w.window().jobs().busy(); }));
+    const std::uint64_t first = s.w.site().items[0]->id;
+    s.w.document().apply("work", [&](const site::Site& now) { return site::activate(now, first); });
+    s.rule("other", 0.4);
+    s.remove();
+    REQUIRE(s.w.item().ledger.size() == 1);
+    const std::string other = s.w.site().items[1]->name;
+    CHECK(s.w.item().ledger[0].how.find('"' + other + '"') != std::string::npos);
+    const ElementSet removed = *s.w.item().ledger[0].elements;
+    CHECK(removed.count() > 0);
+    s.w.window().save_recipe(s.folder / "compare.json");
+    s.w.click(s.w.find<QPushButton>("ruleClose"));
+    s.w.window().commands().trigger("edit.undo");
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.item().ledger.empty());
+    s.w.window().run_recipe(s.folder / "compare.json");
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.item().ledger.size() == 1);
+    CHECK(*s.w.item().ledger[0].elements == removed);
+    // Under another name it is not there: the recipe is refused and says what is missing.
+    s.w.window().commands().trigger("edit.undo");
+    REQUIRE(s.w.settle());
+    const std::uint64_t second = s.w.site().items[1]->id;
+    s.w.document().apply("name",
+                         [&](const site::Site& now) { return site::rename_item(now, second, "Old"); });
+    s.w.window().run_recipe(s.folder / "compare.json");
+    REQUIRE(s.w.settle());
+    CHECK(s.w.item().ledger.empty());
+    CHECK(s.w.find<QLabel>("noticeText")->text().contains(QString::fromStdString(other)));
+}
+
 TEST_CASE("TheRuleCardFollowsWhatHappensRoundIt", "[window]") {
     OpenSite s;
     s.rule("height", demo::kSiteOrigin.z + 4);

@@ -361,6 +361,71 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
 }
 
+TEST_CASE("RecipesCompareWithWhatIsNamedAndGoByLinesOfTheirOwn") {
+    const auto c = test::random_cloud(4'000, Shape::Clusters, 11),
+               o = test::random_cloud(5'000, Shape::Clusters, 12);
+    const ElementSet all = ElementSet::all(c->size()), others = ElementSet::all(o->size());
+    const score::Step compares = score::parse_step("other[reach=2] \"Bank, 3 May\" >0.05");
+    CHECK(compares.with == "Bank, 3 May");
+    CHECK_FALSE(compares.bound());
+    CHECK(score::text_of(compares) == "other[reach=2] \"Bank, 3 May\" >0.05");
+    CHECK_THROWS_AS(score::parse_step("other[reach=2] \"Bank >0.05"), Error);
+    // A name may hold a quote: the rule can still be read.
+    score::Step quoted = compares;
+    quoted.with = "12\" pipe";
+    CHECK(score::parse_step(score::text_of(quoted)).with == "12' pipe");
+
+    const score::Recipe recipe = score::recipe_from_json(score::json_of({compares}));
+    CHECK(recipe[0].with == "Bank, 3 May");
+    score::Company company;
+    std::string asked;
+    company.other = [&](const std::string& name) {
+        asked = name;
+        return name == "Bank, 3 May" ? score::Beside{o.get(), &others} : score::Beside{};
+    };
+    const auto gone = score::run(recipe, *c, all, Progress::none(), company);
+    const score::Column far =
+        score::compute(score::find("other"), {*c, all, o.get(), &others}, {{"reach", 2}});
+    CHECK(asked == "Bank, 3 May");
+    CHECK(gone[0].elements == score::within(far, all, score::parse_limits(">0.05")));
+    CHECK(gone[0].elements.count() > 0);
+    CHECK_THROWS_WITH(score::run({quoted}, *c, all, Progress::none(), company),
+                      Catch::Contains("12\" pipe") && Catch::Contains("not here"));
+    CHECK_THROWS_AS(score::run(recipe, *c, all), Error);
+
+    // A tunnel along a line: the recipe brings it, or whoever runs it has one of that name.
+    std::vector<Vec3> axis{{0, 0, 1}, {0, 20, 1}};
+    cloud::PointBatch batch;
+    std::mt19937 dice(5);
+    std::uniform_real_distribution<double> u(0, 1);
+    for (int i = 0; i < 40'000; ++i) {
+        const double a = 6.2831853 * u(dice), r = i % 50 == 0 ? 1 : 2;
+        batch.x.push_back(static_cast<std::int32_t>(1000 * r * std::cos(a)));
+        batch.y.push_back(static_cast<std::int32_t>(20000 * u(dice)));
+        batch.z.push_back(static_cast<std::int32_t>(1000 * (1 + r * std::sin(a))));
+    }
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{0.001, 0.001, 0.001}, {}};
+    const auto tunnel = cloud::build({batch}, std::move(parts));
+    const ElementSet whole = ElementSet::all(tunnel->size());
+    score::Step along = score::parse_step("lining \"Axis\" >0.5");
+    CHECK_THROWS_WITH(score::run({along}, *tunnel, whole), Catch::Contains("Axis"));
+    score::Company with_line;
+    with_line.line = [&](const std::string& name) { return name == "Axis" ? &axis : nullptr; };
+    const auto inside = score::run({along}, *tunnel, whole, Progress::none(), with_line)[0].elements;
+    CHECK(inside.count() == 800);
+    along.line = axis;
+    CHECK(along.bound());
+    const score::Recipe bound = score::recipe_from_json(score::json_of({along}));
+    CHECK(bound[0].line == axis);
+    CHECK(bound[0].bound());
+    CHECK(score::run(bound, *tunnel, whole)[0].elements == inside);
+    CHECK_THROWS_AS(
+        score::recipe_from_json(
+            R"({"pristine_recipe":1,"steps":[{"score":"lining","range":">1","line":[[0,0,0]]}]})"),
+        Error);
+}
+
 TEST_CASE("RecipesAreReadWrittenAndRunStepByStep") {
     const auto c = test::random_cloud(30'000, Shape::WithFarStrays, 6);
     const ElementSet all = ElementSet::all(c->size());

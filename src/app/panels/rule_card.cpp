@@ -588,6 +588,7 @@ std::optional<score::Step> RuleCard::step() const {
     score::Step s;
     s.score = score_->id;
     s.parameters = used_;
+    if (score_->needs_other || score_->needs_line) s.with = other_->currentText().toStdString();
     s.limits = {lo_->value() * k, hi_->value() * k, false, false, outside_->isChecked()};
     // An end at the last value has no end.
     const double slack = 0.0006 * k;

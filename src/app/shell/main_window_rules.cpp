@@ -2,6 +2,8 @@
 
 #include <QFileDialog>
 #include <QSettings>
+#include <algorithm>
+#include <map>
 
 #include "app/panels/objects_card.h"
 #include "app/panels/rule_card.h"
@@ -15,6 +17,45 @@
 #include "core/score/recipe.h"
 
 namespace pristine::app {
+namespace {
+
+// The first of that name.
+template <class Ptr>
+Ptr named(const std::vector<Ptr>& all, const std::string& name) {
+    const auto it = std::find_if(all.begin(), all.end(), [&](const Ptr& one) { return one->name == name; });
+    return it == all.end() ? nullptr : *it;
+}
+
+// What else a site holds, for recipes that run on one of its items.
+class Neighbours {
+  public:
+    Neighbours(const site::SitePtr& s, const site::ItemPtr& of) : site_(s) {
+        for (const site::ItemPtr& i : s->items)
+            if (i != of) eligible_[i->name] = {i, site::eligible(*i)};
+    }
+    score::Company company() const {
+        score::Company c;
+        c.other = [this](const std::string& name) {
+            const auto it = eligible_.find(name);
+            return it == eligible_.end() ? score::Beside{}
+                                         : score::Beside{it->second.first->cloud.get(), &it->second.second};
+        };
+        c.line = [this](const std::string& name) {
+            const site::LinePtr line = named(site_->lines, name);
+            return line ? &line->points : nullptr;
+        };
+        for (const auto& [name, one] : eligible_)
+            if (one.first->visible && !one.first->locked)
+                c.beside.push_back({one.first->cloud.get(), &one.second});
+        return c;
+    }
+
+  private:
+    site::SitePtr site_;
+    std::map<std::string, std::pair<site::ItemPtr, ElementSet>> eligible_;
+};
+
+}  // namespace
 
 void MainWindow::toggle_card(SideCard* card) {
     if (card->is_open()) return card->close_card();
@@ -142,6 +183,9 @@ score::Recipe MainWindow::rules_of_ledger() const {
         if (!e.active || e.how.rfind(kRulePrefix, 0) != 0) continue;
         score::Step step = score::parse_step(e.how.substr(std::char_traits<char>::length(kRulePrefix)));
         step.reason = e.reason;
+        if (score::find(step.score).needs_line)
+            if (const site::LinePtr line = named(document_->site()->lines, step.with))
+                step.line = line->points;
         recipe.push_back(std::move(step));
     }
     return recipe;
@@ -189,7 +233,10 @@ void MainWindow::run_recipe(const std::filesystem::path& file) {
     const auto removals = std::make_shared<std::vector<score::Removal>>();
     jobs_->start(
         tr("Running %1").arg(QString::fromStdString(file.filename().string())),
-        [=](Progress& p) { *removals = score::run(recipe, *item->cloud, site::eligible(*item), p); },
+        [=, site = document_->site()](Progress& p) {
+            const Neighbours neighbours(site, item);
+            *removals = score::run(recipe, *item->cloud, site::eligible(*item), p, neighbours.company());
+        },
         [this, item, removals, file] {
             std::uint64_t gone = 0;
             for (const score::Removal& r : *removals) gone += r.elements.count();

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 #include <nlohmann/json.hpp>
 
@@ -39,8 +40,8 @@ Parameters parse_parameters(const std::string& text, const std::string& whole) {
 
 json step_json(const Step& s) {
     json j{{"reason", s.reason}};
-    if (s.bound()) {
-        j["bound_to_coordinates"] = true;
+    if (s.bound()) j["bound_to_coordinates"] = true;
+    if (s.fence()) {
         j["fence"] = json::array();
         for (const Polygon& ring : s.rings) {
             json corners = json::array();
@@ -51,6 +52,8 @@ json step_json(const Step& s) {
         j["score"] = s.score;
         j["parameters"] = s.parameters;
         j["range"] = text_of(s.limits);
+        if (!s.with.empty()) j["with"] = s.with;
+        for (const Vec3& p : s.line) j["line"].push_back({p.x, p.y, p.z});
     }
     if (s.keep) j["keep"] = true;
     return j;
@@ -73,16 +76,46 @@ Step step_from(const json& j) {
     const json parameters = j.value("parameters", json::object());
     for (const auto& [name, value] : parameters.items()) s.parameters[name] = value.get<double>();
     s.limits = parse_limits(j.at("range").get<std::string>());
+    s.with = j.value("with", "");
+    for (const json& p : j.value("line", json::array()))
+        s.line.push_back({p.at(0).get<double>(), p.at(1).get<double>(), p.at(2).get<double>()});
+    if (s.line.size() == 1) throw Error(ErrorCode::Format, "a line needs two places");
     complete(find(s.score), s.parameters);  // says what is wrong before anything runs
     return s;
 }
 
+// The rule with what it compares with, or goes by.
+Input input_of(const Step& step, const cloud::PointCloud& cloud, const ElementSet& eligible,
+               const Company& company) {
+    const Score& score = find(step.score);
+    Input in{cloud, eligible};
+    if (score.looks_beside) in.beside = company.beside;
+    if (score.needs_other) {
+        const Beside other = company.other ? company.other(step.with) : Beside{};
+        if (!other.cloud)
+            throw Error(ErrorCode::Usage,
+                        fmt::format("'{}' compares with '{}', which is not here", score.title, step.with), {},
+                        "Open it under this name, or give --reference on the command line.");
+        in.other = other.cloud;
+        in.other_members = other.members;
+    }
+    if (score.needs_line) {
+        in.line = !step.line.empty() ? &step.line : company.line ? company.line(step.with) : nullptr;
+        if (!in.line)
+            throw Error(ErrorCode::Usage,
+                        fmt::format("'{}' goes by the line '{}', which is not here", score.title, step.with),
+                        {}, "Draw or add it under this name, or give --centreline on the command line.");
+    }
+    return in;
+}
+
 ElementSet taken(const Step& step, const cloud::PointCloud& cloud, const ElementSet& eligible,
-                 Progress& progress) {
-    const ElementSet in =
-        step.bound() ? select::plan_fence(cloud, step.rings, eligible, progress)
-                     : within(compute(find(step.score), {cloud, eligible}, step.parameters, progress),
-                              eligible, step.limits);
+                 const Company& company, Progress& progress) {
+    const ElementSet in = step.fence()
+                              ? select::plan_fence(cloud, step.rings, eligible, progress)
+                              : within(compute(find(step.score), input_of(step, cloud, eligible, company),
+                                               step.parameters, progress),
+                                       eligible, step.limits);
     return step.keep ? eligible - in : in;
 }
 
@@ -91,7 +124,7 @@ ElementSet taken(const Step& step, const cloud::PointCloud& cloud, const Element
 Step parse_step(const std::string& text) {
     Step s;
     const std::string t = trimmed(text);
-    const std::size_t id_end = t.find_first_of("[ \t<>");
+    const std::size_t id_end = t.find_first_of("[ \t<>\"");
     if (id_end == std::string::npos || id_end == 0)
         throw Error(ErrorCode::Usage, "'" + text + "' is no rule", {},
                     "Write for example 'stray[neighbours=16] >3'.");
@@ -103,17 +136,27 @@ Step parse_step(const std::string& text) {
         s.parameters = parse_parameters(t.substr(at + 1, close - at - 1), text);
         at = close + 1;
     }
+    at = std::min(t.find_first_not_of(" \t", at), t.size());
+    if (at < t.size() && t[at] == '"') {
+        const std::size_t close = t.find('"', at + 1);
+        if (close == std::string::npos) throw Error(ErrorCode::Usage, "A '\"' is missing in '" + text + "'");
+        s.with = t.substr(at + 1, close - at - 1);
+        at = close + 1;
+    }
     s.limits = parse_limits(trimmed(t.substr(at)));
     complete(find(s.score), s.parameters);
     return s;
 }
 
 std::string text_of(const Step& s) {
-    if (s.bound()) return fmt::format("{} {} lines", s.keep ? "outside" : "inside", s.rings.size());
+    if (s.fence()) return fmt::format("{} {} lines", s.keep ? "outside" : "inside", s.rings.size());
     std::string p;
     for (const auto& [name, value] : s.parameters)
         p += fmt::format("{}{}={}", p.empty() ? "" : ",", name, value);
-    return fmt::format("{}{} {}{}", s.score, p.empty() ? p : "[" + p + "]", s.keep ? "keep " : "",
+    // A name cannot hold what ends it.
+    std::string with = s.with.empty() ? s.with : " \"" + s.with + "\"";
+    if (!with.empty()) std::replace(with.begin() + 2, with.end() - 1, '"', '\'');
+    return fmt::format("{}{}{} {}{}", s.score, p.empty() ? p : "[" + p + "]", with, s.keep ? "keep " : "",
                        text_of(s.limits));
 }
 
@@ -148,12 +191,12 @@ std::string json_of(const Recipe& recipe) {
 }
 
 std::vector<Removal> run(const Recipe& recipe, const cloud::PointCloud& cloud, ElementSet eligible,
-                         Progress& progress) {
+                         Progress& progress, const Company& company) {
     std::vector<Removal> out;
     for (std::size_t i = 0; i < recipe.size(); ++i) {
         const double n = static_cast<double>(recipe.size());
         progress.stretch(static_cast<double>(i) / n, static_cast<double>(i + 1) / n, text_of(recipe[i]));
-        ElementSet gone = taken(recipe[i], cloud, eligible, progress);
+        ElementSet gone = taken(recipe[i], cloud, eligible, company, progress);
         if (!eligible.empty() && gone.count() == eligible.count())
             throw Error(ErrorCode::Usage, "The rule '" + text_of(recipe[i]) + "' would leave nothing");
         eligible = eligible - gone;

@@ -1,10 +1,12 @@
 // Recipes: rules one after the other, to be run on any cloud. Stored as JSON (docs/manual/recipes.md).
 //
-// Each step looks only at what the steps before it have left. A step that is bound to coordinates (a fence)
-// is marked as such, so that a recipe can be told from one that fits any site.
+// Each step looks only at what the steps before it have left. A step that is bound to coordinates (a fence, a
+// rule along a line) is marked as such, so that a recipe can be told from one that fits any site. What a rule
+// compares with is named, and looked for where the recipe runs.
 
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -20,11 +22,23 @@ struct Step {
     bool keep = false;  ///< what lies in the limits stays, everything else goes
     std::string reason = "Noise";
     std::vector<Polygon> rings;  ///< of a fence, in plan: bound to these coordinates
-    bool bound() const { return score.empty(); }
+    std::string with{};          ///< name of the item that the rule compares with, or of the line it goes by
+    std::vector<Vec3> line{};    ///< that line: bound to these coordinates
+    bool fence() const { return score.empty(); }
+    bool bound() const { return fence() || !line.empty(); }
 };
 using Recipe = std::vector<Step>;
 
-/// "stray[neighbours=16] >3", as on the command line. Throws Error(Usage).
+/// What stands round a cloud on which a recipe runs. Each may be null or empty: there is none.
+struct Company {
+    /// By the name of Step::with; both are null when there is none of that name.
+    std::function<Beside(const std::string&)> other{};
+    std::function<const std::vector<Vec3>*(const std::string&)> line{};
+    std::vector<Beside> beside{};  ///< other scans, for rules that look from there
+};
+
+/// "stray[neighbours=16] >3", as on the command line; with a name: "other[reach=1] "Bank in May" >0.2".
+/// Throws Error(Usage).
 Step parse_step(const std::string& text);
 /// The same the other way round; of a fence "inside 2 lines".
 std::string text_of(const Step&);
@@ -37,9 +51,9 @@ struct Removal {
     std::string rule, reason;
     ElementSet elements;
 };
-/// What each step takes away of the eligible points. A step that would leave nothing is refused:
-/// Error(Usage). Throws Error, Cancelled.
+/// What each step takes away of the eligible points. A step that would leave nothing, or that compares with
+/// what is not there, is refused: Error(Usage). Throws Error, Cancelled.
 std::vector<Removal> run(const Recipe&, const cloud::PointCloud&, ElementSet eligible,
-                         Progress& = Progress::none());
+                         Progress& = Progress::none(), const Company& = {});
 
 }  // namespace pristine::score
