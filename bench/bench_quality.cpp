@@ -10,7 +10,9 @@
 #include <chrono>
 #include <cmath>
 #include <cstdlib>
+#include <map>
 
+#include "core/score/objects.h"
 #include "core/score/recipe.h"
 #include "core/tunnel/lining.h"
 #include "demo/trials.h"
@@ -79,6 +81,53 @@ void report(const std::string& trial, std::uint64_t seed, double size) {
 
 }  // namespace
 
+// What becomes of the things that stand free: how many are seen as one object, and told by their kind.
+struct Told {
+    std::uint64_t of = 0, seen = 0, right = 0;
+    std::map<std::string, std::uint64_t> wrong;
+};
+using Kinds = std::map<std::string, Told>;
+
+void count_kinds(const std::string& trial, std::uint64_t seed, double size, Kinds& kinds) {
+    std::vector<Truth> truth;
+    const demo::Trial t = demo::make_trial(trial, seed, size);
+    const auto cloud = demo::cloud_of(t, truth);
+    const ElementSet all = ElementSet::all(cloud->size());
+    const score::Input in{*cloud, all};
+    score::Parameters parameters;
+    if (trial.starts_with("terraces")) parameters["object"] = 10;
+    const score::Objects objects(in, score::compute(score::find("ground"), in, parameters));
+    const auto apart = [](const Vec3& a, const Vec3& b) { return std::hypot(a.x - b.x, a.y - b.y); };
+    for (const demo::Thing& thing : demo::standing_free(t)) {
+        Told& k = kinds[thing.kind];
+        ++k.of;
+        for (const score::Object& o : objects.list()) {  // the largest first
+            if (apart(o.centre - demo::kSiteOrigin, thing.middle) > std::max(0.5, thing.reach)) continue;
+            ++k.seen;
+            if (score::name_of(o.kind) == thing.kind)
+                ++k.right;
+            else
+                ++k.wrong[score::name_of(o.kind)];
+            break;
+        }
+    }
+}
+
+void report_kinds(std::uint64_t first, std::uint64_t last, double size) {
+    for (const char* trial : {"flat_air", "flat", "slope_air", "slope", "terraces_air", "pictures"}) {
+        Kinds kinds;
+        for (std::uint64_t seed = first; seed <= last; ++seed) count_kinds(trial, seed, size, kinds);
+        fmt::print("kinds of things, {}, seeds {} to {}\n", trial, first, last);
+        for (const auto& [kind, k] : kinds) {
+            fmt::print("  {:<11} {:>3} standing free, {:>3} seen, {:>3} told right;", kind, k.of, k.seen,
+                       k.right);
+            for (const auto& [name, n] : k.wrong) fmt::print(" {} as {}", n, name);
+            fmt::print("\n");
+        }
+        std::fflush(stdout);
+    }
+}
+
 void report_tunnel(std::uint64_t seed, double size) {
     std::vector<Truth> truth;
     const auto cloud = demo::cloud_of(demo::make_tunnel(seed, size), truth);
@@ -109,11 +158,15 @@ int main(int argc, char** argv) {
     if (trials.empty()) {
         trials = demo::trial_names();
         trials.push_back("tunnel");
+        trials.push_back("kinds");
     }
     try {
         for (const std::string& t : trials)
-            for (std::uint64_t seed = first; seed <= last; ++seed)
-                t == "tunnel" ? report_tunnel(seed, size) : report(t, seed, size);
+            if (t == "kinds")
+                report_kinds(first, last, size);
+            else
+                for (std::uint64_t seed = first; seed <= last; ++seed)
+                    t == "tunnel" ? report_tunnel(seed, size) : report(t, seed, size);
     } catch (const std::exception& e) {
         fmt::print(stderr, "{}\n", e.what());
         return 1;

@@ -53,15 +53,20 @@ struct Furnisher {
             for (const double v : {0.0, 0.5, 1.0}) z = std::min(z, w.height(x + u * a, y + v * b));
         return z;
     }
+    void note(const char* kind, const Vec3& foot, double a, double b) {
+        w.things.push_back({kind, foot + Vec3{a / 2, b / 2, 0}, std::hypot(a, b) / 2});
+    }
     void building(double a, double b, double high) {
         const Vec3 p = level_place(a, b);
         const double x = std::min(p.x, w.size - a - 1), y = std::min(p.y, w.size - b - 1),
                      z = foot(x, y, a, b);
         w.solids.push_back(block({x, y, z - 1}, {x + a, y + b, z + high}));
+        note("building", {x, y, z}, a, b);
     }
     void vehicle() {
         const Vec3 p = level_place(4.4, 1.8);
         const double z = foot(p.x, p.y, 4.4, 1.8);
+        note("vehicle", p, 4.4, 1.8);
         w.solids.push_back(block(p + Vec3{0, 0, z - p.z + 0.35}, {p.x + 4.4, p.y + 1.8, z + 0.95}));
         w.solids.push_back(block({p.x + 1, p.y + 0.1, z + 0.95}, {p.x + 3.6, p.y + 1.7, z + 1.5}));
         for (const double u : {0.8, 3.6})
@@ -75,6 +80,7 @@ struct Furnisher {
     void machine() {
         const Vec3 p = level_place(7.5, 3);
         const double z = foot(p.x, p.y, 4.2, 3);
+        note("machine", p, 7.8, 3);
         for (const double v : {0.0, 2.4})
             w.solids.push_back(block({p.x, p.y + v, z - 0.2}, {p.x + 4.2, p.y + v + 0.6, z + 0.9}));
         w.solids.push_back(block({p.x + 0.3, p.y + 0.2, z + 1}, {p.x + 3.9, p.y + 2.8, z + 2.7}));
@@ -85,11 +91,16 @@ struct Furnisher {
         const Vec3 p = place();
         w.solids.push_back(block(p - Vec3{0, 0, 1.5}, p + Vec3{1.4, 1, 1.2}));
     }
-    void person() { add_person(w.solids, place(), dice.between(1.62, 1.88), kOrange, kYellow); }
+    void person() {
+        const Vec3 p = place();
+        add_person(w.solids, p, dice.between(1.62, 1.88), kOrange, kYellow);
+        note("person", p, 0, 0);
+    }
     void bush() {
         const Vec3 p = place();
         const double r = dice.between(0.5, 1.5);
         w.crowns.push_back({p + Vec3{0, 0, 0.6 * r}, r, 0.5});
+        w.things.push_back({"vegetation", p, r});
     }
     void tree() {
         const Vec3 p = place();
@@ -100,8 +111,13 @@ struct Furnisher {
                             Kind::Cart,
                             {90, 70, 50}});
         w.crowns.push_back({p + Vec3{0, 0, tall}, r, 1.6});
+        w.things.push_back({"vegetation", p, r});
     }
-    void pole() { w.solids.push_back({Solid::Shape::Cylinder, place(), {0.08, 0, 6}, Kind::Cart, kPaint}); }
+    void pole() {
+        const Vec3 p = place();
+        w.solids.push_back({Solid::Shape::Cylinder, p, {0.08, 0, 6}, Kind::Cart, kPaint});
+        note("pole", p, 0, 0);
+    }
     template <class Make>
     void many(int n, Make make) {
         for (int i = 0; i < n; ++i) make();
@@ -224,7 +240,7 @@ std::uint64_t count(double n, double size) {
 }
 
 Trial on_land(const std::string& name, World w, bool from_air, std::uint64_t seed, double size) {
-    Trial t{name, {}, {}};
+    Trial t{name, {}, {}, w.things};
     if (from_air) {
         t.points = fly_over(w, count(500'000, size), kFlightNoise, seed);
     } else {
@@ -237,7 +253,7 @@ Trial on_land(const std::string& name, World w, bool from_air, std::uint64_t see
 
 Trial pictures(std::uint64_t seed, double size) {
     const World w = pit(seed);
-    Trial t{"pictures", from_pictures(w, count(600'000, size), 0.15, kPictureNoise, seed), {}};
+    Trial t{"pictures", from_pictures(w, count(600'000, size), 0.15, kPictureNoise, seed), {}, w.things};
     add_noise(t.points, w, 0.0003, seed);
     return t;
 }
@@ -385,6 +401,17 @@ const std::vector<std::string>& trial_names() {
     static const std::vector<std::string> names{"flat",         "flat_air", "slope",  "slope_air", "terraces",
                                                 "terraces_air", "pictures", "strays", "passers",   "sky"};
     return names;
+}
+
+std::vector<Thing> standing_free(const Trial& t) {
+    std::vector<Thing> free;
+    for (const Thing& thing : t.things)
+        if (std::none_of(t.things.begin(), t.things.end(), [&](const Thing& o) {
+                return &o != &thing && std::hypot(o.middle.x - thing.middle.x, o.middle.y - thing.middle.y) <
+                                           o.reach + thing.reach + 0.6;
+            }))
+            free.push_back(thing);
+    return free;
 }
 
 Trial make_trial(const std::string& name, std::uint64_t seed, double size) {

@@ -16,7 +16,8 @@ namespace pristine::demo {
 struct Trial {
     std::string name;
     std::vector<TrialPoint> points;
-    std::vector<Vec3> stations;  ///< from kSiteOrigin
+    std::vector<Vec3> stations;   ///< from kSiteOrigin
+    std::vector<Thing> things{};  ///< that stand there, from kSiteOrigin
 };
 
 /// Names in the order in which they are reported: flat, flat_air, slope, slope_air, terraces, terraces_air,
@@ -24,6 +25,10 @@ struct Trial {
 const std::vector<std::string>& trial_names();
 /// `size`: 1 for what is reported, less for tests. Throws Error(Usage) for an unknown name.
 Trial make_trial(const std::string& name, std::uint64_t seed, double size = 1);
+
+/// The things that stand at least 0.6 m from every other: one beside another may rightly be one group with
+/// it.
+std::vector<Thing> standing_free(const Trial&);
 
 /// A tunnel with a flat floor, 50 m along y from the origin of the trial, with pipes, a duct and people in
 /// it; points of the lining are Ground, what is inside Object, noise behind the lining Noise.

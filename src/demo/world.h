@@ -5,6 +5,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <string>
 #include <vector>
 
 #include "core/geometry/vec.h"
@@ -36,12 +37,20 @@ struct Crown {
     double radius = 1, free_path = 1;
 };
 
+/// What stands on the land, as a person would call it.
+struct Thing {
+    std::string kind;  ///< "person", "vehicle", "machine", "building", "vegetation", "pole"
+    Vec3 middle;       ///< at its foot
+    double reach = 0;  ///< in plan, metres
+};
+
 /// Land as a height over plan, and what stands on it.
 struct World {
     double size = 80;  ///< side of the square that matters, metres, from 0
     std::function<double(double x, double y)> height;
     std::vector<Solid> solids;
     std::vector<Crown> crowns;
+    std::vector<Thing> things{};  ///< made of those
 };
 
 struct WorldHit {

@@ -13,7 +13,9 @@
 namespace pristine::score {
 namespace {
 
-constexpr double kAlike = 0.35;  // distance between descriptions that are alike
+constexpr double kAlike = 0.35;      // distance between descriptions that are alike
+constexpr std::size_t kEnough = 10;  // points of a cube, to speak of its shape
+constexpr int kSizes = 3;            // of cubes, each twice the one before
 
 struct Standing {
     std::uint64_t cell;
@@ -83,9 +85,8 @@ Joined join_cells(const RoomyVector<Standing>& points, const std::vector<std::ui
     return joined;
 }
 
-// Planarity and scatter of the points of one cell; false: too few.
+// Planarity and scatter of the points of one cell; false: they lie in one place.
 bool shape_of(std::span<const Standing> points, double& planarity, double& scatter) {
-    if (points.size() < 5) return false;
     Eigen::Vector3d middle = Eigen::Vector3d::Zero();
     const auto at = [](const Standing& s) {
         return Eigen::Vector3d(static_cast<double>(s.x), static_cast<double>(s.y), static_cast<double>(s.z));
@@ -101,6 +102,41 @@ bool shape_of(std::span<const Standing> points, double& planarity, double& scatt
     planarity = (size(1) - size(0)) / size(2);
     scatter = size(0) / size(2);
     return true;
+}
+
+// Planarity and scatter in cubes so large that most points have enough beside them: thin clouds are judged
+// more coarsely than dense ones.
+void measure_shape(std::vector<Standing> points, double side, Object& o) {
+    std::vector<std::size_t> first;
+    for (int step = 0; step < kSizes; ++step, side *= 2) {
+        for (Standing& s : points) {
+            const auto cube = [&](float v) {
+                return static_cast<std::int64_t>(static_cast<double>(v) / side) + 1;
+            };
+            s.cell = key(cube(s.x), cube(s.y), cube(s.z));
+        }
+        std::sort(points.begin(), points.end(), [](const Standing& a, const Standing& b) {
+            return a.cell != b.cell ? a.cell < b.cell : a.element < b.element;
+        });
+        first.clear();
+        std::size_t held = 0;
+        for (std::size_t i = 0; i < points.size(); ++i)
+            if (i == 0 || points[i].cell != points[i - 1].cell) first.push_back(i);
+        first.push_back(points.size());
+        for (std::size_t c = 0; c + 1 < first.size(); ++c)
+            if (first[c + 1] - first[c] >= kEnough) held += first[c + 1] - first[c];
+        if (2 * held >= points.size()) break;
+    }
+    double shaped = 0;
+    for (std::size_t c = 0; c + 1 < first.size(); ++c) {
+        const std::size_t n = first[c + 1] - first[c];
+        double planarity = 0, scatter = 0;
+        if (n < kEnough || !shape_of({points.data() + first[c], n}, planarity, scatter)) continue;
+        o.planarity += static_cast<double>(n) * planarity;
+        o.scatter += static_cast<double>(n) * scatter;
+        shaped += static_cast<double>(n);
+    }
+    if (shaped > 0) o.planarity /= shaped, o.scatter /= shaped;
 }
 
 // The box along the longest spread in plan.
@@ -156,7 +192,9 @@ const char* name_of(ObjectKind kind) {
 
 ObjectKind kind_of(const Object& o) {
     if (o.height > 2 && o.length < 0.6) return ObjectKind::Pole;
-    if (o.scatter > 0.28 && o.planarity < 0.5) return ObjectKind::Vegetation;
+    // Upright first: a body is so round that its few points scatter as leaves do.
+    if (o.height > 1.2 && o.height < 2.2 && o.height > 2 * o.length) return ObjectKind::Person;
+    if (o.scatter > 0.23 && o.planarity < 0.5) return ObjectKind::Vegetation;
     if (o.height > 1 && o.height < 2.2 && o.length < 1.1) return ObjectKind::Person;
     if (o.footprint > 20 && o.height > 2.2) return ObjectKind::Building;
     if (o.length > 3 && o.length < 6.5 && o.width > 1.2 && o.width < 2.7 && o.height > 0.9 && o.height < 2.4)
@@ -180,20 +218,13 @@ Objects::Objects(const Input& in, const Column& above, const ObjectOptions& opti
         std::vector<Standing> own;
         std::vector<std::uint64_t> plan;
         Object o;
-        double shaped = 0;
         for (const std::uint32_t c : group) {
             const std::span<const Standing> cell(points.data() + first[c], first[c + 1] - first[c]);
             own.insert(own.end(), cell.begin(), cell.end());
             plan.push_back(cell[0].cell & ((std::uint64_t{1} << 42) - 1));
-            double planarity = 0, scatter = 0;
-            if (!shape_of(cell, planarity, scatter)) continue;
-            const auto weight = static_cast<double>(cell.size());
-            o.planarity += weight * planarity;
-            o.scatter += weight * scatter;
-            shaped += weight;
         }
         if (own.size() < options.least) continue;
-        if (shaped > 0) o.planarity /= shaped, o.scatter /= shaped;
+        measure_shape(own, options.gap, o);
         std::sort(plan.begin(), plan.end());
         const auto cells = std::unique(plan.begin(), plan.end()) - plan.begin();
         o.footprint = static_cast<double>(cells) * options.gap * options.gap;
