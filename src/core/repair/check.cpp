@@ -114,7 +114,8 @@ class Checker {
             const std::uint32_t apex = m_.triangles[e[j].triangle][e[j].k];
             if (apex < e[j].higher) continue;
             for (std::size_t i = 0; i < j; ++i)
-                if (m_.triangles[e[i].triangle][e[i].k] == apex) {
+                // One that names a corner twice has an edge twice, and is no double of itself.
+                if (e[i].triangle != e[j].triangle && m_.triangles[e[i].triangle][e[i].k] == apex) {
                     add({Fault::DuplicateFace, middle(e[j].triangle), {e[j].triangle, e[i].triangle}, {}});
                     break;
                 }

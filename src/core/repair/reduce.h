@@ -1,5 +1,4 @@
-// Fewer triangles, by closing up the edges that matter least (meshoptimizer: quadric error, Garland &
-// Heckbert 1997).
+// Fewer triangles, by closing up the edges that matter least (collapse.h), and what it costs.
 
 #pragma once
 
@@ -22,11 +21,10 @@ struct Reduced {
     Deviation deviation;  ///< of the result from the original
 };
 
-/// About as few as wanted, or as few as can be had without tearing the surface; vertices that stay keep their
-/// places to the bit. Kinds of fault that the mesh did not have (triangles without area, doubled or crossing
-/// ones, edges of more than two) are repaired afterwards where that can be done, of meshes of up to
-/// kMostMended triangles: of larger ones it takes too long, and a check shows them. So there may be a few
-/// triangles more or less. Throws Error(Usage) for no triangles; Cancelled.
+/// As few as wanted, or as few as can be had without tearing or folding the surface; vertices that stay keep
+/// their places to the bit. Sheets that lie near each other may still cross: of meshes of up to kMostMended
+/// triangles that is repaired where it can be, so there may be a few triangles more or less; of larger ones a
+/// check shows it. Throws Error(Usage) for no triangles; Cancelled.
 Reduced reduce(const mesh::TriMesh&, const ReduceOptions&, Progress& = Progress::none());
 
 }  // namespace pristine::repair
