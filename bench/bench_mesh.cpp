@@ -2,6 +2,7 @@
 // checks, wraps, and steps of hand tools take.
 //   bench_mesh quality [meshes, default 200] [first seed]
 //   bench_mesh speed [triangles, default 2,000,000]
+//   bench_mesh reduce
 
 #include <fmt/format.h>
 
@@ -11,6 +12,8 @@
 
 #include "bench_support.h"
 #include "core/cloud/triangles.h"
+#include "core/repair/collapse.h"
+#include "core/repair/deviation.h"
 #include "core/repair/repair.h"
 #include "core/repair/steps.h"
 #include "core/repair/wrap.h"
@@ -161,6 +164,31 @@ void drag_of_a_range(std::size_t triangles) {
                c->size(), 1000 * sum / kSteps, 1000 * worst, taken);
 }
 
+// Closing up of edges, what it costs to measure the result, and whether it is sound.
+void reductions() {
+    const struct {
+        const char* name;
+        mesh::TriMesh mesh;
+        std::size_t to;
+    } cases[] = {{"milestone", demo::milestone(), 21'600},
+                 {"milestone", demo::milestone(), 1000},
+                 {"block", demo::block(24, {0, 0, 0}, {1, 1.2, 0.8}), 12},
+                 {"ring", demo::ring(90, 1, 0.3), 60},
+                 {"ball", demo::ball(100, 1), 500},
+                 {"ball", demo::ball(350, 1), 490'000},
+                 {"ball", demo::ball(350, 1), 49'000},
+                 {"block", demo::block(350, {0, 0, 0}, {1, 1, 1}), 147'000}};
+    for (const auto& c : cases) {
+        mesh::TriMesh out;
+        const double took = seconds([&] { out = repair::collapsed(c.mesh, {c.to, true, {}}); });
+        repair::Deviation d;
+        const double measured = seconds([&] { d = repair::deviation(out, c.mesh); });
+        fmt::print("{} of {} triangles to {}: {:.2f} s, deviation at most {:.2g} in {:.2f} s; {}\n", c.name,
+                   c.mesh.triangles.size(), out.triangles.size(), took, d.max, measured,
+                   repair::check(out).sound() ? "sound" : "NOT SOUND");
+    }
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -168,6 +196,10 @@ int main(int argc, char** argv) {
         checks(argc > 2 ? std::stoull(argv[2]) : 2'000'000);
         hand_tools(5'000'000);
         drag_of_a_range(10'000'000);
+        return 0;
+    }
+    if (argc > 1 && std::strcmp(argv[1], "reduce") == 0) {
+        reductions();
         return 0;
     }
     broken_meshes(argc > 2 ? std::stoi(argv[2]) : 200, argc > 3 ? std::stoull(argv[3]) : 70'000);

@@ -7,13 +7,16 @@
 #include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <algorithm>
 
 #include "app/panels/rule_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/theme.h"
+#include "core/io/cloud_io.h"
 #include "core/score/recipe.h"
 #include "demo/ashmere.h"
+#include "demo/trials.h"
 #include "window_driver.h"
 
 using namespace pristine;
@@ -169,4 +172,43 @@ TEST_CASE("OneHistogramOverAllScansThatAreShown", "[window]") {
     s.w.window().commands().trigger("edit.undo");
     REQUIRE(s.w.settle());
     for (std::size_t k = 0; k < 2; ++k) CHECK(s.w.site().items[k]->removed->empty());
+}
+
+TEST_CASE("WhatMovedIsProposedAndWhoLookedPastItIsNamed", "[window]") {
+    // Scans of four stations, each in a file that knows its station.
+    const test::TemporaryFolder folder;
+    const demo::Trial all = demo::make_trial("passers", 3, 0.1);
+    std::vector<std::filesystem::path> files;
+    for (std::size_t k = 0; k < all.stations.size(); ++k) {
+        demo::Trial one{"one", {}, {all.stations[k]}};
+        for (demo::TrialPoint p : all.points)
+            if (p.scan == k) {
+                p.scan = 0;
+                one.points.push_back(p);
+            }
+        std::vector<demo::Truth> ignored;
+        files.push_back(folder / ("station-" + std::to_string(k + 1) + ".e57"));
+        io::write_cloud({{demo::cloud_of(one, ignored)}}, files.back());
+    }
+    WindowDriver w(folder / "home");
+    w.window().open_files(files);
+    REQUIRE(w.wait([&] { return w.site().items.size() == 4 && !w.window().jobs().busy(); }));
+    w.window().commands().trigger("select.rule");
+    REQUIRE(w.settle());
+    auto& card = *w.window().findChild<app::RuleCard*>();
+    card.choose("through");
+    REQUIRE(w.settle());
+    // Nearly all points have the value 0: the first range takes none of those.
+    const auto step = card.step();
+    REQUIRE(step);
+    CHECK(step->limits.lo > 0);
+    REQUIRE(w.site().selection);
+    CHECK(w.site().selected() > 10);
+    CHECK(w.site().selected() < w.item().total() / 20);
+    std::size_t named = 0;
+    w.site().selection->for_each([&](std::uint64_t e) {
+        named += card.value_of(e).contains(QRegularExpression("; Station 1 looked past it and measured"));
+    });
+    CHECK(named == w.site().selected());
+    w.close();
 }

@@ -464,6 +464,48 @@ TEST_CASE("ReducingKeepsRimsAndPlacesAndMeasuresWhatItCosts", "[repair]") {
     CHECK_THROWS_AS(reduce(open, {0, true, {}}), Error);
 }
 
+TEST_CASE("DeviationIsThatOfTheSlowWay", "[repair]") {
+    std::mt19937_64 dice(9);
+    std::uniform_real_distribution<double> u(-1, 1);
+    for (int round = 0; round < 6; ++round) {
+        CAPTURE(round);
+        mesh::TriMesh a = demo::ball(7, 1, kSite),
+                      b = demo::block(3, kSite - Vec3{1, 1, 1}, kSite + Vec3{1, 1, 1});
+        for (Vec3& v : a.vertices) v = v + Vec3{u(dice), u(dice), u(dice)} * 0.1;
+        // Holes, a triangle twice, one the other way round, and vertices that nobody uses.
+        a.triangles.resize(a.triangles.size() - 5);
+        a.triangles.push_back(a.triangles[3]);
+        a.triangles.push_back({a.triangles[7][0], a.triangles[7][2], a.triangles[7][1]});
+        a.vertices.push_back(kSite + Vec3{50, 0, 0});
+        std::vector<std::pair<double, double>> all;
+        double area = 0, sum = 0;
+        for (const auto& t : a.triangles) {
+            const Vec3 c[3] = {a.vertices[t[0]], a.vertices[t[1]], a.vertices[t[2]]};
+            const double own = 0.5 * norm(cross(c[1] - c[0], c[2] - c[0]));
+            for (const Vec3& p : {c[0], c[1], c[2], (c[0] + c[1]) * 0.5, (c[1] + c[2]) * 0.5,
+                                  (c[2] + c[0]) * 0.5, (c[0] + c[1] + c[2]) * (1 / 3.)}) {
+                double least = INFINITY;
+                for (const auto& o : b.triangles)
+                    least =
+                        std::min(least, norm(p - closest_on_triangle(p, b.vertices[o[0]], b.vertices[o[1]],
+                                                                     b.vertices[o[2]])));
+                all.push_back({least, own / 7});
+                area += own / 7, sum += least * own / 7;
+            }
+        }
+        std::sort(all.begin(), all.end());
+        double below = 0, p95 = 0;
+        for (const auto& [distance, own] : all) {
+            p95 = distance;
+            if ((below += own) >= 0.95 * area) break;
+        }
+        const Deviation d = deviation(a, b);
+        CHECK(d.mean == Approx(sum / area).epsilon(1e-7));
+        CHECK(d.max == Approx(all.back().first).epsilon(1e-7));  // a step of doubles out there
+        CHECK(d.p95 == Approx(p95).epsilon(1e-3));
+    }
+}
+
 TEST_CASE("SoundMeshesStaySoundWhenTheyAreReduced", "[repair]") {
     // Much of them lies in planes, where every collapse costs nothing and triangles fold over unseen.
     struct Case {

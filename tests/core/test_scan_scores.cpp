@@ -247,6 +247,19 @@ TEST_CASE("TheSurfaceRoundADirectionIsThePlaneThatWasMeasured") {
     }
 }
 
+TEST_CASE("AnImageFromFarAwayHasNoMoreCellsThanItsPointsAreWorth") {
+    // All points in a fraction of a degree.
+    std::mt19937_64 dice(3);
+    std::uniform_real_distribution<double> u(-10, 10);
+    RoomyVector<std::array<float, 3>> points;
+    for (int i = 0; i < 20'000; ++i)
+        points.push_back(
+            {static_cast<float>(5e6 + u(dice)), static_cast<float>(u(dice)), static_cast<float>(u(dice))});
+    const score::RangeImage image(points);
+    CHECK(image.size() < 10 * points.size());
+    CHECK(image.size() > points.size());
+}
+
 TEST_CASE("HeightOverASurfaceIsThatOfThePlaneBelow") {
     const Vec3 at{4'412'300, 5'218'930, 58};
     const auto z = [](double x, double y) { return 0.3 * x - 0.2 * y; };

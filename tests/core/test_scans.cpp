@@ -7,6 +7,7 @@
 #include "core/base/bytes.h"
 #include "core/io/cloud_io.h"
 #include "core/io/e57/pages.h"
+#include "demo/trials.h"
 #include "support/cloud_makers.h"
 
 using namespace pristine;
@@ -101,6 +102,34 @@ TEST_CASE("LasToE57AndBackKeepsEveryNumber") {
         CHECK(number(*e57, "green", i) == Approx(number(*las, "green", i)).margin(1e-9));
         for (const char* same : {"class", "time", "user_data", "return", "scan_angle"})
             CHECK(number(*e57, same, i) == Approx(number(*las, same, i)).epsilon(1e-14));
+    }
+}
+
+TEST_CASE("AStationOutlivesE57AndNoneIsMadeUp") {
+    // From a cloud of another kind: with the place of its station, and without any.
+    demo::Trial t = demo::make_trial("passers", 2, 0.003);
+    std::erase_if(t.points, [](const demo::TrialPoint& p) { return p.scan != 0; });
+    t.stations.resize(1);
+    const test::TemporaryFolder folder;
+    for (const bool posed : {true, false}) {
+        CAPTURE(posed);
+        if (!posed) t.stations.clear();
+        std::vector<demo::Truth> ignored;
+        const auto cloud = demo::cloud_of(t, ignored);
+        const auto file = folder / (posed ? "posed.e57" : "plain.e57");
+        io::write_cloud({{cloud}}, file);
+        const auto back = io::read_cloud(file).cloud;
+        REQUIRE(back->size() == cloud->size());
+        REQUIRE(back->stations().size() == t.stations.size());
+        if (posed) CHECK(norm(back->stations()[0].position - cloud->stations()[0].position) < 1e-9);
+        // The same places, whichever way they are counted.
+        double worst = 0;
+        std::vector<Vec3> was(cloud->size()), is(cloud->size());
+        for (const auto& [c, places] : {std::pair{cloud, &was}, std::pair{back, &is}})
+            for (std::size_t p = 0, e = 0; p < c->page_count(); ++p)
+                for (const std::uint32_t r : c->order()->page(p)) (*places)[r] = c->position(e++);
+        for (std::size_t i = 0; i < was.size(); ++i) worst = std::max(worst, norm(was[i] - is[i]));
+        CHECK(worst < 1e-4);
     }
 }
 

@@ -361,6 +361,26 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
 }
 
+TEST_CASE("AProfileOfValuesThatAreNearlyAllTheSameShowsTheOthers") {
+    std::vector<float> v(100'000, 0.0f);
+    for (std::size_t i = 0; i < 100; ++i) v[i * 997] = 0.1f + 0.05f * static_cast<float>(i);
+    std::vector<PagedArray<float>::PagePtr> pages;
+    for (std::size_t at = 0; at < v.size(); at += kPageSize)
+        pages.push_back(std::make_shared<const std::vector<float>>(
+            v.begin() + static_cast<std::ptrdiff_t>(at),
+            v.begin() + static_cast<std::ptrdiff_t>(std::min(v.size(), at + kPageSize))));
+    score::Column c;
+    c.values = {v.size(), std::move(pages)};
+    const score::Profile p = score::profile(c);
+    CHECK(p.median == 0);
+    CHECK(p.mad == 0);
+    CHECK(p.bin_lo == 0);
+    CHECK(p.bin_hi == Approx(5.05).epsilon(1e-6));
+    CHECK(p.bins.front() >= v.size() - 100);
+    CHECK(p.bins.back() > 0);
+    CHECK(std::accumulate(p.bins.begin(), p.bins.end(), std::uint64_t{0}) == v.size());
+}
+
 TEST_CASE("RecipesCompareWithWhatIsNamedAndGoByLinesOfTheirOwn") {
     const auto c = test::random_cloud(4'000, Shape::Clusters, 11),
                o = test::random_cloud(5'000, Shape::Clusters, 12);

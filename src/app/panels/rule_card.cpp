@@ -572,9 +572,11 @@ void RuleCard::show_values(bool keep_range) {
     if (colour_->isChecked()) emit colour_changed();
     // After a decision the range stays, and nothing is selected anew unasked.
     if (keep_range) return say();
-    const double reach = std::max(6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo));
-    const bool above = profile_.max - profile_.median >= profile_.median - profile_.min;
     const double k = per_shown();
+    // At least a step of the boxes: what is usual itself is never taken.
+    const double reach = std::max({6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo),
+                                   1.5 * k * std::pow(10, -lo_->decimals())});
+    const bool above = profile_.max - profile_.median >= profile_.median - profile_.min;
     filling_ = true;
     lo_->setValue((above ? std::min(profile_.median + reach, profile_.max) : profile_.min) / k);
     hi_->setValue((above ? profile_.max : std::max(profile_.median - reach, profile_.min)) / k);

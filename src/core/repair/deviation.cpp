@@ -7,6 +7,7 @@
 
 #include "core/base/parallel.h"
 #include "core/mesh/box_tree.h"
+#include "core/topology/adjacency.h"
 
 namespace pristine::repair {
 namespace {
@@ -24,22 +25,62 @@ Deviation deviation(const mesh::TriMesh& m, const mesh::TriMesh& to, Progress& p
     Deviation d;
     if (m.triangles.empty() || to.triangles.empty()) return d;
     const mesh::BoxTree tree(to);
-    static constexpr std::array<std::array<double, 3>, 7> kPlaces{{{1, 0, 0},
-                                                                   {0, 1, 0},
-                                                                   {0, 0, 1},
-                                                                   {0.5, 0.5, 0},
-                                                                   {0, 0.5, 0.5},
-                                                                   {0.5, 0, 0.5},
-                                                                   {1 / 3., 1 / 3., 1 / 3.}}};
+    const std::size_t n = m.triangles.size();
+    // Corners and edges belong to several triangles, and are looked up once. Distances change no faster than
+    // places do, so what is known of a corner says how far to look.
+    constexpr double kHair = 1 + 1e-9;
+    std::vector<char> used(m.vertices.size(), 0);
+    for (const auto& t : m.triangles)
+        for (const std::uint32_t v : t) used[v] = 1;
+    std::vector<double> at_corner(m.vertices.size(), 0), at_edge(3 * n, 0);
+    parallel::for_ranges(at_corner.size(), kRun, [&](std::size_t from, std::size_t until) {
+        progress.check();
+        for (std::size_t v = from; v < until; ++v)
+            if (used[v]) at_corner[v] = tree.nearest(m.vertices[v]).distance;
+    });
+    const topology::Adjacency beside = topology::adjacency(m.triangles);
+    const auto owned = [&](std::size_t t, std::size_t k) {
+        const std::uint32_t o = beside.across[t][k];
+        return o == topology::kNone || t < o;
+    };
+    const auto in_reach = [&](const Vec3& p, std::uint32_t corner) {
+        return kHair * (at_corner[corner] + norm(p - m.vertices[corner]));
+    };
+    parallel::for_ranges(n, kRun, [&](std::size_t from, std::size_t until) {
+        progress.check();
+        for (std::size_t t = from; t < until; ++t)
+            for (std::size_t k = 0; k < 3; ++k) {
+                if (!owned(t, k)) continue;
+                const std::uint32_t u = m.triangles[t][(k + 1) % 3], v = m.triangles[t][(k + 2) % 3];
+                const Vec3 p = (m.vertices[u] + m.vertices[v]) * 0.5;
+                at_edge[3 * t + k] = tree.nearest(p, std::min(in_reach(p, u), in_reach(p, v))).distance;
+            }
+    });
+    const auto edge = [&](std::size_t t, std::size_t k) {
+        if (owned(t, k)) return at_edge[3 * t + k];
+        const std::uint32_t o = beside.across[t][k];
+        const auto& back = beside.across[o];
+        for (std::size_t j = 0; j < 3; ++j)
+            if (back[j] == t && m.triangles[o][j] != m.triangles[t][(k + 1) % 3] &&
+                m.triangles[o][j] != m.triangles[t][(k + 2) % 3])
+                return at_edge[3 * o + j];
+        return 0.0;
+    };
     using Part = std::vector<std::pair<double, double>>;  // distance, area
-    const auto parts = parallel::map<Part>((m.triangles.size() + kRun - 1) / kRun, [&](std::size_t r) {
+    const auto parts = parallel::map<Part>((n + kRun - 1) / kRun, [&](std::size_t r) {
         progress.check();
         Part own;
-        for (std::size_t t = r * kRun; t < std::min(m.triangles.size(), (r + 1) * kRun); ++t) {
+        own.reserve(7 * kRun);
+        for (std::size_t t = r * kRun; t < std::min(n, (r + 1) * kRun); ++t) {
             const auto& c = m.triangles[t];
             const double area =
                 0.5 * norm(cross(m.vertices[c[1]] - m.vertices[c[0]], m.vertices[c[2]] - m.vertices[c[0]]));
-            for (const auto& w : kPlaces) own.push_back({tree.nearest(place(m, t, w)).distance, area / 7});
+            const Vec3 middle = place(m, t, {1 / 3., 1 / 3., 1 / 3.});
+            own.push_back({tree.nearest(middle, in_reach(middle, c[0])).distance, area / 7});
+            for (std::size_t k = 0; k < 3; ++k) {
+                own.push_back({at_corner[c[k]], area / 7});
+                own.push_back({edge(t, k), area / 7});
+            }
         }
         return own;
     });

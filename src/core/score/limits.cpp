@@ -203,7 +203,11 @@ Profile profile(std::span<const Column> columns, bool logarithmic, std::size_t b
     r.max = base + max;
     r.median = base + median;
     r.bin_lo = base + lo;
-    r.bin_hi = base + (hi > lo ? hi : lo + 1e-6 * std::max(1.0, std::fabs(lo)));
+    r.bin_hi = base + hi;
+    if (!(hi > lo)) {  // nearly all are the same: what matters are the few that are not
+        r.bin_lo = r.min;
+        r.bin_hi = r.max > r.min ? r.max : r.min + 1e-6 * std::max(1.0, std::fabs(r.min));
+    }
     if (logarithmic && r.max > 0) {
         r.logarithmic = true;
         r.bin_hi = r.max;

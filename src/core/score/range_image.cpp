@@ -15,6 +15,7 @@ constexpr double kCoarse = kPi / 180;
 constexpr double kSpacingsAcross = 1.6;  // of a cell
 constexpr int kEnoughCells = 5;          // of nine must hold something
 constexpr double kFinest = 2e-4;
+constexpr double kMostCells = 8;    // for each point
 constexpr double kSteps = 1 << 20;  // of a length unit, in which places are summed
 
 double elevation(double x, double y, double z) {
@@ -71,7 +72,9 @@ RangeImage::RangeImage(const RoomyVector<std::array<float, 3>>& points) {
     if (count.empty()) return;
     const auto middle = count.begin() + static_cast<std::ptrdiff_t>(count.size() / 2);
     std::nth_element(count.begin(), middle, count.end());
-    set_cell(std::max(kFinest, kSpacingsAcross * kCoarse / std::sqrt(static_cast<double>(*middle))));
+    // What is seen in a narrow window only, or from far away, must not cost cells all round.
+    const double least = std::sqrt(4 * kPi / (kMostCells * static_cast<double>(points.size())));
+    set_cell(std::max({kFinest, least, kSpacingsAcross * kCoarse / std::sqrt(static_cast<double>(*middle))}));
     std::vector<float> near(first_.back(), INFINITY), far(first_.back(), -INFINITY);
     // Whole numbers: the same sums in whatever order the points come.
     std::vector<std::array<std::int64_t, 4>> sums(first_.back(), {0, 0, 0, 0});

@@ -275,6 +275,30 @@ class Reader {
     double total_ = 0;
 };
 
+// Where scans were made from. Coordinates of the world without a pose have no station: their origin lies
+// farther off than anything is measured. Stations go by the number of the scan, so that they are known for
+// all or for none.
+std::vector<cloud::Station> stations_of(const std::vector<Scan>& scans, const cloud::RecordLayout& layout,
+                                        const std::vector<FieldRange>& ranges) {
+    constexpr double kFar = 10, kAnyway = 1000;  // sizes of the site, and length units, from its box
+    Box3 box;
+    const char* names[3] = {"x", "y", "z"};
+    for (int a = 0; a < 3; ++a) {
+        const auto& r = ranges[static_cast<std::size_t>(layout.find(names[a]) - layout.fields.data())];
+        box.lo[a] = r.lo;
+        box.hi[a] = r.hi;
+    }
+    std::vector<cloud::Station> stations;
+    for (const Scan& s : scans) {
+        Vec3 off;
+        for (int a = 0; a < 3; ++a)
+            off[a] = std::max({0.0, box.lo[a] - s.pose.shift[a], s.pose.shift[a] - box.hi[a]});
+        if (norm(off) > kFar * box.diagonal() + kAnyway) return {};
+        stations.push_back({s.name, s.pose.shift});
+    }
+    return stations;
+}
+
 std::string unit_in(const std::string& crs) {
     if (crs.find("US survey foot") != std::string::npos) return "usft";
     return "m";  // the standard's unit of length
@@ -292,11 +316,11 @@ ReadResult read_e57(const std::filesystem::path& path, const ReadOptions& option
     if (records->count() == 0)
         throw Error(ErrorCode::Format, "The file has no points that can be read", path.filename().string());
     cloud::PointCloud::Parts parts;
-    for (const Scan& s : reader.contents().scans) parts.stations.push_back({s.name, s.pose.shift});
     parts.crs = reader.contents().crs;
     parts.unit = unit_in(parts.crs);
     progress.stretch(0.5, 0.6, "Looking at columns");
     const auto ranges = field_ranges(*records, progress);
+    parts.stations = stations_of(reader.contents().scans, records->layout(), ranges);
     progress.stretch(0.6, 1, "Reading points");
     std::vector<std::string> cells_without_points;  // no fault
     result.cloud = cloud_from_records(records, ranges, -1, cells_without_points, progress, std::move(parts));

@@ -174,12 +174,14 @@ Channel channel_for(const Field& f, const std::string& name) {
     return c;
 }
 
-std::vector<Source> sources_for(const cloud::RecordLayout& l) {
+// Coordinates are written from `origin`.
+std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin) {
     const char* axes[3] = {"cartesianX", "cartesianY", "cartesianZ"};
     const char* names[3] = {"x", "y", "z"};
     std::vector<Source> sources;
     for (int a = 0; a < 3; ++a) {
-        const Field& f = *l.find(names[a]);
+        Field f = *l.find(names[a]);
+        f.shift -= origin[a];
         sources.push_back({channel_for(f, axes[a]), f});
     }
     for (const Field& f : l.fields) {
@@ -242,12 +244,16 @@ void write_own(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& 
     }
 }
 
-// Any other cloud becomes one scan; its coordinates are those of the world.
+// Any other cloud becomes one scan; its coordinates are those of the world, or from its station, if it has
+// one.
 void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& done, Progress& progress) {
     const cloud::RecordLayout& l = item.cloud->records()->layout();
     Scan scan;
-    scan.name = item.cloud->stations().size() == 1 ? item.cloud->stations()[0].name
-                                                   : fmt::format("Cloud {}", done.size() + 1);
+    scan.name = fmt::format("Cloud {}", done.size() + 1);
+    if (item.cloud->stations().size() == 1) {
+        scan.name = item.cloud->stations()[0].name;
+        scan.pose.shift = item.cloud->stations()[0].position;
+    }
     scan.guid = new_guid();
     const Field *intensity = l.find("intensity"), *red = l.find("red"), *x = l.find("x");
     const auto top = [](const Field& f) {
@@ -255,7 +261,7 @@ void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>
     };
     if (intensity) scan.intensity = {0, top(*intensity)};
     if (red) scan.colour = {0, top(*red)};
-    ScanWriter writer(out, scan, sources_for(l));
+    ScanWriter writer(out, scan, sources_for(l, scan.pose.shift));
     std::uint64_t count = 0;
     for_kept_records(item, progress, 0, 0.3, [&](const std::byte* r, std::size_t n) {
         for (std::size_t i = 0; i < n; ++i) count += std::isfinite(value(*x, r + i * l.record_bytes));
