@@ -16,7 +16,7 @@ namespace {
 
 constexpr std::size_t kPart = std::size_t{1} << 20;
 constexpr std::size_t kSmall = std::size_t{8} << 20;  // always in memory
-constexpr std::align_val_t kAlign{64};
+constexpr std::align_val_t kAlign{64}, kLargePage{std::size_t{2} << 20};
 
 // A stretch of a scratch file, mapped for reading and writing. What is given back stays in the file.
 class Mapped : public GivesBack {
@@ -56,7 +56,13 @@ std::map<void*, std::unique_ptr<Mapped>>& mapped() {
 }  // namespace
 
 void* roomy_allocate(std::size_t bytes) {
-    if (bytes <= kSmall || fits_memory(bytes)) return ::operator new(bytes, kAlign);
+    if (bytes <= kSmall) return ::operator new(bytes, kAlign);
+    if (fits_memory(bytes)) {
+        // What is read here and there in much memory misses the table of pages less where they are large.
+        void* at = ::operator new(bytes, kLargePage);
+        ::madvise(at, bytes, MADV_HUGEPAGE);
+        return at;
+    }
     auto one = std::make_unique<Mapped>(bytes);
     void* at = one->at();
     const std::lock_guard guard(mutex);
@@ -75,6 +81,7 @@ void roomy_free(void* at, std::size_t bytes) noexcept {
             }
         }
         if (one) return;
+        return ::operator delete(at, kLargePage);
     }
     ::operator delete(at, kAlign);
 }
