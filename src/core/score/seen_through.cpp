@@ -230,15 +230,16 @@ class Cubes {
             });
         }
         // Asked of nearly every point there is, so worked out once.
-        for (const auto& [k, c] : cubes_) {
+        for (const auto& one : cubes_) {
+            const Cube& c = one.second;
             if (!c.proved) continue;
             const auto spread = [&](const Key& o) {
                 Seen& best = near_.try_emplace(o, Seen{0, 0, 0}).first->second;
                 if (c.behind > best.behind || (c.behind == best.behind && c.by < best.by))
                     best = {c.behind, 0, c.by};
             };
-            spread(k);
-            around(k, spread);
+            spread(one.first);
+            around(one.first, spread);
         }
     }
     // How far behind and by whom in a cube whose candidates were proved; 0: they were not.
