@@ -537,7 +537,19 @@ void RuleCard::compute_keeping(bool range) {
                     if (shown[k] != one) in.beside.push_back({shown[k]->cloud.get(), sets[k].get()});
                 if (score->looks_beside && one != item)
                     in.beside.push_back({item->cloud.get(), eligible.get()});
-                return score::compute(*score, in, given, p);
+                score::Column column = score::compute(*score, in, given, p);
+                // Scanners name their first station alike in every file: the item is what people know.
+                std::size_t at = 0;
+                const auto call = [&](const site::ItemPtr& i) {
+                    const std::size_t n = i->cloud->stations().size();
+                    if (n == 1 && at < column.names.size()) column.names[at] = i->name;
+                    at += n;
+                };
+                call(one);
+                for (const site::ItemPtr& i : shown)
+                    if (i != one) call(i);
+                if (one != item) call(item);
+                return column;
             };
             result->column = of(item, *eligible);
             std::vector<score::Column> columns{result->column};
