@@ -17,6 +17,7 @@
 #include "core/repair/steps.h"
 #include "core/topology/adjacency.h"
 #include "demo/solids.h"
+#include "support/mesh_makers.h"
 #include "window_driver.h"
 
 using namespace pristine;
@@ -26,9 +27,7 @@ namespace {
 
 constexpr Vec3 kAt{412300, 5218930, 58};
 
-std::vector<std::vector<std::uint32_t>> rims_of(const mesh::TriMesh& m) {
-    return topology::rims(m.triangles, topology::adjacency(m.triangles));
-}
+using test::rims_of;
 
 // A ball with a cap off its top and a smaller one off its side, from above.
 struct OpenBall {

@@ -12,9 +12,9 @@
 #include "core/repair/collapse.h"
 #include "core/repair/deviation.h"
 #include "core/repair/reduce.h"
-#include "core/topology/adjacency.h"
 #include "demo/solids.h"
 #include "support/cloud_makers.h"
+#include "support/mesh_makers.h"
 
 using namespace pristine;
 using namespace pristine::repair;
@@ -56,10 +56,6 @@ long euler(const mesh::TriMesh& m) {
            static_cast<long>(m.triangles.size());
 }
 
-std::vector<std::vector<std::uint32_t>> rims(const mesh::TriMesh& m) {
-    return topology::rims(m.triangles, topology::adjacency(m.triangles));
-}
-
 // A solid with some patches taken out of it, a little rough.
 mesh::TriMesh some_solid(std::mt19937& dice, bool rough) {
     mesh::TriMesh m = dice() % 3 == 0   ? demo::ball(20, 1)
@@ -89,11 +85,11 @@ TEST_CASE("ClosingEdgesUpKeepsTheKindOfTheSurface", "[repair]") {
         const mesh::TriMesh out = collapsed(m, {wanted, lock, {}});
         CHECK(out.triangles.size() <= m.triangles.size());
         CHECK(euler(out) == euler(m));
-        CHECK(rims(out).size() == rims(m).size());
+        CHECK(test::rims_of(out).size() == test::rims_of(m).size());
         const std::set<Corner> before = places(m), after = places(out);
         CHECK(std::includes(before.begin(), before.end(), after.begin(), after.end()));
         if (lock)
-            for (const auto& rim : rims(m))
+            for (const auto& rim : test::rims_of(m))
                 for (const std::uint32_t v : rim) CHECK(after.contains(corner(m.vertices[v])));
         const Check was = check(m), is = check(out);
         CHECK(is.components == was.components);
@@ -120,7 +116,7 @@ TEST_CASE("WhatLiesInPlanesIsClosedUpWithoutAnyLoss", "[repair]") {
     CHECK(ten.triangles.size() == 10);
     CHECK(deviation(open, ten).max < 1e-12);
     // Held, the rim keeps all its places.
-    CHECK(rims(collapsed(open, {10, true, {}})).at(0).size() == rims(open).at(0).size());
+    CHECK(test::rims_of(collapsed(open, {10, true, {}})).at(0).size() == test::rims_of(open).at(0).size());
     // Nothing is left to close up, whatever is wanted.
     CHECK(collapsed(twelve, {1, true, {}}).triangles.size() >= 4);
     CHECK(collapsed({}, {1, true, {}}).triangles.empty());

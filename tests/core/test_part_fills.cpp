@@ -14,6 +14,7 @@
 #include "core/repair/steps.h"
 #include "core/topology/adjacency.h"
 #include "demo/solids.h"
+#include "support/mesh_makers.h"
 
 using namespace pristine;
 using namespace pristine::repair;
@@ -24,9 +25,7 @@ constexpr Vec3 kAt{412'300, 5'218'930, 58};
 constexpr double kRadius = 2;
 
 using Rims = std::vector<std::vector<std::uint32_t>>;
-Rims rims_of(const mesh::TriMesh& m) {
-    return topology::rims(m.triangles, topology::adjacency(m.triangles));
-}
+using test::rims_of;
 
 Vec3 middle(const mesh::TriMesh& m, std::size_t t) {
     const auto& c = m.triangles[t];

@@ -13,17 +13,14 @@
 #include "core/repair/steps.h"
 #include "demo/solids.h"
 #include "support/cloud_makers.h"
+#include "support/mesh_makers.h"
 
 using namespace pristine;
 using namespace pristine::repair;
 
 namespace {
 
-void add(mesh::TriMesh& m, const mesh::TriMesh& other, const Vec3& by = {}) {
-    const auto n = static_cast<std::uint32_t>(m.vertices.size());
-    for (const Vec3& v : other.vertices) m.vertices.push_back(v + by);
-    for (const auto& t : other.triangles) m.triangles.push_back({t[0] + n, t[1] + n, t[2] + n});
-}
+using test::add;
 
 std::set<std::array<double, 9>> places(const mesh::TriMesh& m) {
     std::set<std::array<double, 9>> out;

@@ -1,0 +1,54 @@
+// Closed solids round whatever there is.
+
+#include <catch2/catch.hpp>
+
+#include <random>
+
+#include "core/base/error.h"
+#include "core/repair/check.h"
+#include "core/repair/crossings.h"
+#include "core/repair/deviation.h"
+#include "core/repair/wrap.h"
+#include "demo/solids.h"
+#include "support/mesh_makers.h"
+
+using namespace pristine;
+using namespace pristine::repair;
+using namespace pristine::test;
+
+TEST_CASE("WrapsAreClosedManifoldAndNearWhateverTheyAreRound", "[repair][property]") {
+    std::mt19937_64 dice(5);
+    std::uniform_real_distribution<double> u(-1, 1);
+    mesh::TriMesh soup;  // triangles anywhere, crossing each other
+    for (std::uint32_t t = 0; t < 60; ++t) {
+        const Vec3 at = kSite + Vec3{u(dice), u(dice), u(dice)};
+        for (int k = 0; k < 3; ++k) soup.vertices.push_back(at + Vec3{u(dice), u(dice), u(dice)} * 0.4);
+        soup.triangles.push_back({3 * t, 3 * t + 1, 3 * t + 2});
+    }
+    const mesh::TriMesh sheet = bitten(demo::block(8, {0, 0, 0}, {1, 1, 0.001}), {0.5, 0.5, -1}, 1.02);
+    const mesh::TriMesh crumbs = bitten(demo::block(8, {0, 0, 0}, {1, 1, 0.001}), {0.5, 0.5, -1}, 1.2);
+    const mesh::TriMesh all[] = {crumbs,
+                                 demo::ball(20, 1, kSite),
+                                 bitten(demo::ball(20, 1, kSite), kSite + Vec3{0, 0, 1}, 0.5),
+                                 demo::ring(60, 1, 0.3),
+                                 soup,
+                                 sheet};
+    for (const mesh::TriMesh& m : all)
+        for (const double detail : {0.2, 0.09}) {
+            const Wrapped w = wrap(m, {detail, 0});
+            const Check c = check(w.mesh);
+            CHECK(c.closed);
+            CHECK(c.count(Fault::NonManifoldVertex) == 0);
+            CHECK(c.count(Fault::SelfCrossing) == 0);
+            CHECK(mesh::signed_volume(w.mesh) > 0);
+            // Crevices between triangles anywhere are closed over, which is twice the detail at most.
+            CHECK(w.deviation.p95 <= (&m == &all[4] ? 2 * detail : detail));
+        }
+    // A hole narrower than the gap is closed over: the ball is full. A wider one lets the outside in.
+    const mesh::TriMesh cup = bitten(demo::ball(40, 1), {0, 0, 1}, 0.3);
+    CHECK(mesh::signed_volume(wrap(cup, {0.08, 0.8}).mesh) == Approx(4.18).epsilon(0.05));
+    CHECK(mesh::signed_volume(wrap(cup, {0.08, 0.25}).mesh) < 1.5);
+    CHECK_THROWS_AS(wrap(cup, {0, 0}), Error);
+    CHECK_THROWS_AS(wrap(cup, {1e-5, 0}), Error);
+    CHECK_THROWS_AS(wrap({}, {1, 0}), Error);
+}
