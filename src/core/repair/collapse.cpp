@@ -316,51 +316,39 @@ class Collapser {
         std::uint32_t a, b;
         Vec3 before, after;
     };
+    // Sharper than a fold, and sharper than it was.
+    static bool folds(const Vec3& was_a, const Vec3& was_b, const Vec3& a, const Vec3& b) {
+        const double is = dot(a, b);
+        return is < kFold && is < dot(was_a, was_b);
+    }
+    // Whether it folds onto a triangle on the edge from `at` to `end` that u is no corner of.
+    bool folds_onto(const Turned& one, std::uint32_t at, std::uint32_t end, std::uint32_t u) {
+        bool bad = false;
+        around(at, [&](std::uint32_t t, std::uint32_t) {
+            const auto& c = triangles_[t];
+            const auto has = [&](std::uint32_t o) { return c[0] == o || c[1] == o || c[2] == o; };
+            if (!has(end) || has(u) || bad) return;
+            const Vec3 n = normal(c);
+            const double size = norm(n);
+            if (size > 0) bad = folds(one.before, n * (1 / size), one.after, n * (1 / size));
+        });
+        return bad;
+    }
     bool no_folds(std::uint32_t u, std::uint32_t v) {
-        const auto folds = [](const Vec3& was_a, const Vec3& was_b, const Vec3& a, const Vec3& b) {
-            const double is = dot(a, b);
-            return is < kFold && is < dot(was_a, was_b);
-        };
         for (std::size_t i = 0; i < turned_.size(); ++i) {
             const Turned& one = turned_[i];
             // Across the edge that stays, and against those that share a side with it.
-            bool bad = false;
-            around(one.a, [&](std::uint32_t t, std::uint32_t) {
-                const auto& c = triangles_[t];
-                const bool has_b = c[0] == one.b || c[1] == one.b || c[2] == one.b;
-                const bool has_u = c[0] == u || c[1] == u || c[2] == u;
-                if (!has_b || has_u || bad) return;
-                const Vec3 n = normal(c);
-                const double size = norm(n);
-                if (size > 0) bad = folds(one.before, n * (1 / size), one.after, n * (1 / size));
-            });
-            for (std::size_t j = 0; j < i && !bad; ++j) {
+            if (folds_onto(one, one.a, one.b, u)) return false;
+            for (std::size_t j = 0; j < i; ++j) {
                 const Turned& two = turned_[j];
-                if (one.a == two.b || one.b == two.a)
-                    bad = folds(one.before, two.before, one.after, two.after);
+                if ((one.a == two.b || one.b == two.a) && folds(one.before, two.before, one.after, two.after))
+                    return false;
             }
-            if (bad) return false;
+            // Those beside the triangles that go meet what lay on their other side.
+            for (const std::uint32_t side : {one.a, one.b})
+                if (std::binary_search(beside_.begin(), beside_.end(), side) && folds_onto(one, v, side, u))
+                    return false;
         }
-        return beside_closed(u, v, folds);
-    }
-    // The triangles beside those that go meet what lay on their other side.
-    template <class Folds>
-    bool beside_closed(std::uint32_t u, std::uint32_t v, Folds&& folds) {
-        for (const Turned& one : turned_)
-            for (const std::uint32_t side : {one.a, one.b}) {
-                if (!std::binary_search(beside_.begin(), beside_.end(), side)) continue;
-                bool bad = false;
-                around(v, [&](std::uint32_t t, std::uint32_t) {
-                    const auto& c = triangles_[t];
-                    const bool has_side = c[0] == side || c[1] == side || c[2] == side;
-                    const bool has_u = c[0] == u || c[1] == u || c[2] == u;
-                    if (!has_side || has_u || bad) return;
-                    const Vec3 n = normal(c);
-                    const double size = norm(n);
-                    if (size > 0) bad = folds(one.before, n * (1 / size), one.after, n * (1 / size));
-                });
-                if (bad) return false;
-            }
         return true;
     }
     void close(std::uint32_t u, std::uint32_t v) {
