@@ -38,12 +38,12 @@ void SymbolModel::update() {
         sum += counts_[k];
     }
     // table_[t]: the greatest symbol that begins at or before t's share.
-    unsigned t = 0;
-    for (unsigned k = 1; k < symbols_; ++k) {
-        const unsigned begins = (distribution_[k] + (1u << table_shift_) - 1) >> table_shift_;
-        while (t < begins) table_[t++] = static_cast<std::uint16_t>(k - 1);
-    }
-    while (t < table_size_ + 2) table_[t++] = static_cast<std::uint16_t>(symbols_ - 1);
+    std::fill_n(table_, table_size_ + 2, std::uint16_t{0});
+    const unsigned round_up = (1u << table_shift_) - 1;
+    for (unsigned k = 1; k < symbols_; ++k)
+        table_[(distribution_[k] + round_up) >> table_shift_] = static_cast<std::uint16_t>(k);
+    std::uint16_t greatest = 0;
+    for (unsigned t = 0; t < table_size_ + 2; ++t) table_[t] = greatest = std::max(greatest, table_[t]);
     cycle_ = std::min(5 * cycle_ >> 2, (symbols_ + 6) << 3);
     until_update_ = cycle_;
 }

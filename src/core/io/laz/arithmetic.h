@@ -11,6 +11,8 @@
 #pragma once
 
 #include <algorithm>
+#include <array>
+#include <bit>
 #include <cstdint>
 #include <cstring>
 #include <memory>
@@ -25,13 +27,28 @@ namespace pristine::io::laz {
 constexpr std::uint32_t kLeastLength = 0x01000000u, kWholeLength = 0xFFFFFFFFu;
 constexpr unsigned kBitShift = 13, kSymbolShift = 15;
 
+/// Place m: 2^27 / (m + 2049), rounded down.
+constexpr std::array<std::uint16_t, 2048> kReciprocals = [] {
+    std::array<std::uint16_t, 2048> r{};
+    for (std::uint32_t m = 0; m < r.size(); ++m) r[m] = static_cast<std::uint16_t>((1u << 27) / (m + 2049));
+    return r;
+}();
+
+/// value / length or a little less (a part in 2000), in half the time of a division. `length` is not 0.
+inline std::uint32_t at_most_quotient(std::uint32_t value, std::uint32_t length) {
+    const auto shift = static_cast<unsigned>(std::countl_zero(length));
+    const std::uint32_t leading = length << shift >> 20;
+    return static_cast<std::uint32_t>(std::uint64_t{value} * kReciprocals[leading - 2048] >> (47 - shift));
+}
+
 /// Probability of a bit being 0.
 class BitModel {
   public:
     std::uint32_t zero_probability() const { return probability_; }
     void saw(bool bit) {
         if (!bit) ++zeros_;
-        if (--until_update_ == 0) update();
+        if (--until_update_ == 0) [[unlikely]]
+            update();
     }
 
   private:
@@ -63,7 +80,8 @@ class SymbolModel {
     unsigned first_guess(std::uint32_t share) const { return table_[share >> table_shift_]; }
     void saw(unsigned symbol) {
         ++counts_[symbol];
-        if (--until_update_ == 0) update();
+        if (--until_update_ == 0) [[unlikely]]
+            update();
     }
 
   private:
@@ -109,7 +127,7 @@ class Decoder {
         const std::uint16_t* d = m.distribution();
         std::uint32_t high = length_;
         length_ >>= kSymbolShift;
-        unsigned s = m.first_guess(value_ / length_);
+        unsigned s = m.first_guess(at_most_quotient(value_, length_));
         std::uint32_t low = d[s] * length_;
         // The guess is close: a short walk beats a search that the processor cannot predict.
         for (;; ++s) {
@@ -142,7 +160,8 @@ class Decoder {
 
   private:
     std::uint32_t next_byte() {
-        if (at_ != end_) return static_cast<std::uint32_t>(*at_++);
+        if (at_ != end_) [[likely]]
+            return static_cast<std::uint32_t>(*at_++);
         if (++beyond_ > 16) throw Error(ErrorCode::Format, "Compressed points end too early");
         return 0;
     }
