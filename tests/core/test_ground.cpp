@@ -108,6 +108,47 @@ TEST_CASE("TerracesAreGroundAndWhatStandsOnThemIsNot") {
     CHECK(*ground.above(demo::kSiteOrigin + Vec3{20.0, 30, 5}) == 0);
 }
 
+TEST_CASE("TwoWallsOfABuildingAreNoFaceOfTheGround") {
+    // Seen from its corner, 20 by 14 m, and nothing behind it: the ends of its walls are 24 m apart.
+    Land land([](double, double) { return 0.0; }, 11);
+    std::erase_if(land.points, [](const demo::TrialPoint& p) { return p.at.x > 10 && p.at.y > 10; });
+    std::mt19937_64 dice(5);
+    std::uniform_real_distribution<double> u(0, 1);
+    std::uint64_t of_walls = 0;
+    for (int i = 0; i < 20'000; ++i) {
+        const double along = 34 * u(dice), z = 0.3 + 5 * u(dice);
+        land.points.push_back(
+            {along < 20 ? Vec3{10 + along, 10, z} : Vec3{10, along - 10, z}, {}, 0, Truth::Object});
+        ++of_walls;
+    }
+    land.build();
+    const terrain::Terrain ground(*land.cloud, ElementSet::all(land.cloud->size()));
+    std::uint64_t standing = 0;
+    for (std::uint64_t i = 0; i < land.cloud->size(); ++i)
+        standing += ground.above(land.cloud->position(i)).value_or(0) > 0.2;
+    CHECK(standing > of_walls * 96 / 100);
+}
+
+TEST_CASE("TheEdgeOfATerraceStaysWhereNobodySawTheRestOfIt") {
+    // From above only its first metre and a half is seen; what lies behind is hidden as far as an object may
+    // reach.
+    Land land([](double x, double) { return x < 20 ? 0.0 : 3.5; }, 12);
+    std::erase_if(land.points, [](const demo::TrialPoint& p) { return p.at.x > 21.5 && p.at.x < 36; });
+    land.build();
+    terrain::Options options;
+    options.largest_object = 10;
+    const terrain::Terrain ground(*land.cloud, ElementSet::all(land.cloud->size()), options);
+    std::uint64_t edge = 0, kept = 0;
+    for (std::uint64_t i = 0; i < land.cloud->size(); ++i) {
+        const Vec3 w = land.cloud->position(i), local = w - demo::kSiteOrigin;
+        if (local.x < 20.3 || local.x > 21.2) continue;
+        ++edge;
+        kept += std::fabs(ground.above(w).value_or(99)) < 0.1;
+    }
+    CHECK(edge > 500);
+    CHECK(kept == edge);
+}
+
 TEST_CASE("TheGroundIsNotFoundWhereThereIsNone") {
     Land land([](double, double) { return 0.0; }, 9);
     land.build();
@@ -123,7 +164,7 @@ TEST_CASE("TheGroundIsNotFoundWhereThereIsNone") {
 
 TEST_CASE("RulesAreRightOnTrialSites") {
     // Smaller than what is reported (bench_quality), with limits that hold there.
-    const char* ground = "ground !-0.25..0.12";
+    const char* ground = "ground !-0.25..0.07";
     for (const char* trial : {"flat_air", "slope_air"}) {
         CAPTURE(trial);
         const Errors e = errors_of(trial, 5, 0.5, ground);

@@ -6,7 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
+#include <numbers>
 
 #include "core/base/parallel.h"
 #include "core/terrain/grid.h"
@@ -112,6 +112,28 @@ Behind behind(const Grid& g, int cx, int cy, const Line& line, float top, double
                                                                               : Behind::Nothing;
 }
 
+// Of the rectangle, however turned, that holds a chain most closely: two walls of a building make a corner,
+// whose ends are farther apart than the building is long. Cells.
+double longer_side(const std::vector<std::pair<int, int>>& chain) {
+    constexpr int kTurns = 18;
+    double least = INFINITY, longer = 0;
+    for (int k = 0; k < kTurns; ++k) {
+        const double angle = k * std::numbers::pi / (2 * kTurns), c = std::cos(angle), s = std::sin(angle);
+        double lo_u = INFINITY, hi_u = -INFINITY, lo_v = INFINITY, hi_v = -INFINITY;
+        for (const auto& [x, y] : chain) {
+            const double u = c * x + s * y, v = c * y - s * x;
+            lo_u = std::min(lo_u, u), hi_u = std::max(hi_u, u);
+            lo_v = std::min(lo_v, v), hi_v = std::max(hi_v, v);
+        }
+        const double a = hi_u - lo_u, b = hi_v - lo_v, area = (a + 1) * (b + 1);
+        if (area < least) {
+            least = area;
+            longer = std::max(a, b);
+        }
+    }
+    return longer;
+}
+
 }  // namespace
 
 void find_faces(Grid& g, const Options& options, Progress& progress) {
@@ -141,12 +163,9 @@ void find_faces(Grid& g, const Options& options, Progress& progress) {
             if (!belongs(x, y)) continue;
             chain.assign(1, {x, y});
             chain_of[g.at(x, y)] = ++chains;
-            int lo_x = x, hi_x = x, lo_y = y, hi_y = y;
             double votes[3] = {};
             for (std::size_t k = 0; k < chain.size(); ++k) {
                 const auto [cx, cy] = chain[k];
-                lo_x = std::min(lo_x, cx), hi_x = std::max(hi_x, cx);
-                lo_y = std::min(lo_y, cy), hi_y = std::max(hi_y, cy);
                 const std::size_t c = g.at(cx, cy);
                 votes[static_cast<int>(behind(g, cx, cy, lines[c], uprights[c].top, reach))] += 1;
                 for (int v = cy - 2; v <= cy + 2; ++v)
@@ -156,7 +175,7 @@ void find_faces(Grid& g, const Options& options, Progress& progress) {
                             chain.push_back({u, v});
                         }
             }
-            const double length = std::hypot(hi_x - lo_x, hi_y - lo_y) * g.side;
+            const double length = longer_side(chain) * g.side;
             const double nothing = votes[0], higher = votes[1], no_higher = votes[2];
             const bool face = length > kLong * reach
                                   ? no_higher < nothing + higher

@@ -179,9 +179,16 @@ bool runs_out(const Grid& g, int x, int y, const int (&way)[2]) {
     return true;
 }
 
+// Whether nothing was measured from a cell on this way as far as an object may reach.
+bool unseen(const Grid& g, int x, int y, const int (&way)[2], int most) {
+    for (int k = 1; k <= most && g.holds(x + k * way[0], y + k * way[1]); ++k)
+        if (g.cells[g.at(x + k * way[0], y + k * way[1])].state != Cell::State::Empty) return false;
+    return true;
+}
+
 struct Rim {
     double up = 0, down = 0, level = 0;  // weights of what lies round it
-    double edge = 0;                     // of ways on which the site ends
+    double edge = 0;                     // of ways on which the site ends, or nobody saw on
     double depth = 0;                    // weighted sum of how far it is sunk
     std::uint32_t cells = 0;
 };
@@ -200,8 +207,9 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
                 std::size_t o = 0;
                 const int steps = next_alive(g, x, y, way, most, c.region, o);
                 if (steps == 0) {
-                    // Nobody knows what the highest terrace of a site is joined to.
-                    if (runs_out(g, x, y, way)) r.edge += 0.5;
+                    // Nobody knows what the highest terrace of a site is joined to, nor one of which only the
+                    // edge was seen.
+                    if (unseen(g, x, y, way, most) || runs_out(g, x, y, way)) r.edge += 0.5;
                     continue;
                 }
                 const double run = g.side * steps * std::hypot(way[0], way[1]);
