@@ -2,9 +2,13 @@
 
 #include <catch2/catch.hpp>
 
+#include <array>
 #include <cmath>
+#include <map>
+#include <random>
 
 #include "core/base/bytes.h"
+#include "core/cloud/column.h"
 #include "core/io/cloud_io.h"
 #include "core/io/e57/pages.h"
 #include "demo/trials.h"
@@ -102,6 +106,63 @@ TEST_CASE("LasToE57AndBackKeepsEveryNumber") {
         CHECK(number(*e57, "green", i) == Approx(number(*las, "green", i)).margin(1e-9));
         for (const char* same : {"class", "time", "user_data", "return", "scan_angle"})
             CHECK(number(*e57, same, i) == Approx(number(*las, same, i)).epsilon(1e-14));
+    }
+}
+
+TEST_CASE("EveryStationOutlivesE57AndPtx") {
+    // Points of stations that follow each other, and in any order; some of them left out.
+    demo::Trial t = demo::make_trial("passers", 2, 0.003);
+    REQUIRE(t.stations.size() == 4);
+    const test::TemporaryFolder folder;
+    for (const auto& [mixed, ending] :
+         {std::pair{false, ".e57"}, {true, ".e57"}, {false, ".ptx"}, {true, ".ptx"}}) {
+        CAPTURE(mixed, ending);
+        if (mixed) std::shuffle(t.points.begin(), t.points.end(), std::mt19937_64(4));
+        std::vector<demo::Truth> ignored;
+        const auto cloud = demo::cloud_of(t, ignored);
+        auto keep = std::make_shared<io::KeepBits>(t.points.size());
+        std::map<std::pair<std::uint16_t, std::array<long long, 3>>, int> places;
+        // To the millimetre, from a place off the raster of the points.
+        const auto key = [](std::size_t scan, const Vec3& p) {
+            const auto mm = [](double v) { return std::llround(v * 1e3 + 0.0317); };
+            return std::pair{static_cast<std::uint16_t>(scan), std::array{mm(p.x), mm(p.y), mm(p.z)}};
+        };
+        std::vector<Vec3> was(cloud->size());
+        for (std::size_t p = 0, e = 0; p < cloud->page_count(); ++p)
+            for (const std::uint32_t r : cloud->order()->page(p)) was[r] = cloud->position(e++);
+        for (std::size_t i = 0; i < was.size(); ++i) {
+            if (i % 3 == 0 || t.points[i].scan == 2)
+                keep->drop(i);
+            else
+                ++places[key(t.points[i].scan, was[i])];
+        }
+        const auto file = folder / ((mixed ? "mixed" : "in_turn") + std::string(ending));
+        io::write_cloud({{cloud, keep}}, file);
+        const auto back = io::read_cloud(file).cloud;
+        // The third kept nothing.
+        REQUIRE(back->stations().size() == 3);
+        std::map<std::size_t, std::size_t> was_number;  // by the number that each has now
+        for (std::size_t k = 0; k < 3; ++k)
+            for (const std::size_t s : {0, 1, 3}) {
+                if (norm(back->stations()[k].position - cloud->stations()[s].position) > 1e-6) continue;
+                was_number[k] = s;
+                if (ending == std::string(".e57"))
+                    CHECK(back->stations()[k].name == cloud->stations()[s].name);
+            }
+        REQUIRE(was_number.size() == 3);
+        const auto scan = cloud::fetch_column(*back, "scan");
+        int unknown = 0;
+        for (std::size_t p = 0, e = 0; p < back->page_count(); ++p) {
+            const std::size_t n = page_length(back->size(), p);
+            for (std::size_t i = 0; i < n; ++i, ++e) {
+                const auto s =
+                    static_cast<std::size_t>(scan->base + static_cast<double>(scan->values.page(p)[i]));
+                unknown += --places[key(was_number.at(s), back->position(e))] < 0;
+            }
+        }
+        CHECK(unknown == 0);
+        for (const auto& [k, n] : places) unknown += n != 0;
+        CHECK(unknown == 0);
     }
 }
 

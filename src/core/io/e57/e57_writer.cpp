@@ -3,14 +3,15 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <optional>
 #include <random>
 #include <utility>
 
 #include "core/base/bytes.h"
+#include "core/io/by_station.h"
 #include "core/io/e57/e57.h"
 #include "core/io/e57/pages.h"
 #include "core/io/e57/scan.h"
-#include "core/io/keep.h"
 
 namespace pristine::io {
 namespace {
@@ -174,8 +175,9 @@ Channel channel_for(const Field& f, const std::string& name) {
     return c;
 }
 
-// Coordinates are written from `origin`.
-std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin) {
+// Coordinates are written from `origin`. The number of the scan is left out where the file has scans of its
+// own.
+std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin, bool several) {
     const char* axes[3] = {"cartesianX", "cartesianY", "cartesianZ"};
     const char* names[3] = {"x", "y", "z"};
     std::vector<Source> sources;
@@ -186,6 +188,7 @@ std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin
     }
     for (const Field& f : l.fields) {
         if (f.name == "x" || f.name == "y" || f.name == "z" || f.name.rfind("local_", 0) == 0) continue;
+        if (several && f.name == "scan") continue;
         if (f.type == FieldType::U64) continue;  // beyond the integers of the format
         const std::string name = e57::channel_name(f.name);
         bool twice = false;
@@ -244,34 +247,28 @@ void write_own(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& 
     }
 }
 
-// Any other cloud becomes one scan; its coordinates are those of the world, or from its station, if it has
-// one.
+// Any other cloud: a scan for each of its stations, with coordinates from there; one with those of the world
+// for what has none.
 void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& done, Progress& progress) {
     const cloud::RecordLayout& l = item.cloud->records()->layout();
-    Scan scan;
-    scan.name = fmt::format("Cloud {}", done.size() + 1);
-    if (item.cloud->stations().size() == 1) {
-        scan.name = item.cloud->stations()[0].name;
-        scan.pose.shift = item.cloud->stations()[0].position;
-    }
-    scan.guid = new_guid();
-    const Field *intensity = l.find("intensity"), *red = l.find("red"), *x = l.find("x");
+    const Field *intensity = l.find("intensity"), *red = l.find("red");
     const auto top = [](const Field& f) {
         return f.type == FieldType::U8 ? 255.0 : f.type == FieldType::U16 ? 65535.0 : 1.0;
     };
-    if (intensity) scan.intensity = {0, top(*intensity)};
-    if (red) scan.colour = {0, top(*red)};
-    ScanWriter writer(out, scan, sources_for(l, scan.pose.shift));
-    std::uint64_t count = 0;
-    for_kept_records(item, progress, 0, 0.3, [&](const std::byte* r, std::size_t n) {
-        for (std::size_t i = 0; i < n; ++i) count += std::isfinite(value(*x, r + i * l.record_bytes));
-    });
-    writer.begin(count);
-    for_kept_records(item, progress, 0.3, 1, [&](const std::byte* r, std::size_t n) {
-        for (std::size_t i = 0; i < n; ++i, r += l.record_bytes)
-            if (std::isfinite(value(*x, r))) writer.add(r);
-    });
-    done.push_back(writer.finish());
+    std::optional<ScanWriter> writer;
+    const auto begin = [&](const cloud::Station* station, std::uint64_t count) {
+        Scan scan;
+        scan.name = station ? station->name : fmt::format("Cloud {}", done.size() + 1);
+        if (station) scan.pose.shift = station->position;
+        scan.guid = new_guid();
+        if (intensity) scan.intensity = {0, top(*intensity)};
+        if (red) scan.colour = {0, top(*red)};
+        writer.emplace(out, scan, sources_for(l, scan.pose.shift, item.cloud->stations().size() > 1));
+        writer->begin(count);
+    };
+    for_each_station(
+        item, progress, 0, 1,
+        {begin, [&](const std::byte* r) { writer->add(r); }, [&] { done.push_back(writer->finish()); }});
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/io/by_station.h"
 #include "core/io/keep.h"
 #include "core/io/ptx/ptx.h"
 
@@ -102,40 +103,39 @@ std::uint64_t write_grid(const WriteItem& item, OutputFile& out, Progress& progr
     return written;
 }
 
-// Any other cloud: one column of points, shifted to where it is, so that its numbers are short.
+// Any other cloud: for each station one column of points, with numbers from there; where there is none, from
+// the middle of the points, so that numbers are short.
 std::uint64_t write_ungridded(const WriteItem& item, OutputFile& out, Progress& progress, double from,
                               double to) {
     const RecordLayout& l = item.cloud->records()->layout();
     const Field *x = l.find("x"), *y = l.find("y"), *z = l.find("z");
-    const Box3 box = item.cloud->robust_bounds();
-    Vec3 origin = item.cloud->stations().empty()
-                      ? Vec3{std::floor((box.lo.x + box.hi.x) / 2), std::floor((box.lo.y + box.hi.y) / 2),
-                             std::floor(box.lo.z)}
-                      : item.cloud->stations().front().position;
-    if (box.empty()) origin = {};
-    std::uint64_t count = 0;  // records without coordinates have no cell
-    for_kept_records(item, progress, from, (from + to) / 2, [&](const std::byte* r, std::size_t n) {
-        for (std::size_t i = 0; i < n; ++i) count += std::isfinite(value(*x, r + i * l.record_bytes));
-    });
-    if (count > UINT32_MAX) throw Error(ErrorCode::Unsupported, "A PTX scan cannot have so many cells");
-    out.write(fmt::format("{}\n1\n{} {} {}\n1 0 0\n0 1 0\n0 0 1\n1 0 0 0\n0 1 0 0\n0 0 1 0\n{} {} {} 1\n",
-                          count, origin.x, origin.y, origin.z, origin.x, origin.y, origin.z));
     const Attributes attributes(l, has_colour(l), false);
-    for_kept_records(item, progress, (from + to) / 2, to, [&](const std::byte* r, std::size_t n) {
-        std::string text;
-        for (std::size_t i = 0; i < n; ++i, r += l.record_bytes) {
-            const Vec3 p{value(*x, r) - origin.x, value(*y, r) - origin.y, value(*z, r) - origin.z};
-            if (!std::isfinite(p.x)) continue;
-            // A point exactly at the origin would read as an empty cell.
-            const bool at_origin = std::fabs(p.x) < 5e-7 && std::fabs(p.y) < 5e-7 && std::fabs(p.z) < 5e-7;
-            fmt::format_to(std::back_inserter(text), "{:.6f} {:.6f} {:.6f}", at_origin ? 1e-6 : p.x, p.y,
-                           p.z);
-            attributes.append(text, r);
-            text += '\n';
-        }
+    const Box3 box = item.cloud->robust_bounds();
+    const Vec3 middle = box.empty() ? Vec3{}
+                                    : Vec3{std::floor((box.lo.x + box.hi.x) / 2),
+                                           std::floor((box.lo.y + box.hi.y) / 2), std::floor(box.lo.z)};
+    Vec3 origin;
+    std::string text;
+    const auto begin = [&](const cloud::Station* station, std::uint64_t count) {
+        if (count > UINT32_MAX) throw Error(ErrorCode::Unsupported, "A PTX scan cannot have so many cells");
+        origin = station ? station->position : middle;
+        out.write(fmt::format("{}\n1\n{} {} {}\n1 0 0\n0 1 0\n0 0 1\n1 0 0 0\n0 1 0 0\n0 0 1 0\n{} {} {} 1\n",
+                              count, origin.x, origin.y, origin.z, origin.x, origin.y, origin.z));
+    };
+    const auto flush = [&] {
         out.write(text);
-    });
-    return count;
+        text.clear();
+    };
+    const auto add = [&](const std::byte* r) {
+        const Vec3 p{value(*x, r) - origin.x, value(*y, r) - origin.y, value(*z, r) - origin.z};
+        // A point exactly at the origin would read as an empty cell.
+        const bool at_origin = std::fabs(p.x) < 5e-7 && std::fabs(p.y) < 5e-7 && std::fabs(p.z) < 5e-7;
+        fmt::format_to(std::back_inserter(text), "{:.6f} {:.6f} {:.6f}", at_origin ? 1e-6 : p.x, p.y, p.z);
+        attributes.append(text, r);
+        text += '\n';
+        if (text.size() > 1 << 20) flush();
+    };
+    return for_each_station(item, progress, from, to, {begin, add, flush});
 }
 
 }  // namespace
