@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstring>
 #include <optional>
@@ -25,6 +26,7 @@ using e57::Scan;
 struct Source {
     Channel channel;
     Field field;
+    double less = 0;  // taken off numbers that are stored as they are
 };
 
 // Gathers the numbers of one channel for a packet. Packets hold a multiple of eight points, so every stream
@@ -106,7 +108,8 @@ class ScanWriter {
     void add(const std::byte* r) {
         for (std::size_t i = 0; i < sources_.size(); ++i) {
             const Source& s = sources_[i];
-            packers_[i].add(from_least(s.field, stored_bits(s.field, r)));
+            packers_[i].add(s.less != 0 ? std::bit_cast<std::uint64_t>(value(s.field, r) - s.less)
+                                        : from_least(s.field, stored_bits(s.field, r)));
         }
         if (++waiting_ == per_packet_) packet();
     }
@@ -183,6 +186,11 @@ std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin
     std::vector<Source> sources;
     for (int a = 0; a < 3; ++a) {
         Field f = *l.find(names[a]);
+        if (f.type == FieldType::F32 || f.type == FieldType::F64) {
+            sources.push_back({channel_for(f, axes[a]), f, origin[a]});
+            if (origin[a] != 0) sources.back().channel.kind = Channel::Kind::Float64;
+            continue;
+        }
         f.shift -= origin[a];
         sources.push_back({channel_for(f, axes[a]), f});
     }
