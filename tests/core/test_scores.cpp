@@ -358,6 +358,11 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     CHECK(std::accumulate(log.bins.begin(), log.bins.end(), std::uint64_t{0}) == all.size());
     CHECK(log.value_at(log.place(1050)) == Approx(1050));
     CHECK(log.place(log.bin_lo) == Approx(0).margin(1e-12));
+    // Colours span the bulk, however far the bins reach.
+    CHECK(p.low == all[static_cast<std::size_t>(0.005 * static_cast<double>(all.size() - 1))]);
+    CHECK(p.high == all[static_cast<std::size_t>(0.995 * static_cast<double>(all.size() - 1))]);
+    CHECK((log.low == p.low && log.high == p.high));
+    CHECK((log.bin_hi == p.max && p.bin_hi == p.high && p.high < p.max));
     CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
 }
 

@@ -252,8 +252,8 @@ std::shared_ptr<const cloud::FetchedColumn> RuleCard::colours() const {
     auto c = std::make_shared<cloud::FetchedColumn>();
     c->base = column_->base;
     c->values = column_->values;
-    c->lo = static_cast<float>(profile_.bin_lo - column_->base);
-    c->hi = static_cast<float>(profile_.bin_hi - column_->base);
+    c->lo = static_cast<float>(profile_.low - column_->base);
+    c->hi = static_cast<float>(profile_.high - column_->base);
     return c;
 }
 

@@ -208,6 +208,8 @@ Profile profile(std::span<const Column> columns, bool logarithmic, std::size_t b
         r.bin_lo = r.min;
         r.bin_hi = r.max > r.min ? r.max : r.min + 1e-6 * std::max(1.0, std::fabs(r.min));
     }
+    r.low = r.bin_lo;
+    r.high = r.bin_hi;
     if (logarithmic && r.max > 0) {
         r.logarithmic = true;
         r.bin_hi = r.max;

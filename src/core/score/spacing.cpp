@@ -132,7 +132,8 @@ void add_spacing(std::vector<Score>& s) {
                  "Where strays outnumber the points of surfaces; single wires far from everything.",
                  {neighbours_parameter(4)},
                  {},
-                 stray});
+                 stray,
+                 true});  // what matters lies far beyond the bulk
     s.back().reason =
         "%1 times as far from its neighbours as is usual round it, less the more it lies in their plane";
     s.push_back({"spacing",
@@ -143,7 +144,8 @@ void add_spacing(std::vector<Score>& s) {
                  "Density falls with range: far surfaces are as thin as near noise. Strays follow density.",
                  {neighbours_parameter(8)},
                  {},
-                 spacing});
+                 spacing,
+                 true});
 }
 
 }  // namespace pristine::score
