@@ -19,8 +19,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
             for (const std::uint32_t v : t)
                 if (v >= m.mesh.vertices.size()) __builtin_trap();
         const auto& a = m.attributes;
-        for (const std::size_t n : {a.colours.size(), a.normals.size(), a.texture.size(), a.group.size(),
-                                    a.material.size()})
+        for (const std::size_t n :
+             {a.colours.size(), a.normals.size(), a.texture.size(), a.group.size(), a.material.size()})
             if (n != 0 && n != m.mesh.triangles.size()) __builtin_trap();
         for (const std::uint16_t g : a.group)
             if (g >= a.groups.size()) __builtin_trap();

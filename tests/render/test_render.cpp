@@ -451,8 +451,8 @@ TEST_CASE("PointsStandInForManyTrianglesUntilThereIsTime") {
         one += in_whole != in_moving;
         edges += in_moving && red(moving.pixels[i] & 0xFFFFFFu) < 60;
     }
-    CHECK(both > 28'000);  // of 10,000 pi
-    CHECK(one < both / 15);  // along the rim
+    CHECK(both > 28'000);      // of 10,000 pi
+    CHECK(one < both / 15);    // along the rim
     CHECK(edges < both / 20);  // discs have no edges
     // Nothing is shown while the triangles are drawn.
     while (!r.step(10'000)) CHECK_FALSE(r.presentable());

@@ -118,8 +118,8 @@ void DecisionBar::refresh() {
         const Lengths lengths(*document_->site());
         // Of small things the last digits count.
         const int more = (*n.detail.highest - *n.detail.lowest) * lengths.data_metres() < 1 ? 1 : 0;
-        detail = tr("H %1 to %2").arg(lengths.number(*n.detail.lowest, more),
-                                      lengths.text(*n.detail.highest, more));
+        detail = tr("H %1 to %2")
+                     .arg(lengths.number(*n.detail.lowest, more), lengths.text(*n.detail.highest, more));
         if (n.detail.lowest_above_ground)
             detail += tr("\nlowest %1 above ground").arg(lengths.text(*n.detail.lowest_above_ground));
     }

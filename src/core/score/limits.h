@@ -31,7 +31,7 @@ ElementSet within(const Column&, const ElementSet& eligible, const Limits&);
 struct Profile {
     std::uint64_t count = 0;  ///< points with a finite value
     double min = 0, max = 0, median = 0;
-    double mad = 0;  ///< median absolute deviation from the median
+    double mad = 0;            ///< median absolute deviation from the median
     double low = 0, high = 0;  ///< 0.5 % and 99.5 % quantiles; least and greatest where these are the same
     double bin_lo = 0, bin_hi = 0;
     std::vector<std::uint64_t> bins;
