@@ -172,14 +172,8 @@ void join_regions(Grid& g, const Options& options, Progress& progress) {
     attach(g, step, progress);
 }
 
-// Whether nothing at all was measured from a cell on this way.
-bool runs_out(const Grid& g, int x, int y, const int (&way)[2]) {
-    for (int u = x + way[0], v = y + way[1]; g.holds(u, v); u += way[0], v += way[1])
-        if (g.cells[g.at(u, v)].state != Cell::State::Empty) return false;
-    return true;
-}
-
-// Whether nothing was measured from a cell on this way as far as an object may reach.
+// Whether nothing was measured from a cell on this way as far as an object may reach, or to the end of the
+// site.
 bool unseen(const Grid& g, int x, int y, const int (&way)[2], int most) {
     for (int k = 1; k <= most && g.holds(x + k * way[0], y + k * way[1]); ++k)
         if (g.cells[g.at(x + k * way[0], y + k * way[1])].state != Cell::State::Empty) return false;
@@ -209,7 +203,7 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
                 if (steps == 0) {
                     // Nobody knows what the highest terrace of a site is joined to, nor one of which only the
                     // edge was seen.
-                    if (unseen(g, x, y, way, most) || runs_out(g, x, y, way)) r.edge += 0.5;
+                    if (unseen(g, x, y, way, most)) r.edge += 0.5;
                     continue;
                 }
                 const double run = g.side * steps * std::hypot(way[0], way[1]);
