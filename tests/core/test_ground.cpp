@@ -129,6 +129,57 @@ TEST_CASE("TwoWallsOfABuildingAreNoFaceOfTheGround") {
     CHECK(standing > of_walls * 96 / 100);
 }
 
+namespace {
+
+// An upright face at x = 20, up to 4 m, that leans a little and is seen where it is asked for; of what lies
+// behind it nothing is seen, and no ground at its foot where it is not seen either.
+struct Face {
+    Land land{[](double, double) { return 0.0; }, 13};
+    std::uint64_t points = 0;
+
+    Face(const std::function<bool(double y)>& seen, double behind = 40) {
+        std::erase_if(land.points, [&](const demo::TrialPoint& p) {
+            return (p.at.x > 20 && p.at.x < behind) || (p.at.x > 19 && p.at.x <= 20 && !seen(p.at.y));
+        });
+        std::mt19937_64 dice(6);
+        std::uniform_real_distribution<double> u(0, 1);
+        for (int i = 0; i < 40'000; ++i) {
+            const double y = 40 * u(dice), z = 4 * u(dice);
+            if (!seen(y)) continue;
+            land.points.push_back({{20 + 0.08 * z, y, z}, {}, 0, Truth::Thin});
+            ++points;
+        }
+        land.build();
+    }
+    // The share of its points that count as ground.
+    double ground(double largest_object) const {
+        terrain::Options options;
+        options.largest_object = largest_object;
+        const terrain::Terrain ground(*land.cloud, ElementSet::all(land.cloud->size()), options);
+        double on_it = 0;
+        for (std::uint64_t i = 0; i < land.cloud->size(); ++i) {
+            const Vec3 w = land.cloud->position(i), local = w - demo::kSiteOrigin;
+            on_it += local.x >= 20 && local.x < 20.4 && ground.above(w).value_or(99) < 0.07;
+        }
+        return on_it / static_cast<double>(points);
+    }
+};
+
+}  // namespace
+
+TEST_CASE("AFaceSeenInPiecesIsOneFace") {
+    // Each piece is far too short to tell.
+    const Face face([](double y) { return std::fmod(y, 4) < 2.4; });
+    CHECK(face.ground(10) > 0.95);
+}
+
+TEST_CASE("AStraightPieceWithNothingBehindItIsAFaceUnlessGroundIsSeenThere") {
+    const auto five_metres = [](double y) { return y > 15 && y < 20; };
+    CHECK(Face(five_metres).ground(10) > 0.9);
+    CHECK(Face(five_metres, 23).ground(10) < 0.2);  // ground no higher, 3 m behind it
+    CHECK(Face(five_metres).ground(25) < 0.2);      // a building may be as long
+}
+
 TEST_CASE("TheEdgeOfATerraceStaysWhereNobodySawTheRestOfIt") {
     // From above only its first metre and a half is seen; what lies behind is hidden as far as an object may
     // reach.

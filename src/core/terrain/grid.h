@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <utility>
 #include <vector>
 
 #include "core/base/roomy.h"
@@ -17,10 +18,11 @@ struct Plane {
 
 struct Cell {
     enum class State : std::uint8_t { Empty, Object, Ground, Filled } state = State::Empty;
-    bool broken = false;  ///< ground of another height meets it
-    float low = 0;        ///< height of its lowest clump, relative to Grid::z0
-    float lie = 0;        ///< the same against the lie of the land
-    float face = 0;       ///< height above the plane up to which it holds an upright face
+    bool broken = false;     ///< ground of another height meets it
+    bool taken_off = false;  ///< it was an object, whatever lies there now
+    float low = 0;           ///< height of its lowest clump, relative to Grid::z0
+    float lie = 0;           ///< the same against the lie of the land
+    float face = 0;          ///< height above the plane up to which it holds an upright face
     std::int32_t region = -1;
     Plane plane;
 };
@@ -43,6 +45,13 @@ struct Grid {
     }
     bool holds(int x, int y) const { return x >= 0 && y >= 0 && x < nx && y < ny; }
 };
+
+/// The rectangle, however turned, that has the least outline round some cells; cells. Two walls of a building
+/// make a corner, whose ends are farther apart than the building is long.
+struct Rectangle {
+    double longer = 0, shorter = 0;
+};
+Rectangle rectangle_round(const std::vector<std::pair<int, int>>& cells);
 
 /// Cells, samples and the height of each cell's lowest clump that is borne out.
 void gather(Grid&, const cloud::PointCloud&, const ElementSet& eligible, const Options&, Progress&);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numbers>
 #include <numeric>
 
@@ -16,6 +17,9 @@ constexpr double kMargin = 0.06;         // metres that neighbours may differ on
 constexpr double kRimShare = 0.7;        // of its rim an object stands above what surrounds it
 constexpr double kFarSlope = 0.36;       // rise over run that still counts as level across a gap
 constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside a region
+constexpr double kUnseen = 0.3;          // of a way on which nothing was seen, in the rim of a region
+constexpr double kStrip = 0.9;           // of the largest object: longer regions are strips of ground that
+constexpr double kStripUnseen = 3;       // run on unseen, so much more likely than pieces of a thing
 constexpr int kGapCells = 4;             // that a region runs on across
 constexpr std::uint32_t kFragment = 12;  // cells; larger regions are judged by themselves
 constexpr double kStorey = 1.5;          // metres by which neighbouring fragments of one thing may differ
@@ -203,7 +207,7 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
                 if (steps == 0) {
                     // Nobody knows what the highest terrace of a site is joined to, nor one of which only the
                     // edge was seen.
-                    if (unseen(g, x, y, way, most)) r.edge += 0.5;
+                    if (unseen(g, x, y, way, most)) r.edge += kUnseen;
                     continue;
                 }
                 const double run = g.side * steps * std::hypot(way[0], way[1]);
@@ -223,6 +227,24 @@ bool is_object(const Rim& r, double metre) {
     return r.cells <= kPitCells && r.down >= 0.9 * all && r.depth >= metre * all;
 }
 
+// A strip along the edge of a terrace, of which nobody saw the rest, is longer than any object; a wall that
+// stands free is seen from both sides.
+void spare_strips(const Grid& g, const Options& options, std::vector<Rim>& rims) {
+    const double least = kStrip * options.largest_object * g.metre / g.side;
+    std::map<std::int32_t, std::vector<std::pair<int, int>>> strips;
+    for (int y = 0; y < g.ny; ++y)
+        for (int x = 0; x < g.nx; ++x) {
+            const Cell& c = g.cells[g.at(x, y)];
+            if (!alive(c)) continue;
+            const Rim& r = rims[static_cast<std::size_t>(c.region)];
+            if (r.edge > 0 && r.cells > least / 2 && is_object(r, g.metre))
+                strips[c.region].push_back({x, y});
+        }
+    for (const auto& [region, cells] : strips)
+        if (rectangle_round(cells).longer > least)
+            rims[static_cast<std::size_t>(region)].edge *= kStripUnseen;
+}
+
 // Until nothing stands out any more.
 void peel(Grid& g, const Options& options, Progress& progress) {
     for (int round = 0; round < kMostRounds; ++round) {
@@ -230,7 +252,8 @@ void peel(Grid& g, const Options& options, Progress& progress) {
         std::vector<std::uint32_t> size(g.cells.size(), 0);
         for (const Cell& c : g.cells)
             if (alive(c)) ++size[static_cast<std::size_t>(c.region)];
-        const std::vector<Rim> rims = rims_of(g, options, size);
+        std::vector<Rim> rims = rims_of(g, options, size);
+        spare_strips(g, options, rims);
         bool any = false;
         for (Cell& c : g.cells)
             if (alive(c) && is_object(rims[static_cast<std::size_t>(c.region)], g.metre)) {
@@ -282,6 +305,7 @@ void take_objects_off(Grid& g, const Options& options, Progress& progress) {
     join_fragments(g);
     peel(g, options, progress);
     for (int round = 0; round < kRimRounds; ++round) take_rims_off(g);
+    for (Cell& c : g.cells) c.taken_off = c.state == Cell::State::Object;
 }
 
 }  // namespace pristine::terrain

@@ -6,6 +6,11 @@
 #include "core/terrain/grid.h"
 
 namespace pristine::terrain {
+namespace {
+
+constexpr double kMeet = 0.8;  // cells within which ground of another height makes a face with this
+
+}  // namespace
 
 Terrain::Terrain(const cloud::PointCloud& cloud, const ElementSet& eligible, const Options& options,
                  Progress& progress)
@@ -47,6 +52,7 @@ std::optional<double> Terrain::above(const Vec3& world) const {
     if (cell.broken)
         for (int y = cy - 1; y <= cy + 1; ++y)
             for (int x = cx - 1; x <= cx + 1; ++x) {
+                if (std::max(std::fabs(u - x - 0.5), std::fabs(v - y - 0.5)) > 0.5 + kMeet) continue;
                 if (!g.holds(x, y) || !known(g.cells[g.at(x, y)])) continue;
                 lo = std::min(lo, height(x, y));
                 hi = std::max(hi, height(x, y));
