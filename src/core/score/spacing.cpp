@@ -17,6 +17,10 @@ using cloud::NeighbourIndex;
 constexpr unsigned kPlaneNeighbours = 8;
 constexpr double kWider = 8;                      // times the spacing: side of the cubes compared with
 constexpr double kUneven = 0.2, kInPlane = 0.05;  // unevenness that counts in full; least share that counts
+constexpr double kClearOf = 3,
+                 kWellClearOf = 12;               // times the thickness of a surface: begins to be off it; is
+constexpr double kSomeAside = 0.6, kAside = 0.8;  // of its distance that a point keeps across a surface
+constexpr double kAmongOthers = 0.47, kAlone = 2;               // weights
 constexpr double kFinestCube = 0.03125, kLeastSpacing = 0.001;  // metres
 
 float mean_distance(const NeighbourIndex::Nearest& nearest) {
@@ -40,9 +44,18 @@ Column spacing(const Input& in, const Parameters& p, Progress& progress) {
     return in_place(in, index, spacings(index, static_cast<unsigned>(p.at("neighbours")), progress));
 }
 
-// How far a point lies off the plane of its neighbours, and they off it, against how far away they are: 0 in
-// a plane, about a third among points strewn in space.
-double unevenness(const NeighbourIndex& index, std::size_t i, const NeighbourIndex::Nearest& nearest) {
+// How a point lies to the plane of its neighbours.
+struct Off {
+    // Its distance from it, and how far they lie off it themselves, against how far away they are: 0 in a
+    // plane, about a third among points strewn in space.
+    double uneven = 0;
+    // 1 for one that keeps its distance from a surface, 0 for one on it or among points that make none.
+    double alone = 0;
+};
+
+// `distance`: mean distance to its nearest neighbours.
+Off off_plane(const NeighbourIndex& index, std::size_t i, const NeighbourIndex::Nearest& nearest,
+              double distance) {
     const auto p = index.position(i);
     const auto offset = [&](std::uint32_t j) {
         const auto o = index.position(j);
@@ -56,7 +69,7 @@ double unevenness(const NeighbourIndex& index, std::size_t i, const NeighbourInd
         middle += offset(j);
         away += offset(j).norm();
     }
-    if (away == 0) return 0;
+    if (away == 0) return {};
     middle /= n;
     Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
     for (const std::uint32_t j : nearest.index) {
@@ -65,24 +78,37 @@ double unevenness(const NeighbourIndex& index, std::size_t i, const NeighbourInd
     }
     Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver;
     solver.computeDirect(spread / n);
-    const double off = middle.dot(solver.eigenvectors().col(0));
-    return std::sqrt(off * off + std::max(0.0, solver.eigenvalues()(0))) * n / away;
+    const double off = std::fabs(middle.dot(solver.eigenvectors().col(0))),
+                 thick = std::sqrt(std::max(0.0, solver.eigenvalues()(0)));
+    const auto ramp = [](double v, double from, double to) {
+        return std::clamp((v - from) / (to - from), 0.0, 1.0);
+    };
+    Off result{std::hypot(off, thick) * n / away};
+    if (off > kClearOf * thick && distance > 0)
+        result.alone = ramp(off / std::max(thick, 1e-9 * off), kClearOf, kWellClearOf) *
+                       ramp(off / distance, kSomeAside, kAside);
+    return result;
 }
 
 // Spacing against what is usual in a much wider place. There surfaces outnumber strays by far, so that strays
 // among strays stand out too; and it follows any density, since sparse surfaces are sparse all round. What
-// lies in the plane of its neighbours is the rim of a thinly measured surface rather than a stray.
+// lies in the plane of its neighbours is the rim of a thinly measured surface rather than a stray; what
+// stands alone off a surface is one even where that is thinly measured itself; and among points that make no
+// surface, as where a scanner saw through a gap, it takes more.
 Column stray(const Input& in, const Parameters& p, Progress& progress) {
     const auto k = static_cast<unsigned>(p.at("neighbours"));
     const NeighbourIndex index(in.cloud, in.eligible, progress);
     const double metre = 1 / length_unit(in.cloud.unit()).metres;
-    RoomyVector<float> own(index.size(), NAN), uneven(index.size(), 0);
+    RoomyVector<float> own(index.size(), NAN), weight(index.size(), 0);
     index.for_each_nearest(
         std::max(k, kPlaneNeighbours),
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {
             own[i] =
                 mean_distance({nearest.squared.first(std::min<std::size_t>(k, nearest.squared.size())), {}});
-            if (nearest.index.size() >= 3) uneven[i] = static_cast<float>(unevenness(index, i, nearest));
+            if (nearest.index.size() < 3) return;
+            const Off off = off_plane(index, i, nearest, static_cast<double>(own[i]));
+            weight[i] = static_cast<float>(std::clamp(off.uneven / kUneven, kInPlane, 1.0) *
+                                           (kAmongOthers + (kAlone - kAmongOthers) * off.alone));
         },
         progress);
     RoomyVector<Vec3> places(index.size());
@@ -100,8 +126,7 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
             if (!std::isfinite(own[i])) continue;
             const auto d = static_cast<double>(own[i]);
             const double usual = std::exp(round.mean(i, round.level_for(kWider * d)));
-            ratio[i] = static_cast<float>(
-                d / usual * std::clamp(static_cast<double>(uneven[i]) / kUneven, kInPlane, 1.0));
+            ratio[i] = static_cast<float>(d / usual * static_cast<double>(weight[i]));
         }
     });
     return in_place(in, index, ratio);
@@ -126,8 +151,7 @@ void add_spacing(std::vector<Score>& s) {
                  "Strays",
                  "times",
                  "so many times farther from its neighbours than is usual round it, and not in one plane "
-                 "with them: a "
-                 "stray (above 2.5)",
+                 "with them: a stray (above 2.5)",
                  "as close to its neighbours as is usual round it (1 and less)",
                  "Where strays outnumber the points of surfaces; single wires far from everything.",
                  {neighbours_parameter(4)},
@@ -135,7 +159,9 @@ void add_spacing(std::vector<Score>& s) {
                  stray,
                  true});  // what matters lies far beyond the bulk
     s.back().reason =
-        "%1 times as far from its neighbours as is usual round it, less the more it lies in their plane";
+        "%1 times as far from its neighbours as is usual round it: less the more it lies in their plane, or "
+        "they "
+        "in none";
     s.push_back({"spacing",
                  "Mean distance to neighbours",
                  "length",
