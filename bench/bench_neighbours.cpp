@@ -48,14 +48,7 @@ std::pair<double, double> kd_tree(const Points& p, unsigned k, std::size_t strid
     return {build, ask * static_cast<double>(stride)};
 }
 
-}  // namespace
-
-int main(int argc, char** argv) {
-    give_freed_pages_back();
-    const std::uint64_t n = argc > 1 ? std::stoull(argv[1]) : 10'000'000;
-    const std::size_t stride = argc > 2 ? std::max<std::size_t>(1, n / std::stoull(argv[2])) : 1;
-    const parallel::WorkerLimit alone(1);
-    auto batches = scan_like(n);
+void compare(const char* scene, std::vector<cloud::PointBatch> batches, std::uint64_t n, std::size_t stride) {
     Points in_file, in_pages;
     for (const auto& b : batches)
         for (std::size_t i = 0; i < b.size(); ++i)
@@ -70,6 +63,7 @@ int main(int argc, char** argv) {
             for (const std::int32_t v : {pos.x[i], pos.y[i], pos.z[i]})
                 in_pages.xyz.push_back(static_cast<float>(v) * 0.001f);
     }
+    fmt::print("{}, {} points, one thread\n", scene, n);
     for (const unsigned k : {8u, 16u}) {
         std::unique_ptr<cloud::NeighbourIndex> index;
         const double build =
@@ -87,12 +81,22 @@ int main(int argc, char** argv) {
         const auto [file_build, file_ask] = kd_tree(in_file, k, stride, theirs);
         const auto [page_build, page_ask] = kd_tree(in_pages, k, stride, theirs);
         fmt::print(
-            "k = {}, {} points, one thread: {:.2f} + {:.2f} s; kd-tree in file order {:.2f} + {:.2f} s, in "
-            "page order "
-            "{:.2f} + {:.2f} s; sums of distances {:.0f}, {:.0f}\n  ratio {:.1f} in file order, {:.1f} in "
-            "page "
-            "order\n",
-            k, n, build, ask, file_build, file_ask, page_build, page_ask, ours, theirs,
+            "  k = {}: {:.2f} + {:.2f} s; kd-tree in file order {:.2f} + {:.2f} s, in page order {:.2f} + "
+            "{:.2f} "
+            "s; sums of distances {:.0f}, {:.0f}\n  ratio {:.1f} in file order, {:.1f} in page order\n",
+            k, build, ask, file_build, file_ask, page_build, page_ask, ours, theirs,
             (file_build + file_ask) / (build + ask), (page_build + page_ask) / (build + ask));
+        std::fflush(stdout);
     }
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    give_freed_pages_back();
+    const std::uint64_t n = argc > 1 ? std::stoull(argv[1]) : 10'000'000;
+    const std::size_t stride = argc > 2 ? std::max<std::size_t>(1, n / std::stoull(argv[2])) : 1;
+    const parallel::WorkerLimit alone(1);
+    compare("In strips", scan_like(n), n, stride);
+    compare("Put together from many scans", put_together_like(n), n, stride);
 }
