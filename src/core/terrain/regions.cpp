@@ -15,7 +15,7 @@ namespace {
 
 constexpr double kMargin = 0.06;         // metres that neighbours may differ on any ground
 constexpr double kRimShare = 0.7;        // of its rim an object stands above what surrounds it
-constexpr double kFarSlope = 0.36;       // rise over run that still counts as level across a gap
+constexpr double kFarSlope = 0.2;        // rise over run that still counts as level across a gap
 constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside a region
 constexpr double kUnseen = 0.3;          // of a way on which nothing was seen, in the rim of a region
 constexpr double kStrip = 0.9;           // of the largest object: longer regions are strips of ground that
@@ -27,6 +27,7 @@ constexpr double kRimOver = 0.1;   // metres that ground beside an object may st
 constexpr double kRimReach = 1.2;  // metres; what differs by more is another level
 constexpr int kRimRounds = 3;
 constexpr int kAttachRounds = 6;
+constexpr double kAttachSlope = 0.4;  // of the steepest ground, against the inner cell that leads to it
 constexpr int kMostRounds = 30;
 constexpr int kPitCells = 3;  // sunk on all sides and no larger: noise below the ground
 constexpr int kWays[8][2] = {{1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1}, {0, -1}, {1, -1}};
@@ -90,8 +91,10 @@ std::vector<char> inner_cells(const Grid& g, const Step& step, Progress& progres
 }
 
 // Cells that are not inside a region follow the one whose height is nearest, from the regions outwards, as
-// far as they lie within the slope of the inner cell that they are led on from: no climbing step by step.
-void attach(Grid& g, const Step& step, Progress& progress) {
+// far as they lie within a gentle slope of the inner cell that they are led on from: no climbing step by
+// step, nor up the side of a bush.
+void attach(Grid& g, Step step, Progress& progress) {
+    step.slope *= kAttachSlope;
     std::vector<std::uint32_t> anchor(g.cells.size());
     std::iota(anchor.begin(), anchor.end(), 0u);
     const auto width = static_cast<std::uint32_t>(g.nx);
