@@ -20,6 +20,7 @@ constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside
 constexpr double kUnseen = 0.3;          // of a way on which nothing was seen, in the rim of a region
 constexpr double kStrip = 0.9;           // of the largest object: longer regions are strips of ground that
 constexpr double kStripUnseen = 3;       // run on unseen, so much more likely than pieces of a thing
+constexpr double kCoreShare = 0.7;       // of its neighbours are such cells too
 constexpr int kGapCells = 4;             // that a region runs on across
 constexpr std::uint32_t kFragment = 12;  // cells; larger regions are judged by themselves
 constexpr double kStorey = 1.5;          // metres by which neighbouring fragments of one thing may differ
@@ -60,34 +61,62 @@ struct Step {
     }
 };
 
-// Cells most of whose surroundings meet them, near and a little farther. Only these carry a region on: cells
-// at the foot of a thing whose lowest point happens to lie half way up, and edges that pictures have smeared,
-// must not lead from the ground onto its roof.
+// What the nearest cells round one, and those a little farther, say of it.
+struct Met {
+    int found = 0, met = 0;
+    bool share(double of) const { return found >= 3 && met >= of * found; }
+};
+
+Met met_round(const Grid& g, const Step& step, int x, int y) {
+    const std::size_t c = g.at(x, y);
+    Met m;
+    for (const auto& way : kWays) {
+        std::size_t o = 0;
+        if (const int steps = next_alive(g, x, y, way, kGapCells, -1, o); steps > 0) {
+            ++m.found;
+            m.met += step.meets(g.cells[c], g.cells[o], step.short_run(way, steps));
+        }
+        const int u = x + 2 * way[0], v = y + 2 * way[1];
+        if (!g.holds(u, v) || !alive(g.cells[g.at(u, v)])) continue;
+        ++m.found;
+        m.met += step.meets(g.cells[c], g.cells[g.at(u, v)], 2 * g.side * std::hypot(way[0], way[1]));
+    }
+    return m;
+}
+
+// Inner cells that meet inner cells most ways: a ramp one or two cells wide, as where pictures have rounded
+// the corner of a vehicle, holds none.
+Met inner_round(const Grid& g, const Step& step, const std::vector<char>& inner, int x, int y) {
+    const std::size_t c = g.at(x, y);
+    Met m;
+    for (const auto& way : kWays) {
+        std::size_t o = 0;
+        const int steps = next_alive(g, x, y, way, kGapCells, -1, o);
+        if (steps == 0) continue;
+        ++m.found;
+        m.met += inner[o] && step.meets(g.cells[c], g.cells[o], step.short_run(way, steps));
+    }
+    return m;
+}
+
+// Cells most of whose surroundings meet them, as do those of most of their neighbours. Only these carry a
+// region on: cells at the foot of a thing whose lowest point happens to lie half way up, and edges that
+// pictures have smeared, must not lead from the ground onto its roof.
 std::vector<char> inner_cells(const Grid& g, const Step& step, Progress& progress) {
-    std::vector<char> inner(g.cells.size(), 0);
-    parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
-        progress.check();
-        for (int y = static_cast<int>(from); y < static_cast<int>(to); ++y)
-            for (int x = 0; x < g.nx; ++x) {
-                const std::size_t c = g.at(x, y);
-                if (!alive(g.cells[c])) continue;
-                int found = 0, met = 0;
-                for (const auto& way : kWays) {
-                    std::size_t o = 0;
-                    if (const int steps = next_alive(g, x, y, way, kGapCells, -1, o); steps > 0) {
-                        ++found;
-                        met += step.meets(g.cells[c], g.cells[o], step.short_run(way, steps));
-                    }
-                    const int u = x + 2 * way[0], v = y + 2 * way[1];
-                    if (!g.holds(u, v) || !alive(g.cells[g.at(u, v)])) continue;
-                    ++found;
-                    met +=
-                        step.meets(g.cells[c], g.cells[g.at(u, v)], 2 * g.side * std::hypot(way[0], way[1]));
-                }
-                inner[c] = found >= 3 && met >= kInnerShare * found;
-            }
+    std::vector<char> inner(g.cells.size(), 0), core(g.cells.size(), 0);
+    const auto mark = [&](std::vector<char>& marks, const auto& holds) {
+        parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
+            progress.check();
+            for (int y = static_cast<int>(from); y < static_cast<int>(to); ++y)
+                for (int x = 0; x < g.nx; ++x)
+                    if (alive(g.cells[g.at(x, y)])) marks[g.at(x, y)] = holds(x, y);
+        });
+    };
+    mark(inner, [&](int x, int y) { return met_round(g, step, x, y).share(kInnerShare); });
+    mark(core, [&](int x, int y) {
+        return inner[g.at(x, y)] && inner_round(g, step, inner, x, y).share(kCoreShare);
     });
-    return inner;
+    return core;
 }
 
 // Cells that are not inside a region follow the one whose height is nearest, from the regions outwards, as
