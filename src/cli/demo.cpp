@@ -9,13 +9,17 @@
 namespace pristine::cli {
 namespace {
 
-constexpr std::uint64_t kMostInCulvert = 2'000'000, kMostOnSpoil = 200'000;
+constexpr std::uint64_t kMostInCulvert = 2'000'000, kMostOnSpoil = 200'000, kMostInE57 = 500'000;
 
 void run(const std::string& folder, demo::Options options, const Common& common) {
     options.replace = common.force;
     std::vector<demo::Scan> scans;
     with_progress([&](Progress& p) {
         scans = demo::write_site(folder, options, p);
+        demo::Options fewer = options;
+        fewer.points = std::min<std::uint64_t>(options.points / 4, kMostInE57);
+        p.stretch(1, 1, "Writing both stations into one file");
+        demo::write_chamber_with_stations(folder, fewer, p);
         p.stretch(1, 1, "Scanning the culvert");
         demo::write_culvert(folder, std::min<std::uint64_t>(options.points / 2, kMostInCulvert), options.seed,
                             options.replace, p);
@@ -33,6 +37,7 @@ void run(const std::string& folder, demo::Options options, const Common& common)
         files.push_back({{"file", s.file}, {"points", s.points}, {"truth", truth}});
         text += fmt::format("{}: {} points\n", (std::filesystem::path(folder) / s.file).string(), s.points);
     }
+    files.push_back({{"file", "chamber.e57"}});
     files.push_back({{"file", "culvert.las"}, {"line", "culvert-line.geojson"}});
     for (const char* file : {"spoil-bank-1.las", "spoil-bank-2.las"}) files.push_back({{"file", file}});
     files.back()["truth"] = {{"fill", demo::spoil_fill()}, {"cut", demo::spoil_cut()}};
@@ -40,6 +45,7 @@ void run(const std::string& folder, demo::Options options, const Common& common)
                      {"markers", "milestone-markers.csv"},
                      {"truth", {{"volume", mesh::signed_volume(demo::milestone())}}}});
     text +=
+        "chamber.e57: both scans with their stations, thinner\n"
         "culvert.las, culvert-line.geojson: a culvert and its axis\n"
         "spoil-bank-1.las, -2.las, spoil-breaklines-1.geojson, -2, spoil-outline.geojson: a bank on two "
         "dates\n"

@@ -8,6 +8,8 @@
 #include "core/base/bytes.h"
 #include "core/base/file.h"
 #include "core/base/parallel.h"
+#include "core/cloud/builder.h"
+#include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
 #include "demo/dice.h"
 #include "demo/scene.h"
@@ -49,8 +51,9 @@ class Scanner {
         return r;
     }
 
-    // Records of one column of the raster, from below upwards.
-    std::string column(std::uint64_t c, const Raster& r) const {
+    // Records of one column of the raster, from below upwards; with `place`, each is followed by its row and
+    // column.
+    std::string column(std::uint64_t c, const Raster& r, bool place = false) const {
         Dice dice(seed_ * 1'000'003 + static_cast<std::uint64_t>(station_) * 7919 + c * 0x9E3779B9u);
         std::string out;
         for (std::uint64_t row = 0; row < r.rows; ++row) {
@@ -72,6 +75,9 @@ class Scanner {
             const double time =
                 1.0e5 + static_cast<double>(station_) * 1800 + static_cast<double>(c * r.rows + row) * 1e-5;
             append(out, kStations[station_] + d * range, *hit, d, kind, time, dice);
+            if (!place) continue;
+            append_le(out, static_cast<std::uint32_t>(row));
+            append_le(out, static_cast<std::uint32_t>(c));
         }
         return out;
     }
@@ -139,7 +145,54 @@ Scan write_scan(const std::filesystem::path& folder, int station, std::uint64_t 
     return scan;
 }
 
+// With its station and the row and column of each point.
+std::shared_ptr<const cloud::PointCloud> gridded_scan(int station, const Options& options) {
+    const Scanner scanner(station, options.seed);
+    const Raster raster = scanner.raster_for(options.points);
+    const auto columns = parallel::map<std::string>(
+        raster.columns, [&](std::size_t c) { return scanner.column(c, raster, true); });
+    std::string records;
+    for (const std::string& column : columns) records += column;
+    cloud::RecordLayout layout{"demo",
+                               kRecord + 8,
+                               {{"x", FieldType::I32, 0, 0, 0, 0.001, kSiteOrigin.x},
+                                {"y", FieldType::I32, 4, 0, 0, 0.001, kSiteOrigin.y},
+                                {"z", FieldType::I32, 8, 0, 0, 0.001, kSiteOrigin.z},
+                                {"intensity", FieldType::U16, 12},
+                                {"red", FieldType::U16, 30},
+                                {"green", FieldType::U16, 32},
+                                {"blue", FieldType::U16, 34},
+                                {"truth", FieldType::U8, 36},
+                                {"row", FieldType::U32, kRecord},
+                                {"column", FieldType::U32, kRecord + 4}},
+                               {}};
+    std::vector<cloud::PointBatch> batches;
+    for (std::size_t at = 0; at < records.size(); at += kRecord + 8) {
+        if (at / (kRecord + 8) % kPageSize == 0) batches.emplace_back();
+        cloud::PointBatch& b = batches.back();
+        const auto* r = reinterpret_cast<const std::byte*>(records.data() + at);
+        b.x.push_back(load_le<std::int32_t>(r));
+        b.y.push_back(load_le<std::int32_t>(r + 4));
+        b.z.push_back(load_le<std::int32_t>(r + 8));
+    }
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{0.001, 0.001, 0.001}, kSiteOrigin};
+    parts.unit = "m";
+    parts.stations = {{station == 0 ? "Station 1" : "Station 2", kStations[station] + kSiteOrigin}};
+    parts.records = std::make_shared<cloud::MemoryRecords>(std::move(layout), std::move(records));
+    return cloud::build(std::move(batches), std::move(parts));
+}
+
 }  // namespace
+
+void write_chamber_with_stations(const std::filesystem::path& folder, const Options& options,
+                                 Progress& progress) {
+    std::vector<io::WriteItem> items;
+    for (const int station : {0, 1}) items.push_back({gridded_scan(station, options)});
+    io::WriteOptions write;
+    write.replace = options.replace;
+    io::write_cloud(items, folder / "chamber.e57", write, progress);
+}
 
 const char* name_of(Kind kind) {
     constexpr const char* names[kKinds] = {"",       "floor",  "wall", "ground", "gate",

@@ -56,4 +56,9 @@ std::vector<Vec3> workers_at(int station);
 std::vector<Scan> write_site(const std::filesystem::path& folder, const Options& = {},
                              Progress& = Progress::none());
 
+/// The same chamber and people as chamber.e57, both scans in one file that knows its stations and the row and
+/// column of each point; `points` as for write_site. In memory. Throws Error, Cancelled.
+void write_chamber_with_stations(const std::filesystem::path& folder, const Options& = {},
+                                 Progress& = Progress::none());
+
 }  // namespace pristine::demo

@@ -95,6 +95,7 @@ TEST_CASE("ATechnicianCleansAScanByMouseAndHandsItOver", "[window]") {
     w.click(w.find<QToolButton>("decideRemove"));
     REQUIRE(w.settle());
     CHECK(*w.item().removed == expected);
+    CHECK(w.stage().hasFocus());  // the hands are still there
     CHECK(w.site().selection == nullptr);
     const QImage removed = w.stage_picture();
     CHECK(test::differing_pixels(untouched, removed, there) > there.width() * there.height() / 8);

@@ -2,7 +2,10 @@
 
 #include "core/base/bytes.h"
 #include "core/base/parallel.h"
+#include "core/cloud/column.h"
+#include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
+#include "core/score/recipe.h"
 #include "demo/ashmere.h"
 #include "demo/scene.h"
 #include "support/cloud_makers.h"
@@ -44,6 +47,12 @@ TEST_CASE("TheDemoSiteIsTheSameForAnyNumberOfWorkers") {
     for (const char* name : {"chamber-station-1.las", "chamber-station-2.las", "truth.json"})
         CHECK((test::read_file(f / "many" / name) == test::read_file(f / "one" / name)));
     CHECK_THROWS_AS(demo::write_site(f / "one", o), Error);  // not over existing files
+    demo::write_chamber_with_stations(f / "many", o);
+    {
+        const parallel::WorkerLimit alone(1);
+        demo::write_chamber_with_stations(f / "one", o);
+    }
+    CHECK((test::read_file(f / "many" / "chamber.e57") == test::read_file(f / "one" / "chamber.e57")));
 }
 
 TEST_CASE("TheTruthOfTheDemoSiteIsTrue") {
@@ -91,4 +100,24 @@ TEST_CASE("RaysMeetTheNearestSolidFromOutside") {
     const auto worker = demo::cast(scene, eye, normalized(feet + Vec3{0, 0, 1.2} - eye));
     REQUIRE(worker);
     CHECK(worker->solid->kind == Kind::Worker);
+}
+
+TEST_CASE("WhatTheStationsOfTheDemoSiteSawThroughAreItsPeople") {
+    const test::TemporaryFolder f;
+    demo::Options o;
+    o.points = 250'000;
+    demo::write_chamber_with_stations(f.path(), o);
+    const auto cloud = io::read_cloud(f / "chamber.e57").cloud;
+    REQUIRE(cloud->stations().size() == 2);
+    const auto gone = score::run({score::parse_step("through >0")}, *cloud, ElementSet::all(cloud->size()));
+    const auto truth = cloud::fetch_column(*cloud, "truth");
+    std::uint64_t people = 0, strays = 0, others = 0;
+    gone[0].elements.for_each([&](std::uint64_t i) {
+        const auto kind =
+            static_cast<Kind>(static_cast<int>(truth->base + static_cast<double>(truth->values[i])));
+        (kind == Kind::Worker || kind == Kind::Cart ? people : kind == Kind::Stray ? strays : others) += 1;
+    });
+    CAPTURE(people, strays, others);
+    CHECK(people > 100);
+    CHECK(others * 20 < people);
 }

@@ -1,5 +1,6 @@
 #include "app/panels/decision_bar.h"
 
+#include <QApplication>
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -110,6 +111,8 @@ void DecisionBar::place() {
 
 void DecisionBar::refresh() {
     const Document::Numbers& n = document_->numbers();
+    // Hands go on in the stage; else the focus would jump to whatever comes next in the window.
+    if (n.count == 0 && isAncestorOf(QApplication::focusWidget())) parentWidget()->setFocus();
     setVisible(n.count > 0);
     if (n.count == 0) return;
     count_->setText(tr("%1 · %2").arg(counted(*document_, n.count), share(n.count, n.of)));

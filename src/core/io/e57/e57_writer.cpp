@@ -5,7 +5,6 @@
 #include <cmath>
 #include <cstring>
 #include <optional>
-#include <random>
 #include <utility>
 
 #include "core/base/bytes.h"
@@ -80,6 +79,30 @@ std::uint64_t from_least(const Field& f, std::uint64_t v) {
     }
 }
 
+// A name for what was written, from its bytes: the same points give the same file. Two multiplicative hashes
+// of 64 bits, eight bytes at a time.
+class NameOfContent {
+  public:
+    void add(const std::string& bytes) {
+        std::size_t i = 0;
+        for (; i + 8 <= bytes.size(); i += 8)
+            mix(load_le<std::uint64_t>(reinterpret_cast<const std::byte*>(bytes.data()) + i));
+        for (; i < bytes.size(); ++i) mix(static_cast<unsigned char>(bytes[i]));
+        mix(bytes.size());
+    }
+    std::string guid() const {
+        return fmt::format("{{{:08x}-{:04x}-{:04x}-{:04x}-{:012x}}}", a_ >> 32, a_ >> 16 & 0xFFFF,
+                           a_ & 0xFFFF, b_ >> 48, b_ & 0xFFFF'FFFF'FFFF);
+    }
+
+  private:
+    void mix(std::uint64_t w) {
+        a_ = std::rotl(a_ ^ w, 27) * 0x9E3779B97F4A7C15ull;
+        b_ = std::rotl(b_ + w, 31) * 0xC2B2AE3D27D4EB4Full;
+    }
+    std::uint64_t a_ = 0x243F6A8885A308D3ull, b_ = 0x13198A2E03707344ull;
+};
+
 class ScanWriter {
   public:
     ScanWriter(e57::PagedWriter& out, Scan scan, std::vector<Source> sources)
@@ -120,6 +143,10 @@ class ScanWriter {
         store_le(index.data() + 4, std::uint16_t{1});
         store_le(index.data() + 24, first_packet_);
         out_.write(index);
+        if (scan_.guid.empty()) {
+            name_.add(scan_.name);
+            scan_.guid = name_.guid();
+        }
         return scan_;
     }
 
@@ -147,6 +174,7 @@ class ScanWriter {
         store_le(whole.data() + 2, static_cast<std::uint16_t>(whole.size() - 1));
         store_le(whole.data() + 4, static_cast<std::uint16_t>(packers_.size()));
         out_.write(whole);
+        name_.add(whole);
         waiting_ = 0;
     }
 
@@ -154,6 +182,7 @@ class ScanWriter {
     Scan scan_;
     std::vector<Source> sources_;
     std::vector<Packer> packers_;
+    NameOfContent name_;
     std::uint64_t per_packet_ = 8, waiting_ = 0, first_packet_ = 0;
 };
 
@@ -204,13 +233,6 @@ std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin
         if (!twice) sources.push_back({channel_for(f, name), f});
     }
     return sources;
-}
-
-std::string new_guid() {
-    std::random_device dice;
-    std::string g = "{";
-    for (int i = 0; i < 8; ++i) g += fmt::format("{}{:04x}", i >= 2 && i <= 5 ? "-" : "", dice() & 0xFFFFu);
-    return g + "}";
 }
 
 std::uint64_t kept_in(const WriteItem& item, std::uint64_t first, std::uint64_t count) {
@@ -268,7 +290,6 @@ void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>
         Scan scan;
         scan.name = station ? station->name : fmt::format("Cloud {}", done.size() + 1);
         if (station) scan.pose.shift = station->position;
-        scan.guid = new_guid();
         if (intensity) scan.intensity = {0, top(*intensity)};
         if (red) scan.colour = {0, top(*red)};
         writer.emplace(out, scan, sources_for(l, scan.pose.shift, item.cloud->stations().size() > 1));
@@ -294,7 +315,9 @@ std::uint64_t write_e57(const std::vector<WriteItem>& items, OutputFile& out, Pr
         const bool own = items[k].cloud->records()->layout().format == "e57";
         (own ? write_own : write_other)(items[k], pages, scans, progress);
     }
-    const std::string xml = e57::format_xml(scans, items.front().cloud->crs(), new_guid());
+    NameOfContent name;
+    for (const Scan& scan : scans) name.add(scan.guid);
+    const std::string xml = e57::format_xml(scans, items.front().cloud->crs(), name.guid());
     std::string head(48, '\0');
     std::memcpy(head.data(), "ASTM-E57", 8);
     store_le(head.data() + 8, std::uint32_t{1});
