@@ -15,6 +15,7 @@ namespace {
 
 constexpr double kMargin = 0.06;         // metres that neighbours may differ on any ground
 constexpr double kRimShare = 0.7;        // of its rim an object stands above what surrounds it
+constexpr double kSteeper = 0.5;         // rise over run, than the lie of the land
 constexpr double kFarSlope = 0.2;        // rise over run that still counts as level across a gap
 constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside a region
 constexpr double kUnseen = 0.3;          // of a way on which nothing was seen, in the rim of a region
@@ -53,7 +54,10 @@ int next_alive(const Grid& g, int x, int y, const int (&way)[2], int most, std::
 struct Step {
     double slope, margin, side;
     bool meets(const Cell& a, const Cell& b, double run) const {
-        return std::fabs(static_cast<double>(a.lie - b.lie)) <= margin + slope * run;
+        const double off = static_cast<double>(a.lie - b.lie), rise = static_cast<double>(a.low - b.low);
+        if (std::fabs(off) > margin + slope * run) return false;
+        // Nor much steeper than the land there: its lie is a guess near a face.
+        return std::fabs(rise) <= margin + std::max(slope * run, std::fabs(rise - off) + kSteeper * run);
     }
     // Over a gap no steeper than one cell's rise.
     double short_run(const int (&way)[2], int steps) const {
