@@ -10,7 +10,6 @@
 #include <utility>
 
 #include "core/base/joined.h"
-#include "core/base/parallel.h"
 #include "core/terrain/grid.h"
 
 namespace pristine::terrain {
@@ -61,23 +60,14 @@ Upright upright_in(const Grid& g, std::size_t c, float from) {
     return u;
 }
 
-template <class Work>
-void for_rows(const Grid& g, Progress& progress, Work&& work) {
-    parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
-        progress.check();
-        for (int y = static_cast<int>(from); y < static_cast<int>(to); ++y)
-            for (int x = 0; x < g.nx; ++x) work(x, y, g.at(x, y));
-    });
-}
-
 std::vector<Upright> find_uprights(const Grid& g, Progress& progress) {
     std::vector<Upright> own(g.cells.size());
-    for_rows(g, progress, [&](int, int, std::size_t c) {
+    for_cells(g, progress, [&](int, int, std::size_t c) {
         if (g.cells[c].state != Cell::State::Empty) own[c] = upright_in(g, c, 0);
     });
     // The upper part of a face that leans, or is wavy, hangs over nothing in its own cell.
     std::vector<Upright> all = own;
-    for_rows(g, progress, [&](int x, int y, std::size_t c) {
+    for_cells(g, progress, [&](int x, int y, std::size_t c) {
         if (g.cells[c].state == Cell::State::Empty || g.first[c] == g.first[c + 1]) return;
         float from = 0;
         for (int v = y - 1; v <= y + 1; ++v)
@@ -188,7 +178,7 @@ struct Faces {
     void find_lines(Progress& progress) {
         lines.resize(g.cells.size());
         const auto tall = static_cast<float>(kTall * g.metre);
-        for_rows(g, progress, [&](int x, int y, std::size_t c) {
+        for_cells(g, progress, [&](int x, int y, std::size_t c) {
             if (uprights[c].top >= tall) lines[c] = line_at(g, uprights, x, y);
         });
     }

@@ -166,19 +166,14 @@ void gather(Grid& g, const cloud::PointCloud& cloud, const ElementSet& eligible,
     parallel::for_ranges(g.cells.size(), 1024, [&](std::size_t from, std::size_t to) {
         for (std::size_t c = from; c < to; ++c) clumps[c] = clumps_of(g, c, gap);
     });
-    parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
-        progress.check();
-        for (int cy = static_cast<int>(from); cy < static_cast<int>(to); ++cy)
-            for (int cx = 0; cx < g.nx; ++cx) {
-                const std::size_t c = g.at(cx, cy);
-                for (int k = 0; k < clumps[c].n; ++k) {
-                    if (!borne_out(g, clumps, cx, cy, clumps[c].foot[k], gap)) continue;
-                    // Not yet told from objects.
-                    g.cells[c].state = Cell::State::Ground;
-                    g.cells[c].low = clumps[c].foot[k];
-                    break;
-                }
-            }
+    for_cells(g, progress, [&](int cx, int cy, std::size_t c) {
+        for (int k = 0; k < clumps[c].n; ++k) {
+            if (!borne_out(g, clumps, cx, cy, clumps[c].foot[k], gap)) continue;
+            // Not yet told from objects.
+            g.cells[c].state = Cell::State::Ground;
+            g.cells[c].low = clumps[c].foot[k];
+            break;
+        }
     });
 }
 

@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/base/parallel.h"
 #include "core/base/roomy.h"
 
 #include "core/terrain/terrain.h"
@@ -45,6 +46,16 @@ struct Grid {
     }
     bool holds(int x, int y) const { return x >= 0 && y >= 0 && x < nx && y < ny; }
 };
+
+/// Calls work(x, y, cell) for every cell, rows on all cores. Throws Cancelled.
+template <class Work>
+void for_cells(const Grid& g, Progress& progress, Work&& work) {
+    parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
+        progress.check();
+        for (int y = static_cast<int>(from); y < static_cast<int>(to); ++y)
+            for (int x = 0; x < g.nx; ++x) work(x, y, g.at(x, y));
+    });
+}
 
 /// The rectangle, however turned, that has the least outline round some cells; cells. Two walls of a building
 /// make a corner, whose ends are farther apart than the building is long.

@@ -44,25 +44,22 @@ void find_lie_of_land(Grid& g, const Options& options, Progress& progress) {
         if (!plane || std::hypot(plane->b, plane->c) > kSteepestLie) return;
         nodes[k] = {true, *plane};
     });
-    parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
-        for (int cy = static_cast<int>(from); cy < static_cast<int>(to); ++cy)
-            for (int cx = 0; cx < g.nx; ++cx) {
-                Cell& c = g.cells[g.at(cx, cy)];
-                if (c.state != Cell::State::Ground) continue;
-                const double x = (cx + 0.5) * g.side, y = (cy + 0.5) * g.side;
-                const int ix = static_cast<int>(x / step), iy = static_cast<int>(y / step);
-                double sum = 0, weight = 0;
-                for (int k = 0; k < 4; ++k) {
-                    const int jx = ix + (k & 1), jy = iy + (k >> 1);
-                    const Node& node = nodes[static_cast<std::size_t>(jy) * static_cast<std::size_t>(nx) +
-                                             static_cast<std::size_t>(jx)];
-                    if (!node.known) continue;
-                    const double w = (1 - std::fabs(x / step - jx)) * (1 - std::fabs(y / step - jy)) + 1e-9;
-                    sum += w * node.plane.at(x - jx * step, y - jy * step);
-                    weight += w;
-                }
-                c.lie = c.low - static_cast<float>(weight > 0 ? sum / weight : 0);
-            }
+    for_cells(g, progress, [&](int cx, int cy, std::size_t k) {
+        Cell& c = g.cells[k];
+        if (c.state != Cell::State::Ground) return;
+        const double x = (cx + 0.5) * g.side, y = (cy + 0.5) * g.side;
+        const int ix = static_cast<int>(x / step), iy = static_cast<int>(y / step);
+        double sum = 0, weight = 0;
+        for (int q = 0; q < 4; ++q) {
+            const int jx = ix + (q & 1), jy = iy + (q >> 1);
+            const Node& node = nodes[static_cast<std::size_t>(jy) * static_cast<std::size_t>(nx) +
+                                     static_cast<std::size_t>(jx)];
+            if (!node.known) continue;
+            const double w = (1 - std::fabs(x / step - jx)) * (1 - std::fabs(y / step - jy)) + 1e-9;
+            sum += w * node.plane.at(x - jx * step, y - jy * step);
+            weight += w;
+        }
+        c.lie = c.low - static_cast<float>(weight > 0 ? sum / weight : 0);
     });
 }
 

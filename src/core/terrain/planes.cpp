@@ -4,7 +4,6 @@
 #include <cmath>
 #include <optional>
 
-#include "core/base/parallel.h"
 #include "core/terrain/grid.h"
 
 namespace pristine::terrain {
@@ -56,15 +55,6 @@ struct Moments {
 
 bool ground(const Cell& c) {
     return c.state == Cell::State::Ground;
-}
-
-template <class Work>
-void for_cells(const Grid& g, Progress& progress, Work&& work) {
-    parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
-        progress.check();
-        for (int y = static_cast<int>(from); y < static_cast<int>(to); ++y)
-            for (int x = 0; x < g.nx; ++x) work(x, y, g.at(x, y));
-    });
 }
 
 // Sums over the cells of the same region in a square of cells.

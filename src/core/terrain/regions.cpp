@@ -109,11 +109,8 @@ Met inner_round(const Grid& g, const Step& step, const std::vector<char>& inner,
 std::vector<char> inner_cells(const Grid& g, const Step& step, Progress& progress) {
     std::vector<char> inner(g.cells.size(), 0), core(g.cells.size(), 0);
     const auto mark = [&](std::vector<char>& marks, const auto& holds) {
-        parallel::for_ranges(static_cast<std::size_t>(g.ny), 16, [&](std::size_t from, std::size_t to) {
-            progress.check();
-            for (int y = static_cast<int>(from); y < static_cast<int>(to); ++y)
-                for (int x = 0; x < g.nx; ++x)
-                    if (alive(g.cells[g.at(x, y)])) marks[g.at(x, y)] = holds(x, y);
+        for_cells(g, progress, [&](int x, int y, std::size_t c) {
+            if (alive(g.cells[c])) marks[c] = holds(x, y);
         });
     };
     mark(inner, [&](int x, int y) { return met_round(g, step, x, y).share(kInnerShare); });
