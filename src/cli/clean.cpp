@@ -2,15 +2,18 @@
 
 #include <algorithm>
 #include <atomic>
+#include <cmath>
 
 #include "cli/command.h"
 #include "core/base/file.h"
 #include "core/base/memory.h"
 #include "core/base/parallel.h"
+#include "core/base/units.h"
 #include "core/cloud/join.h"
 #include "core/io/keep.h"
 #include "core/io/lines/lines.h"
 #include "core/score/recipe.h"
+#include "core/terrain/terrain.h"
 
 namespace pristine::cli {
 namespace {
@@ -160,14 +163,36 @@ std::vector<CloudPtr> read_all(const Request& r, Progress& progress) {
     return clouds;
 }
 
+// The ground is found in squares, whose side comes from the density of the points: tiles agree on one, which
+// the rule then names. Two digits, so that it hardly depends on how the site was cut.
+score::Recipe with_one_ground(score::Recipe recipe, const std::vector<CloudPtr>& tiles) {
+    for (score::Step& step : recipe) {
+        if (step.score != "ground" || (step.parameters.contains("cell") && step.parameters.at("cell") > 0))
+            continue;
+        std::vector<double> cells;
+        for (const CloudPtr& tile : tiles)
+            if (tile) {
+                const double metres = length_unit(tile->unit()).metres;
+                cells.push_back(terrain::cell_for(*tile, ElementSet::all(tile->size()), metres) / metres);
+            }
+        if (cells.empty()) continue;
+        const auto middle = cells.begin() + static_cast<std::ptrdiff_t>(cells.size() / 2);
+        std::nth_element(cells.begin(), middle, cells.end());
+        const double digit = std::pow(10.0, std::floor(std::log10(*middle)) - 1);
+        step.parameters["cell"] = std::round(*middle / digit) * digit;
+    }
+    return recipe;
+}
+
 // One bad input does not stop the rest.
 void run_all(const Request& r, const std::string& folder) {
-    const score::Recipe recipe = recipe_of(r);
+    score::Recipe recipe = recipe_of(r);
     fs::create_directories(folder);
     std::vector<json> results(r.inputs.size());
     with_progress([&](Progress& progress) {
         const Given given(r, progress);
         const std::vector<CloudPtr> tiles = r.buffer > 0 ? read_all(r, progress) : std::vector<CloudPtr>();
+        recipe = with_one_ground(std::move(recipe), tiles);
         std::atomic<std::size_t> next{0}, done{0};
         const auto work = [&](std::size_t) {
             for (std::size_t i = next++; i < r.inputs.size(); i = next++) {

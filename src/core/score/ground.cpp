@@ -16,6 +16,7 @@ Column above_ground(const Input& in, const Parameters& p, Progress& progress) {
     options.metres_per_unit = length_unit(in.cloud.unit()).metres;
     options.steepest = p.at("steepest");
     options.largest_object = p.at("object") * options.metres_per_unit;
+    options.cell = p.at("cell") * options.metres_per_unit;
     const terrain::Terrain ground(in.cloud, in.eligible, options, progress);
     Column c;
     c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
@@ -61,7 +62,11 @@ void add_ground(std::vector<Score>& s) {
            "Against the general lie of the land; steeper is a face or the side of something", 35, 5, 80,
            false},
           {"object", "Largest object", "length", "Side of the largest thing that is no ground", 25, 1, 1000,
-           false}},
+           false},
+          {"cell", "Squares", "length",
+           "Side of the squares of plan that it is found in; 0: from the density of the points. Tiles of one "
+           "site need the same",
+           0, 0, 10, false}},
          {},
          above_ground});
     s.back().reason = "%1 above the ground";

@@ -14,6 +14,7 @@ constexpr int kMostCells = 16'000'000;
 constexpr double kPointsInCell = 5, kPointsWhereUneven = 2.5;  // wanted
 constexpr double kUneven = 5;                                  // the densest tenth against the middle
 constexpr double kSmallest = 0.2, kLargest = 2;                // cells, metres
+constexpr double kLevel = 256;                                 // metres: z0 is a multiple
 constexpr double kClump = 0.3;                                 // metres without a point end a clump
 
 using Samples = std::vector<Sample>;
@@ -28,13 +29,12 @@ Samples sample_of_page(const Grid& g, const cloud::PointCloud& cloud, const Elem
         for (std::size_t i = 0; i < points.size(); ++i) {
             if (some && !some->test(b * kBlockSize + i)) continue;
             const Vec3 w = cloud.grid().world(points.x[i], points.y[i], points.z[i]);
-            const double u = (w.x - g.x0) / g.side, v = (w.y - g.y0) / g.side;
-            if (!(u >= 0 && v >= 0 && u < g.nx && v < g.ny)) continue;
-            const int cx = static_cast<int>(u), cy = static_cast<int>(v);
-            out.push_back({static_cast<std::uint32_t>(g.at(cx, cy)),
-                           static_cast<float>(w.x - g.x0 - (cx + 0.5) * g.side),
-                           static_cast<float>(w.y - g.y0 - (cy + 0.5) * g.side),
-                           static_cast<float>(w.z - g.z0)});
+            const double u = std::floor(w.x / g.side), v = std::floor(w.y / g.side);
+            const double cx = u - static_cast<double>(g.ix0), cy = v - static_cast<double>(g.iy0);
+            if (!(cx >= 0 && cy >= 0 && cx < g.nx && cy < g.ny)) continue;
+            out.push_back({static_cast<std::uint32_t>(g.at(static_cast<int>(cx), static_cast<int>(cy))),
+                           static_cast<float>(w.x - (u + 0.5) * g.side),
+                           static_cast<float>(w.y - (v + 0.5) * g.side), static_cast<float>(w.z - g.z0)});
         }
     }
     return out;
@@ -50,11 +50,12 @@ void set_extent(Grid& g, const cloud::PointCloud& cloud) {
         box.hi[a] = std::min(whole.hi[a], box.hi[a] + more);
     }
     while ((box.hi.x - box.lo.x) / g.side * ((box.hi.y - box.lo.y) / g.side) > kMostCells) g.side *= 1.25;
-    g.x0 = box.lo.x - 2 * g.side;
-    g.y0 = box.lo.y - 2 * g.side;
-    g.z0 = box.lo.z;
-    g.nx = static_cast<int>((box.hi.x - g.x0) / g.side) + 3;
-    g.ny = static_cast<int>((box.hi.y - g.y0) / g.side) + 3;
+    const auto number = [&](double v) { return static_cast<std::int64_t>(std::floor(v / g.side)); };
+    g.ix0 = number(box.lo.x) - 2;
+    g.iy0 = number(box.lo.y) - 2;
+    g.z0 = std::floor(box.lo.z / (kLevel * g.metre)) * kLevel * g.metre;
+    g.nx = static_cast<int>(number(box.hi.x) - g.ix0) + 3;
+    g.ny = static_cast<int>(number(box.hi.y) - g.iy0) + 3;
 }
 
 // Cells hold enough points where points are of middling density; a few thousand points tell.
@@ -145,6 +146,11 @@ bool borne_out(const Grid& g, const std::vector<Clumps>& clumps, int cx, int cy,
 }
 
 }  // namespace
+
+double cell_for(const cloud::PointCloud& cloud, const ElementSet& eligible, double metres_per_unit) {
+    if (cloud.robust_bounds().empty()) return kSmallest;
+    return side_for_density(cloud, eligible, 1 / metres_per_unit) * metres_per_unit;
+}
 
 void gather(Grid& g, const cloud::PointCloud& cloud, const ElementSet& eligible, const Options& options,
             Progress& progress) {

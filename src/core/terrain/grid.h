@@ -34,7 +34,10 @@ struct Sample {
 };
 
 struct Grid {
-    double side = 1, x0 = 0, y0 = 0, z0 = 0;
+    double side = 1, z0 = 0;
+    /// Number of the first cell, counted from the origin of the world: the same places make the same cells,
+    /// whatever else there is. So z0 is a multiple of many metres.
+    std::int64_t ix0 = 0, iy0 = 0;
     int nx = 0, ny = 0;
     double metre = 1;  ///< data units of a metre
     std::vector<Cell> cells;

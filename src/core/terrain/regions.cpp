@@ -14,7 +14,7 @@ namespace pristine::terrain {
 namespace {
 
 constexpr double kMargin = 0.06;         // metres that neighbours may differ on any ground
-constexpr double kRimShare = 0.7;        // of its rim an object stands above what surrounds it
+constexpr double kRimShare = 0.67;       // of its rim an object stands above what surrounds it
 constexpr double kSteeper = 0.5;         // rise over run, than the lie of the land
 constexpr double kFarSlope = 0.2;        // rise over run that still counts as level across a gap
 constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside a region

@@ -32,9 +32,12 @@ double Terrain::cell() const {
 
 std::optional<double> Terrain::above(const Vec3& world) const {
     const Grid& g = *grid_;
-    const double u = (world.x - g.x0) / g.side, v = (world.y - g.y0) / g.side;
-    if (!(u >= 0 && v >= 0 && u < g.nx && v < g.ny)) return std::nullopt;
-    const int cx = static_cast<int>(u), cy = static_cast<int>(v);
+    const double u = world.x / g.side - static_cast<double>(g.ix0),
+                 v = world.y / g.side - static_cast<double>(g.iy0);
+    const double x_cell = std::floor(world.x / g.side) - static_cast<double>(g.ix0),
+                 y_cell = std::floor(world.y / g.side) - static_cast<double>(g.iy0);
+    if (!(x_cell >= 0 && y_cell >= 0 && x_cell < g.nx && y_cell < g.ny)) return std::nullopt;
+    const int cx = static_cast<int>(x_cell), cy = static_cast<int>(y_cell);
     const auto known = [](const Cell& c) {
         return c.state == Cell::State::Ground || c.state == Cell::State::Filled;
     };

@@ -31,6 +31,9 @@ struct Options {
     std::uint64_t most_points = 64'000'000;  ///< of more, an even sample is used
 };
 
+/// Side of the cells that the density of the points asks for, metres. O(n).
+double cell_for(const cloud::PointCloud&, const ElementSet& eligible, double metres_per_unit = 1);
+
 struct Grid;
 
 class Terrain {
