@@ -51,7 +51,7 @@ TEST_CASE("OneFileAndSixteenTilesGiveTheSameSet") {
     const auto one = demo::cloud_of(whole, ignored);
     for (const char* rule :
          {"stray >2", "spacing >0.4", "group[gap=0.7] <=5", "density[radius=0.8] <=3", "scattered >0.4",
-          "ground[object=8,cell=0.6] !-0.25..0.07"}) {
+          "roughness >0.05", "planar >0.6", "ground[object=8,cell=0.6] !-0.25..0.07", "floor >0.1"}) {
         CAPTURE(rule);
         const score::Recipe recipe{score::parse_step(rule)};
         std::vector<std::size_t> all(whole.points.size());

@@ -11,6 +11,7 @@
 namespace pristine::select {
 namespace {
 
+constexpr double kSlicesOfLevel = 6400;  // z0 is a multiple of so many slices
 constexpr int kMostColumns = 4'000'000;
 
 struct Sample {
@@ -92,9 +93,11 @@ GroundModel::GroundModel(const cloud::PointCloud& cloud, const ElementSet& eligi
     }
     side_ = options.column / options.metres_per_unit;
     while ((box.hi.x - box.lo.x) / side_ * ((box.hi.y - box.lo.y) / side_) > kMostColumns) side_ *= 1.25;
-    x0_ = box.lo.x - 2 * side_;
-    y0_ = box.lo.y - 2 * side_;
-    z0_ = box.lo.z;
+    // The same places make the same columns and slices, whatever else there is.
+    const double level = kSlicesOfLevel * options.slice / options.metres_per_unit;
+    x0_ = (std::floor(box.lo.x / side_) - 2) * side_;
+    y0_ = (std::floor(box.lo.y / side_) - 2) * side_;
+    z0_ = std::floor(box.lo.z / level) * level;
     nx_ = static_cast<int>((box.hi.x - x0_) / side_) + 3;
     ny_ = static_cast<int>((box.hi.y - y0_) / side_) + 3;
 
