@@ -25,12 +25,12 @@ constexpr double kUnseen = 2.5;              // metres between pieces of one fac
 constexpr double kTurned = 0.35;             // sine of the angle by which the next piece may lie off
 constexpr double kSeenShare = 0.2;           // of the cells between them that may be seen
 constexpr double kRoof = 0.3, kRoofDepth = 2, kRoofShare = 0.4;  // metres high; metres looked at behind
-constexpr double kLong = 0.9;      // of the largest object: longer, unless ground lies behind
-constexpr double kMiddling = 0.3;  // of it: if next to nothing speaks against it
-constexpr double kAgainst = 0.1;   // as much against as for it is next to nothing
-constexpr double kStraight = 0.6;  // as wide as long: two walls at a corner are wider
-constexpr double kAtOnce = 1.3;    // rise over run
-constexpr double kShort = 2;       // metres; what is shorter proves nothing
+constexpr double kLong = 0.9;       // of the largest object: longer, unless ground lies behind
+constexpr double kMiddling = 0.25;  // of it: if next to nothing speaks against it
+constexpr double kAgainst = 0.1;    // as much against as for it is next to nothing
+constexpr double kStraight = 0.6;   // as wide as long: two walls at a corner are wider
+constexpr double kAtOnce = 1.3;     // rise over run
+constexpr double kShort = 2;        // metres; what is shorter proves nothing
 
 struct Upright {
     float top = 0;  // above the plane of the cell; 0: nothing upright
