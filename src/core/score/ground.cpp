@@ -57,7 +57,9 @@ void add_ground(std::vector<Score>& s) {
          "stands on the ground or hangs over it",
          "ground (about 0, faces of the ground too), or noise below it (negative)",
          "Under vegetation without a gap, and for things larger than the largest object: they are taken for "
-         "ground. Heaps smaller than it that rise steeply all round are taken for objects.",
+         "ground, as is a straight wall seen from one side only with nothing measured behind it. Heaps "
+         "smaller "
+         "than the largest object that rise steeply all round are taken for objects.",
          {{"steepest", "Steepest ground", "angle",
            "Against the general lie of the land; steeper is a face or the side of something", 35, 5, 80,
            false},
