@@ -108,6 +108,21 @@ TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
     CHECK(s.w.window().card().isVisible());
 }
 
+TEST_CASE("ARuleBeginsWhereTheManualSays", "[window]") {
+    OpenScan s;
+    CHECK(s.card().step()->limits.lo == 2.5);
+    s.card().choose("ground");
+    REQUIRE(s.w.settle());
+    const auto step = s.card().step();
+    REQUIRE(step);
+    CHECK(step->limits.lo == Approx(0.07));
+    CHECK(*s.w.site().selection == s.slow(*step));
+    // Not in the last pixel of the histogram, where nobody could drag it.
+    auto* histogram = s.w.find<app::RangeHistogram>("ruleHistogram");
+    CHECK(histogram->x_of(0.07) > 0.05 * histogram->width());
+    CHECK(histogram->x_of(0.07) < 0.6 * histogram->width());
+}
+
 TEST_CASE("EveryScoreMakesItsCardAndRulesCombine", "[window]") {
     OpenScan s;
     auto* which = s.w.find<QComboBox>("ruleScore");

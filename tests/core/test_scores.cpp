@@ -385,6 +385,13 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     CHECK(p.high == all[static_cast<std::size_t>(0.995 * static_cast<double>(all.size() - 1))]);
     CHECK((log.low == p.low && log.high == p.high));
     CHECK((log.bin_hi == p.max && p.bin_hi == p.high && p.high < p.max));
+    // Where a rule begins has bins round it, but none beyond the greatest value.
+    const double step = p.high - p.median;
+    const score::Profile wide = score::profile(c, false, 50, p.median + 0.168 * step),
+                         most = score::profile(c, false, 50, p.median + 100 * step);
+    CHECK(wide.bin_hi == Approx(p.median + 1.008 * step).epsilon(1e-6));
+    CHECK(wide.bin_lo == p.bin_lo);
+    CHECK(most.bin_hi == p.max);
     CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
 }
 

@@ -524,7 +524,7 @@ void RuleCard::compute_keeping(bool range) {
     state_->setText(tr("Computing…"));
     jobs_->start(
         tr("Computing: %1").arg(which_->currentText()),
-        [=, score = score_](Progress& p) {
+        [=, score = score_, begins = begins_at()](Progress& p) {
             const ElementSet members = other ? site::eligible(*other) : ElementSet();
             std::vector<std::shared_ptr<const ElementSet>> sets;
             for (const site::ItemPtr& i : shown)
@@ -557,7 +557,7 @@ void RuleCard::compute_keeping(bool range) {
                 result->beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k])});
                 columns.push_back(result->beside.back().column);
             }
-            result->profile = score::profile(columns, score->logarithmic);
+            result->profile = score::profile(columns, score->logarithmic, score::kUsualBins, begins);
         },
         [this, result, eligible, version, clock, range] {
             if (version != version_) return;
@@ -576,7 +576,14 @@ void RuleCard::compute_keeping(bool range) {
         });
 }
 
-// A first range: what stands far off the usual, on the side where the long tail is.
+// In the unit of the data; not a number: the score does not say.
+double RuleCard::begins_at() const {
+    return score_->unit == "length" ? score_->begins / Lengths(*document_->site()).data_metres()
+                                    : score_->begins;
+}
+
+// A first range: where the rule begins; else what stands far off the usual, on the side where the long tail
+// is.
 void RuleCard::show_values(bool keep_range) {
     histogram_->set(profile_);
     if (profile_.count == 0) return state_->setText(tr("No point has a value here."));
@@ -588,9 +595,14 @@ void RuleCard::show_values(bool keep_range) {
     // At least a step of the boxes: what is usual itself is never taken.
     const double reach = std::max({6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo),
                                    1.5 * k * std::pow(10, -lo_->decimals())});
-    const bool above = profile_.max - profile_.median >= profile_.median - profile_.min;
+    const double begins = begins_at();
+    const bool known = std::isfinite(begins) && begins < profile_.max,
+               above = known || profile_.max - profile_.median >= profile_.median - profile_.min;
     filling_ = true;
-    lo_->setValue((above ? std::min(profile_.median + reach, profile_.max) : profile_.min) / k);
+    lo_->setValue((known   ? begins
+                   : above ? std::min(profile_.median + reach, profile_.max)
+                           : profile_.min) /
+                  k);
     hi_->setValue((above ? profile_.max : std::max(profile_.median - reach, profile_.min)) / k);
     filling_ = false;
     range_edited();

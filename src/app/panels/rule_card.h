@@ -95,6 +95,7 @@ class RuleCard : public SideCard {
     void choose_score();
     void compute();
     void compute_keeping(bool range);
+    double begins_at() const;
     void show_values(bool keep_range);
     void range_edited();
     void say();

@@ -72,6 +72,7 @@ void add_ground(std::vector<Score>& s) {
          {},
          above_ground});
     s.back().reason = "%1 above the ground";
+    s.back().begins = 0.07;
     s.push_back({"floor",
                  "Height above floor",
                  "length",
@@ -84,6 +85,7 @@ void add_ground(std::vector<Score>& s) {
                  {},
                  above_floor});
     s.back().reason = "%1 above the floor beneath it";
+    s.back().begins = 0.07;
 }
 
 }  // namespace pristine::score

@@ -157,11 +157,11 @@ auto map_pages(std::span<const Column> columns, Each each) {
 
 }  // namespace
 
-Profile profile(const Column& column, bool logarithmic, std::size_t bins) {
-    return profile(std::span(&column, 1), logarithmic, bins);
+Profile profile(const Column& column, bool logarithmic, std::size_t bins, double begins) {
+    return profile(std::span(&column, 1), logarithmic, bins, begins);
 }
 
-Profile profile(std::span<const Column> columns, bool logarithmic, std::size_t bins) {
+Profile profile(std::span<const Column> columns, bool logarithmic, std::size_t bins, double begins) {
     constexpr std::uint64_t kMost = 4'000'000;
     std::uint64_t n = 0;
     for (const Column& c : columns) n += c.values.size();
@@ -210,6 +210,9 @@ Profile profile(std::span<const Column> columns, bool logarithmic, std::size_t b
     }
     r.low = r.bin_lo;
     r.high = r.bin_hi;
+    constexpr double kRoom = 6;  // times from the median to where a rule begins
+    if (std::isfinite(begins))
+        r.bin_hi = std::max(r.bin_hi, std::min(r.max, r.median + kRoom * (begins - r.median)));
     if (logarithmic && r.max > 0) {
         r.logarithmic = true;
         r.bin_hi = r.max;

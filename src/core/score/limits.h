@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <cmath>
 #include <cstdint>
 #include <span>
 #include <string>
@@ -41,10 +42,12 @@ struct Profile {
     double place(double value) const;
     double value_at(double place) const;
 };
+inline constexpr std::size_t kUsualBins = 128;
 /// Median and MAD are exact up to 4 million points, of an even sample beyond. `logarithmic` is for positive
-/// values; others go into the first bin.
-Profile profile(const Column&, bool logarithmic = false, std::size_t bins = 128);
+/// values; others go into the first bin. What lies round `begins`, if that is a number, has bins of its own.
+Profile profile(const Column&, bool logarithmic = false, std::size_t bins = kUsualBins, double begins = NAN);
 /// The same of several columns at once, such as those of all scans of a site.
-Profile profile(std::span<const Column>, bool logarithmic = false, std::size_t bins = 128);
+Profile profile(std::span<const Column>, bool logarithmic = false, std::size_t bins = kUsualBins,
+                double begins = NAN);
 
 }  // namespace pristine::score

@@ -48,6 +48,7 @@ void add_lining(std::vector<Score>& s) {
         depth};
     score.needs_line = true;
     score.reason = "%1 inside the lining";
+    score.begins = 0.05;
     s.push_back(score);
 }
 

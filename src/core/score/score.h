@@ -6,6 +6,7 @@
 
 #pragma once
 
+#include <cmath>
 #include <functional>
 #include <map>
 #include <string>
@@ -70,6 +71,8 @@ struct Score {
     bool needs_other = false;   ///< Input::other must be given
     bool looks_beside = false;  ///< Input::beside counts
     enum class Applies : std::uint8_t { Points, Triangles, Both } applies = Applies::Points;
+    /// What is greater is what the rule is for; lengths in metres. Not a number: that depends on the cloud.
+    double begins = NAN;
 };
 
 /// All of them, in the order in which they are offered.

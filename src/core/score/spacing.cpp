@@ -158,6 +158,7 @@ void add_spacing(std::vector<Score>& s) {
                  {},
                  stray,
                  true});  // what matters lies far beyond the bulk
+    s.back().begins = 2.5;
     s.back().reason =
         "%1 times as far from its neighbours as is usual round it: less the more it lies in their plane, or "
         "they "
