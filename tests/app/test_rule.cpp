@@ -10,6 +10,7 @@
 #include <QRegularExpression>
 #include <algorithm>
 
+#include "app/panels/range_histogram.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/work_card.h"
 #include "app/shell/theme.h"

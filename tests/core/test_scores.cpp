@@ -11,6 +11,7 @@
 #include "core/base/parallel.h"
 #include "core/score/colour.h"
 #include "core/score/limits.h"
+#include "core/score/places.h"
 #include "core/score/recipe.h"
 #include "core/score/score.h"
 #include "core/select/ground.h"
@@ -393,6 +394,30 @@ TEST_CASE("LimitsTakeWhatLiesInThem") {
     CHECK(wide.bin_lo == p.bin_lo);
     CHECK(most.bin_hi == p.max);
     CHECK(p.mad == Approx(31.25).margin(0.5));  // of even values over 125
+}
+
+TEST_CASE("TheFarthestValuesOfARuleArePlacesApart") {
+    const auto c = test::random_cloud(3'000, Shape::Clusters, 21);
+    const ElementSet all = ElementSet::all(c->size());
+    const Column height = score::compute(score::find("height"), {*c, all}, {});
+    const double usual = 0, apart = 1.5;
+    const std::vector<Vec3> places = score::extremes(height, all, usual, *c, apart);
+    REQUIRE(places.size() > 1);
+    double farthest = 0;
+    for (std::uint64_t i = 0; i < c->size(); ++i)
+        farthest = std::max(farthest, std::fabs(c->position(i).z - usual));
+    CHECK(std::fabs(places[0].z - usual) == Approx(farthest));
+    for (std::size_t i = 0; i < places.size(); ++i)
+        for (std::size_t j = 0; j < i; ++j) {
+            CHECK(norm(places[i] - places[j]) > apart);
+            CHECK(std::fabs(places[i].z) <= std::fabs(places[j].z) + 1e-3);
+        }
+    // A level band is an outline at its height; what has no place has no lines.
+    const auto lines = score::limit_lines(score::parse_step("height 2..3"), *c);
+    REQUIRE(lines.size() == 2);
+    for (const Vec3& p : lines[0]) CHECK(p.z == 2);
+    for (const Vec3& p : lines[1]) CHECK(p.z == 3);
+    CHECK(score::limit_lines(score::parse_step("stray >2"), *c).empty());
 }
 
 TEST_CASE("AProfileOfValuesThatAreNearlyAllTheSameShowsTheOthers") {

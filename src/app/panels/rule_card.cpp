@@ -1,142 +1,27 @@
 #include "app/panels/rule_card.h"
 
 #include <QCheckBox>
-#include <QColorDialog>
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QFormLayout>
-#include <QKeyEvent>
 #include <QLabel>
-#include <QMouseEvent>
-#include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
+#include "app/panels/colour_box.h"
+#include "app/panels/range_histogram.h"
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
-#include "app/shell/theme.h"
+#include "core/score/places.h"
 
 namespace pristine::app {
 namespace {
 
-constexpr double kMargin = 8, kBottom = 18;
 constexpr double kAtOnce = 1.0;  // seconds: what takes no longer is computed again after every change
 
-// A colour as a number: "#C0FFEE", or none.
-class ColourBox : public QDoubleSpinBox {
-  public:
-    using QDoubleSpinBox::QDoubleSpinBox;
-    QString textFromValue(double v) const override {
-        return v < 0 ? RuleCard::tr("none")
-                     : QStringLiteral("#%1").arg(static_cast<unsigned>(v), 6, 16, QLatin1Char('0')).toUpper();
-    }
-    double valueFromText(const QString& text) const override {
-        bool ok = false;
-        const unsigned v = text.mid(text.indexOf(QLatin1Char('#')) + 1).toUInt(&ok, 16);
-        return ok && text.contains(QLatin1Char('#')) ? v : -1;
-    }
-    QValidator::State validate(QString&, int&) const override { return QValidator::Acceptable; }
-};
-
 }  // namespace
-
-RangeHistogram::RangeHistogram(QWidget* parent) : QWidget(parent) {
-    setObjectName(QStringLiteral("ruleHistogram"));
-    setAccessibleName(
-        tr("Spread of the values: arrow keys move the upper end of the range, with Shift the lower"));
-    setToolTip(tr("Drag the ends of the range"));
-    setFocusPolicy(Qt::TabFocus);
-    setMinimumHeight(120);
-}
-
-void RangeHistogram::set(const score::Profile& p) {
-    profile_ = p;
-    update();
-}
-
-void RangeHistogram::set_range(double lo, double hi, bool outside) {
-    lo_ = lo;
-    hi_ = hi;
-    outside_ = outside;
-    update();
-}
-
-double RangeHistogram::x_of(double value) const {
-    const double t = std::isinf(value) ? (value > 0 ? 1.0 : 0.0) : profile_.place(value);
-    return kMargin + std::clamp(t, 0.0, 1.0) * (width() - 2 * kMargin);
-}
-
-double RangeHistogram::value_at(double x) const {
-    return profile_.value_at(std::clamp((x - kMargin) / std::max(1.0, width() - 2 * kMargin), 0.0, 1.0));
-}
-
-void RangeHistogram::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    const QRectF box = QRectF(rect()).adjusted(0.5, 0.5, -0.5, -kBottom);
-    p.setPen(hasFocus() ? QPen(token::pick, 2) : QPen(token::line));
-    p.setBrush(QColor(0xFF, 0xFD, 0xF9));
-    p.drawRoundedRect(box, 4, 4);
-    if (profile_.count == 0) return;
-    double most = 1;
-    for (const std::uint64_t n : profile_.bins) most = std::max(most, std::log1p(static_cast<double>(n)));
-    const double w = (width() - 2 * kMargin) / static_cast<double>(profile_.bins.size());
-    p.setPen(Qt::NoPen);
-    for (std::size_t b = 0; b < profile_.bins.size(); ++b) {
-        if (profile_.bins[b] == 0) continue;
-        const double middle = value_at(kMargin + (static_cast<double>(b) + 0.5) * w);
-        const bool in = (middle >= lo_ && middle <= hi_) != outside_;
-        const double h = std::log1p(static_cast<double>(profile_.bins[b])) / most * (box.height() - 8);
-        p.setBrush(in ? token::pick : QColor(0xB9, 0xB3, 0xA6));
-        p.drawRect(QRectF(kMargin + static_cast<double>(b) * w, box.bottom() - 1 - std::max(1.5, h),
-                          std::max(1.0, w - 0.6), std::max(1.5, h)));
-    }
-    for (const double v : {lo_, hi_}) {
-        const double x = x_of(v);
-        p.setPen(QPen(token::ink, 2));
-        p.drawLine(QPointF(x, box.top() + 2), QPointF(x, box.bottom()));
-        p.setBrush(token::ink);
-        p.drawEllipse(QPointF(x, box.top() + 8), 4.5, 4.5);
-    }
-}
-
-void RangeHistogram::move_end(bool high, double value) {
-    // An end at the rim takes everything beyond it as well.
-    if (high)
-        hi_ = std::max(value >= profile_.bin_hi ? INFINITY : value, lo_);
-    else
-        lo_ = std::min(value <= profile_.bin_lo ? -INFINITY : value, hi_);
-    update();
-    emit dragged(lo_, hi_);
-}
-
-void RangeHistogram::mousePressEvent(QMouseEvent* e) {
-    if (e->button() != Qt::LeftButton || profile_.count == 0) return;
-    const double x = e->position().x(), to_lo = std::fabs(x - x_of(lo_)), to_hi = std::fabs(x - x_of(hi_));
-    high_ = to_hi < to_lo || (to_hi == to_lo && x > x_of(hi_));
-    dragging_ = true;
-    move_end(high_, value_at(x));
-}
-
-void RangeHistogram::mouseMoveEvent(QMouseEvent* e) {
-    if (dragging_) move_end(high_, value_at(e->position().x()));
-}
-
-void RangeHistogram::mouseReleaseEvent(QMouseEvent*) {
-    if (std::exchange(dragging_, false)) emit let_go();
-}
-
-void RangeHistogram::keyPressEvent(QKeyEvent* e) {
-    const int step = e->key() == Qt::Key_Right ? 1 : e->key() == Qt::Key_Left ? -1 : 0;
-    if (step == 0 || profile_.count == 0) return QWidget::keyPressEvent(e);
-    const bool high = !(e->modifiers() & Qt::ShiftModifier);
-    const double now = std::clamp(high ? hi_ : lo_, profile_.bin_lo, profile_.bin_hi);
-    move_end(high, profile_.value_at(std::clamp(profile_.place(now) + step / 100.0, 0.0, 1.0)));
-    emit let_go();
-}
 
 RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     : SideCard(QStringLiteral("rule"), tr("Rule"), parent), document_(document), jobs_(jobs) {
@@ -304,77 +189,14 @@ void RuleCard::fill_others() {
 std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
     const auto s = step();
     if (!is_open() || !s || !cloud_) return {};
-    std::vector<std::vector<Vec3>> lines;
-    const Box3 box = cloud_->robust_bounds();
-    for (const double value : {s->limits.lo, s->limits.hi}) {
-        if (box.empty() || !std::isfinite(value)) continue;
-        if (s->score == "range") {
-            for (const cloud::Station& station : cloud_->stations()) {
-                lines.emplace_back();
-                for (int k = 0; k <= 96; ++k) {
-                    const double a = k * std::numbers::pi / 48;
-                    lines.back().push_back(station.position +
-                                           Vec3{value * std::cos(a), value * std::sin(a), 0});
-                }
-            }
-        } else if (s->score == "height" || s->score == "east" || s->score == "north") {
-            const int axis = s->score == "height" ? 2
-                             : s->score == "east" ? 0
-                                                  : 1,
-                      u = (axis + 1) % 3, v = (axis + 2) % 3;
-            lines.emplace_back();
-            for (const int corner : {0, 1, 3, 2, 0}) {
-                Vec3 p;
-                p[axis] = value;
-                p[u] = corner & 1 ? box.hi[u] : box.lo[u];
-                p[v] = corner & 2 ? box.hi[v] : box.lo[v];
-                lines.back().push_back(p);
-            }
-        } else if (s->score == "plane") {
-            // A square of the plane, moved by the limit along the normal.
-            const auto at = [&](const char* n) { return s->parameters.at(n); };
-            const Vec3 n = normalized({at("nx"), at("ny"), at("nz")});
-            const Vec3 a = normalized(std::fabs(n.z) < 0.9 ? cross(n, {0, 0, 1}) : cross(n, {1, 0, 0})),
-                       b = cross(n, a);
-            const Vec3 foot = Vec3{at("x"), at("y"), at("z")};
-            const Vec3 c = box.centre() + n * (dot(foot - box.centre(), n) + value);
-            const double half = 0.5 * box.diagonal();
-            lines.push_back({c + a * half + b * half, c - a * half + b * half, c - a * half - b * half,
-                             c + a * half - b * half, c + a * half + b * half});
-        }
-    }
-    return lines;
+    return score::limit_lines(*s, *cloud_);
 }
 
-// The farthest from the usual among what is taken; those near one that was shown already are passed over.
 void RuleCard::fly_to_extreme() {
     const auto set = taken();
     if (!set || set->empty()) return;
-    constexpr std::size_t kPlaces = 64;
-    std::vector<std::pair<double, std::uint64_t>> best;
-    const auto far = [&](std::uint64_t e) {
-        const double v = column_->base + static_cast<double>(column_->values[e]);
-        return std::isfinite(v) ? std::fabs(v - profile_.median) : 0;
-    };
-    set->for_each([&](std::uint64_t e) {
-        const double d = far(e);
-        if (best.size() == 32 * kPlaces && d <= best.front().first) return;
-        best.push_back({d, e});
-        std::push_heap(best.begin(), best.end(), std::greater<>());
-        if (best.size() > 32 * kPlaces) {
-            std::pop_heap(best.begin(), best.end(), std::greater<>());
-            best.pop_back();
-        }
-    });
-    std::sort(best.begin(), best.end(), std::greater<>());
-    const double apart = 2 / Lengths(*document_->site()).metres();
-    std::vector<Vec3> places;
-    for (const auto& one : best) {
-        const Vec3 w = cloud_->position(one.second);
-        if (std::all_of(places.begin(), places.end(), [&](const Vec3& p) { return norm(p - w) > apart; }))
-            places.push_back(w);
-        if (places.size() == kPlaces) break;
-    }
+    const double apart = 2 / Lengths(*document_->site()).data_metres();
+    const std::vector<Vec3> places = score::extremes(*column_, *set, profile_.median, *cloud_, apart);
     const Vec3 at = places[extreme_at_++ % places.size()];
     Box3 box;
     box.add(at - Vec3{apart, apart, apart} * 0.5);
@@ -422,30 +244,13 @@ void RuleCard::choose_score() {
         box->setValue(p.usual * factor);
         box->setKeyboardTracking(false);
         connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::compute);
-        parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? colour_row(box) : box);
+        parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? with_picker(box) : box);
         boxes_.push_back(box);
     }
     meaning_->setText(tr("High: %1. Low: %2.").arg(tr(score_->high.c_str()), tr(score_->low.c_str())));
     meaning_->setToolTip(score_->wrong.empty() ? QString()
                                                : tr("When it is wrong: %1").arg(tr(score_->wrong.c_str())));
     compute();
-}
-
-// A box with a button beside it that asks for the colour, or takes it off the screen.
-QWidget* RuleCard::colour_row(QDoubleSpinBox* box) {
-    auto* row = new QWidget(this);
-    auto* layout = new QHBoxLayout(row);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->addWidget(box, 1);
-    auto* pick = new QPushButton(tr("Pick…"), row);
-    pick->setToolTip(tr("Choose a colour, or take one from the screen"));
-    layout->addWidget(pick);
-    connect(pick, &QPushButton::clicked, this, [this, box] {
-        const QColor before = box->value() < 0 ? QColor(Qt::white) : QColor(static_cast<QRgb>(box->value()));
-        const QColor chosen = QColorDialog::getColor(before, this, tr("A colour to compare with"));
-        if (chosen.isValid()) box->setValue(chosen.rgb() & 0xFFFFFFu);
-    });
-    return row;
 }
 
 // Whether scans that are judged along have come, gone, or lost points.

@@ -26,35 +26,7 @@ namespace pristine::app {
 
 class Document;
 class Jobs;
-
-/// Bars of a score, their heights by the logarithm of the count, with two ends that are dragged.
-class RangeHistogram : public QWidget {
-    Q_OBJECT
-  public:
-    explicit RangeHistogram(QWidget* parent = nullptr);
-    void set(const score::Profile&);
-    void set_range(double lo, double hi, bool outside);
-    /// Pixel of a value, for the mouse.
-    double x_of(double value) const;
-    double value_at(double x) const;
-
-  signals:
-    void dragged(double lo, double hi);
-    void let_go();
-
-  protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
-    void mouseMoveEvent(QMouseEvent*) override;
-    void mouseReleaseEvent(QMouseEvent*) override;
-    void keyPressEvent(QKeyEvent*) override;
-
-  private:
-    void move_end(bool high, double value);
-    score::Profile profile_;
-    double lo_ = 0, hi_ = 0;
-    bool outside_ = false, dragging_ = false, high_ = false;
-};
+class RangeHistogram;
 
 class RuleCard : public SideCard {
     Q_OBJECT
@@ -104,7 +76,6 @@ class RuleCard : public SideCard {
     void fill_others();
     void fill_scores();
     void fly_to_extreme();
-    QWidget* colour_row(QDoubleSpinBox*);
     bool others_changed() const;
     Document* document_;
     Jobs* jobs_;
