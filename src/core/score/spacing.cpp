@@ -160,9 +160,8 @@ void add_spacing(std::vector<Score>& s) {
                  true});  // what matters lies far beyond the bulk
     s.back().begins = 2.5;
     s.back().reason =
-        "%1 times as far from its neighbours as is usual round it: less the more it lies in their plane, or "
-        "they "
-        "in none";
+        "%1 times as far from its neighbours as is usual round it: less the more it lies in their plane, "
+        "or they in none";
     s.push_back({"spacing",
                  "Mean distance to neighbours",
                  "length",
