@@ -9,6 +9,9 @@
 #include <thread>
 
 #include "core/base/memory.h"
+#include "core/io/grid/grid_io.h"
+#include "core/io/reference/remark.h"
+#include "core/io/reference/system.h"
 
 namespace pristine::cli {
 
@@ -19,13 +22,23 @@ void add_text_options(CLI::App& app, Common& c) {
         app.add_option("--columns", c.columns, "Of text files: the name of each column, e.g. x,y,z,intensity")
             ->delimiter(',');
     app.add_option("--skip", c.skip, "Of text files: lines before the points")->needs(columns);
-    app.add_option("--separator", c.separator, "Of text files: between columns; default: blanks")
+    app.add_option("--separator", c.separator,
+                   "Of text files: between columns; usual: what the file looks like")
         ->check(CLI::IsMember({"blank", "comma", "semicolon", "tab"}))
         ->needs(columns);
     app.add_flag("--decimal-comma", c.decimal_comma, "Of text files: 1,5 is one and a half")->needs(columns);
-    app.add_option("--unit", c.unit, "Of text files: unit of the coordinates")
-        ->check(CLI::IsMember({"m", "mm", "ft", "usft"}))
-        ->needs(columns);
+}
+
+void add_reference_options(CLI::App& app, Common& c) {
+    app.add_option("--unit", c.unit, "Unit of the coordinates, whatever the file says")
+        ->check(CLI::IsMember({"m", "mm", "ft", "usft"}));
+    app.add_option("--crs", c.crs,
+                   "Reference system of the coordinates, whatever the file says: EPSG:n or WKT");
+    app.add_option("--item", c.item, "Of a file with several surfaces: the name of the one that is meant");
+    app.add_option(
+           "--grid-error", c.grid_error,
+           "Of grids of heights: take only every n-th row and column, as far as this error of height allows")
+        ->check(CLI::PositiveNumber);
 }
 
 std::optional<io::TextReading> text_reading(const Common& c) {
@@ -34,7 +47,8 @@ std::optional<io::TextReading> text_reading(const Common& c) {
                            : c.separator == "semicolon" ? ';'
                            : c.separator == "tab"       ? '\t'
                                                         : '\0';
-    return io::TextReading{c.skip, separator, c.decimal_comma, c.columns, c.unit};
+    const bool guess = c.separator.empty() && c.skip == 0 && !c.decimal_comma;
+    return io::TextReading{c.skip, separator, c.decimal_comma, c.columns, c.unit, guess};
 }
 
 }  // namespace
@@ -44,6 +58,7 @@ void add_common(CLI::App& app, Common& c, bool reads, bool writes) {
     if (reads)
         app.add_flag("--partial", c.partial, "Read what a broken file still holds instead of refusing it");
     if (reads) add_text_options(app, c);
+    if (reads) add_reference_options(app, c);
     if (reads)
         app.add_option_function<std::string>(
             "--memory", [](const std::string& text) { set_memory_budget(parse_bytes(text)); },
@@ -80,13 +95,74 @@ void with_progress(const std::function<void(Progress&)>& work) {
     stop();
 }
 
-io::ReadResult read_input(const std::filesystem::path& path, const Common& c, Progress& progress) {
+namespace {
+
+io::ReadOptions reading(const Common& c) {
     io::ReadOptions options;
     options.accept_partial = c.partial;
     options.text = text_reading(c);
-    progress.stretch(0, 0.5, "Reading points");
-    io::ReadResult r = io::read_cloud(path, options, progress);
+    options.item = c.item;
+    options.grid_error = c.grid_error;
+    return options;
+}
+
+void finish(io::ReadResult& r, const std::filesystem::path& path, const Common& c) {
     for (const std::string& w : r.warnings) fmt::print(stderr, "{}: {}\n", path.filename().string(), w);
+    r.cloud = cloud::with_reference(r.cloud, stated(r.cloud->reference(), c));
+}
+
+}  // namespace
+
+io::ReadResult read_input(const std::filesystem::path& path, const Common& c, Progress& progress) {
+    progress.stretch(0, 0.5, "Reading points");
+    io::ReadResult r = io::read_cloud(path, reading(c), progress);
+    finish(r, path, c);
+    return r;
+}
+
+std::vector<io::ReadResult> read_inputs(const std::filesystem::path& path, const Common& c,
+                                        Progress& progress) {
+    std::vector<io::ReadResult> items;
+    if (!c.item.empty()) return {read_input(path, c, progress)};
+    items = io::read_items(path, reading(c), progress);
+    for (io::ReadResult& r : items) finish(r, path, c);
+    return items;
+}
+
+io::MeshFile read_triangles(const std::filesystem::path& path, const Common& c, Progress& progress) {
+    io::MeshFile f;
+    if (io::is_grid_file(path)) {
+        io::HeightGrid grid =
+            io::read_height_grid(path, {io::GridReading{}.most_cells, c.grid_error}, progress);
+        f.mesh = std::move(grid.mesh);
+        f.surface = true;
+        f.format = grid.format;
+        f.unit = grid.reference.unit;
+        f.height_unit = grid.reference.height_unit;
+        f.crs = grid.reference.crs;
+        f.warnings = std::move(grid.warnings);
+    } else if (c.item.empty()) {
+        f = io::read_mesh(path, progress);
+    } else {
+        for (io::MeshFile& m : io::read_meshes(path, progress))
+            if (m.name == c.item) f = std::move(m);
+        if (f.format.empty())
+            throw Error(ErrorCode::Usage, "The file holds no surface '" + c.item + "'", path.string());
+    }
+    for (const std::string& w : f.warnings) fmt::print(stderr, "{}: {}\n", path.filename().string(), w);
+    const cloud::Reference r = stated({f.crs, f.unit, f.height_unit}, c);
+    f.crs = r.crs;
+    f.unit = r.unit;
+    f.height_unit = r.height_unit;
+    return f;
+}
+
+cloud::Reference stated(cloud::Reference r, const Common& c) {
+    if (!c.crs.empty()) r = io::reference_of(io::system_typed(c.crs));
+    if (!c.unit.empty() && c.unit != r.unit) {
+        r.unit = c.unit;
+        r.height_unit.clear();
+    }
     return r;
 }
 

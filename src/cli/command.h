@@ -10,6 +10,7 @@
 
 #include "core/base/progress.h"
 #include "core/io/cloud_io.h"
+#include "core/io/mesh/mesh_io.h"
 
 namespace pristine::cli {
 
@@ -22,8 +23,12 @@ struct Common {
     // How text inputs are read; without columns they are guessed.
     std::vector<std::string> columns{};
     std::size_t skip = 0;
-    std::string separator{}, unit{};
+    std::string separator{};
     bool decimal_comma = false;
+    // What inputs do not say, or say wrongly.
+    std::string unit{}, crs{};
+    std::string item{};     ///< of a file with several
+    double grid_error = 0;  ///< grids are thinned as far as it allows
 };
 
 /// Adds --json, and --partial or --force where they make sense.
@@ -34,6 +39,15 @@ void with_progress(const std::function<void(Progress&)>& work);
 
 /// Reads a cloud and says its warnings on standard error.
 io::ReadResult read_input(const std::filesystem::path&, const Common&, Progress&);
+
+/// Everything that a file holds, or the one item that the options name.
+std::vector<io::ReadResult> read_inputs(const std::filesystem::path&, const Common&, Progress&);
+
+/// Reads the triangles of a mesh, surface or grid file; says its warnings on standard error.
+io::MeshFile read_triangles(const std::filesystem::path&, const Common&, Progress&);
+
+/// What a person says of the coordinates in place of what the file says.
+cloud::Reference stated(cloud::Reference, const Common&);
 
 /// Throws Error(Usage) when the output is one of the inputs, whatever the spelling of the paths.
 void refuse_overwriting_input(const std::vector<std::string>& inputs, const std::string& output);

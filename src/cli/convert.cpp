@@ -1,23 +1,41 @@
 #include <fmt/format.h>
 
 #include "cli/command.h"
+#include "core/io/reference/reproject.h"
+#include "core/io/reference/system.h"
 
 namespace pristine::cli {
 namespace {
 
-void run(const std::vector<std::string>& inputs, const std::string& output, const Common& common) {
+struct Request {
+    std::vector<std::string> inputs;
+    std::string output, to_crs;
+    double cell = 0, no_data = -9999;
+    Common common;
+};
+
+void run(const Request& r) {
+    const std::vector<std::string>& inputs = r.inputs;
+    const std::string& output = r.output;
+    const Common& common = r.common;
     refuse_overwriting_input(inputs, output);
     std::uint64_t points = 0, vertices = 0;
     bool triangles = false;
     with_progress([&](Progress& p) {
         std::vector<io::WriteItem> items;
-        for (const std::string& in : inputs) items.push_back({read_input(in, common, p).cloud, nullptr});
+        for (const std::string& in : inputs) {
+            auto c = read_input(in, r.common, p).cloud;
+            if (!r.to_crs.empty()) c = io::reprojected(c, io::system_typed(r.to_crs), p);
+            items.push_back({std::move(c), nullptr});
+        }
         for (const io::WriteItem& i : items)
             if (const mesh::TriMesh* m = i.cloud->triangles().get()) {
                 triangles = true;
                 vertices += m->vertices.size();
             }
-        points = io::write_cloud(items, output, {common.force}, p);
+        io::WriteOptions options{r.common.force, r.cell, r.no_data};
+        points = io::write_cloud(items, r.output, options, p);
+        for (const std::string& sentence : io::lost_in(items, r.output)) fmt::print(stderr, "{}\n", sentence);
     });
     // Of triangles what is written is triangles.
     const std::string kind = triangles ? std::filesystem::path(output).extension().string().substr(1)
@@ -36,13 +54,15 @@ void run(const std::vector<std::string>& inputs, const std::string& output, cons
 void add_convert(CLI::App& app) {
     auto* sub = app.add_subcommand(
         "convert", "Write one or more files as one file, in the format that the name's ending says");
-    auto common = std::make_shared<Common>();
-    auto inputs = std::make_shared<std::vector<std::string>>();
-    auto output = std::make_shared<std::string>();
-    sub->add_option("IN", *inputs, "Input files")->required();
-    sub->add_option("-o,--output", *output, "Output file")->required();
-    add_common(*sub, *common, true, true);
-    sub->callback([=] { run(*inputs, *output, *common); });
+    auto r = std::make_shared<Request>();
+    sub->add_option("IN", r->inputs, "Input files")->required();
+    sub->add_option("-o,--output", r->output, "Output file")->required();
+    sub->add_option("--to-crs", r->to_crs, "Convert the coordinates to this reference system: EPSG:n or WKT");
+    sub->add_option("--cell", r->cell, "Of a grid: side of a cell; usual: the spacing of the surface")
+        ->check(CLI::PositiveNumber);
+    sub->add_option("--no-data", r->no_data, "Of a grid: what cells without a height hold (-9999)");
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run(*r); });
 }
 
 }  // namespace pristine::cli

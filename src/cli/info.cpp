@@ -1,9 +1,11 @@
 #include <fmt/format.h>
 
 #include "cli/command.h"
+#include "core/base/units.h"
 #include "core/cloud/triangles.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/io/reference/system.h"
 #include "core/topology/adjacency.h"
 
 namespace pristine::cli {
@@ -16,7 +18,7 @@ json box_json(const Box3& b) {
     return {{"min", {b.lo.x, b.lo.y, b.lo.z}}, {"max", {b.hi.x, b.hi.y, b.hi.z}}};
 }
 
-std::string box_text(const Box3& b, const char* unit) {
+std::string box_text(const Box3& b, const std::string& unit) {
     if (b.empty()) return "none";
     return fmt::format("{:.3f} {:.3f} {:.3f}  to  {:.3f} {:.3f} {:.3f}{}", b.lo.x, b.lo.y, b.lo.z, b.hi.x,
                        b.hi.y, b.hi.z, unit);
@@ -40,6 +42,33 @@ void add_topology(const mesh::TriMesh& m, json& j) {
     j["closed"] = a.rim_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0;
 }
 
+std::string after_number(const cloud::Reference& r) {
+    return r.unit.empty() ? "" : r.unit == kDegrees ? "°" : std::string(" ") + length_unit(r.unit).symbol;
+}
+
+void add_reference(const cloud::Reference& r, json& j) {
+    const io::System s = io::system_of(r.crs);
+    j["crs"] = r.crs;
+    j["system"] = s.name;
+    j["code"] = s.code;
+    j["vertical"] = s.heights;
+    j["unit"] = r.unit;
+    j["height_unit"] = r.height_unit.empty() ? r.unit : r.height_unit;
+}
+
+std::string reference_text(const cloud::Reference& r) {
+    const io::System s = io::system_of(r.crs);
+    const std::string unit = r.unit.empty()       ? "not set"
+                             : r.unit == kDegrees ? "degrees"
+                                                  : length_unit(r.unit).title;
+    return fmt::format(
+        "  coordinates    {}\n  unit           {}{}\n",
+        !s.name.empty()  ? s.title()
+        : !r.crs.empty() ? "a reference system that is not understood"
+                         : "no reference system stated",
+        unit, r.height_unit.empty() ? "" : fmt::format(", heights in {}", length_unit(r.height_unit).title));
+}
+
 // Lines have no points to count classes of.
 bool info_of_lines(const std::string& path, const Common& common) {
     const std::string ending = std::filesystem::path(path).extension().string();
@@ -52,23 +81,24 @@ bool info_of_lines(const std::string& path, const Common& common) {
         closed += l.closed;
         for (const Vec3& p : l.points) box.add(p);
     }
-    print(common,
-          {{"kind", "lines"},
-           {"format", ending.substr(1)},
-           {"lines", lines.size()},
-           {"closed", closed},
-           {"points", points},
-           {"triangles", 0},
-           {"bounds", box_json(box)}},
-          fmt::format("Lines\n  lines          {} ({} closed)\n  points         {}\n  bounds         {}\n",
-                      lines.size(), closed, points, box_text(box, "")));
+    json j = {{"kind", "lines"},           {"format", ending.substr(1)}, {"lines", lines.size()},
+              {"closed", closed},          {"points", points},           {"triangles", 0},
+              {"classes", json::object()}, {"bounds", box_json(box)}};
+    const cloud::Reference reference = stated(io::reference_of_lines(path), common);
+    add_reference(reference, j);
+    print(common, j,
+          fmt::format("Lines\n  lines          {} ({} closed)\n  points         {}\n  bounds         {}\n{}",
+                      lines.size(), closed, points, box_text(box, after_number(reference)),
+                      reference_text(reference)));
     return true;
 }
 
-void run(const std::string& path, const Common& common) {
-    if (info_of_lines(path, common)) return;
-    io::ReadResult r;
-    with_progress([&](Progress& p) { r = read_input(path, common, p); });
+struct Told {
+    json j;
+    std::string text;
+};
+
+Told info_of(const io::ReadResult& r) {
     const cloud::PointCloud& c = *r.cloud;
     json columns = json::array(), stations = json::array();
     std::string names;
@@ -90,33 +120,49 @@ void run(const std::string& path, const Common& common) {
            {"robust_bounds", box_json(c.robust_bounds())},
            {"columns", columns},
            {"stations", stations},
-           {"crs", c.crs()},
-           {"unit", c.unit()},
+           {"name", r.name},
            {"classes", class_counts(c)},
            {"warnings", r.warnings}};
+    add_reference(c.reference(), j);
+    const std::string unit = after_number(c.reference()), reference = reference_text(c.reference());
     if (triangles) {
         add_topology(*c.triangles(), j);
         Box3 box;
         for (const Vec3& v : c.triangles()->vertices) box.add(v);
         j["bounds"] = j["robust_bounds"] = box_json(box);
         j["columns"] = json::array({"x", "y", "z"});
-        return print(common, j,
-                     fmt::format("{}, {}\n  vertices       {}\n  triangles      {}\n  bounds         {}\n  "
-                                 "pieces         {}\n  "
-                                 "rims           {}\n  closed         {}\n",
-                                 j["kind"] == "surface" ? "Terrain surface" : "Mesh", r.format,
-                                 c.triangles()->vertices.size(), c.size(), box_text(box, ""),
-                                 j["components"].get<std::size_t>(), j["rims"].get<std::size_t>(),
-                                 j["closed"].get<bool>() ? "yes" : "no"));
+        return {j, fmt::format("{}, {}\n  vertices       {}\n  triangles      {}\n  bounds         {}\n  "
+                               "pieces         {}\n  "
+                               "rims           {}\n  closed         {}\n{}",
+                               j["kind"] == "surface" ? "Terrain surface" : "Mesh", r.format,
+                               c.triangles()->vertices.size(), c.size(), box_text(box, unit),
+                               j["components"].get<std::size_t>(), j["rims"].get<std::size_t>(),
+                               j["closed"].get<bool>() ? "yes" : "no", reference)};
     }
-    const std::string unit = c.unit().empty() ? "" : " " + c.unit();
-    print(common, j,
-          fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  "
-                      "columns        {}\n"
-                      "  coordinates    {}\n",
-                      r.format, c.size(), box_text(c.bounds(), unit.c_str()),
-                      box_text(c.robust_bounds(), unit.c_str()), names,
-                      c.crs().empty() ? "no reference system stated" : c.crs()));
+    return {j,
+            fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  "
+                        "columns        {}\n"
+                        "{}",
+                        r.format, c.size(), box_text(c.bounds(), unit), box_text(c.robust_bounds(), unit),
+                        names, reference)};
+}
+
+void run(const std::string& path, const Common& common) {
+    if (info_of_lines(path, common)) return;
+    std::vector<io::ReadResult> items;
+    with_progress([&](Progress& p) { items = read_inputs(path, common, p); });
+    if (items.size() == 1) {
+        const Told one = info_of(items.front());
+        return print(common, one.j, one.text);
+    }
+    json all = {{"kind", "several"}, {"format", items.front().format}, {"items", json::array()}};
+    std::string text;
+    for (const io::ReadResult& r : items) {
+        const Told one = info_of(r);
+        all["items"].push_back(one.j);
+        text += "'" + r.name + "': " + one.text;
+    }
+    print(common, all, text);
 }
 
 }  // namespace

@@ -20,9 +20,8 @@ namespace {
 using nlohmann::json;
 
 // Corners in the same place are one, as in the window.
-io::MeshFile read_joined(const std::string& path, Progress& progress) {
-    io::MeshFile f = io::read_mesh(path, progress);
-    for (const std::string& w : f.warnings) fmt::print(stderr, "{}\n", w);
+io::MeshFile read_joined(const std::string& path, const Common& common, Progress& progress) {
+    io::MeshFile f = read_triangles(path, common, progress);
     if (f.mesh.triangles.empty()) throw Error(ErrorCode::Usage, "The file holds no triangles", path);
     std::vector<Vec3> corners;
     corners.reserve(3 * f.mesh.triangles.size());
@@ -36,7 +35,7 @@ io::MeshFile read_joined(const std::string& path, Progress& progress) {
 void write_made(const mesh::TriMesh& made, const io::MeshFile& from, const std::string& output,
                 const Common& common, Progress& progress) {
     io::write_mesh(made, output, common.force, from.unit,
-                   mesh::carried(from.mesh, from.attributes, made, progress));
+                   mesh::carried(from.mesh, from.attributes, made, progress), from.crs);
 }
 
 json place_json(const Vec3& p) {
@@ -55,6 +54,7 @@ json check_json(const repair::Check& c, bool list) {
     }
     j["components"] = c.components;
     j["genus"] = c.genus < 0 && c.count(repair::Fault::NonManifoldEdge) > 0 ? json() : json(c.genus);
+    j["outer_rims"] = c.outer.size();
     j["closed"] = c.closed;
     j["sound"] = c.sound();
     j["tiny_edge"] = c.tiny_edge;
@@ -67,6 +67,7 @@ std::string check_text(const repair::Check& c) {
     for (std::size_t k = 0; k < repair::kFaults; ++k)
         text += fmt::format("{:<22} {}\n", repair::id_of(static_cast<repair::Fault>(k)),
                             c.count(static_cast<repair::Fault>(k)));
+    text += fmt::format("{:<22} {}\n", "outer_rims", c.outer.size());
     return text + fmt::format("{:<22} {}\n{:<22} {}\n{:<22} {}\n", "components", c.components, "genus",
                               c.genus, "closed", c.closed ? "yes" : "no");
 }
@@ -98,7 +99,7 @@ void run_check(const CheckRequest& r) {
     if (!r.lines.empty()) refuse_overwriting_input({r.input}, r.lines);
     repair::Check c;
     with_progress([&](Progress& progress) {
-        const mesh::TriMesh m = read_joined(r.input, progress).mesh;
+        const mesh::TriMesh m = read_joined(r.input, r.common, progress).mesh;
         c = repair::check(m, r.options, progress);
         if (!r.lines.empty()) write_findings(m, c, r.lines, r.common.force);
     });
@@ -135,7 +136,7 @@ void run_repair(RepairRequest r) {
     json j;
     std::string text;
     with_progress([&](Progress& progress) {
-        const io::MeshFile in = read_joined(r.input, progress);
+        const io::MeshFile in = read_joined(r.input, r.common, progress);
         const repair::Repaired done = repair::repair(in.mesh, r.options, progress);
         if (done.mesh.triangles.empty())
             throw Error(ErrorCode::Usage, "Nothing would be left of the mesh", r.input,
@@ -150,6 +151,11 @@ void run_repair(RepairRequest r) {
              {"steps", steps_json(done)},
              {"unrepaired", left},
              {"deviation", deviation_json(done.deviation)},
+             {"area_before", done.area_before},
+             {"area_after", done.area_after},
+             {"area_taken", done.area_taken},
+             {"area_made", done.area_made},
+             {"left_alone", done.left_alone},
              {"triangles_before", in.mesh.triangles.size()},
              {"triangles_after", done.mesh.triangles.size()}};
         for (const repair::RepairStep& s : done.steps)
@@ -165,6 +171,10 @@ void run_repair(RepairRequest r) {
                             done.after.sound()  ? "sound"
                             : done.after.closed ? "closed, but not sound"
                                                 : "not closed");
+        text += fmt::format("{:.6g} of {:.6g} square units of surface taken, {:.6g} made; {} {} left as {}\n",
+                            done.area_taken, done.area_before, done.area_made, done.left_alone,
+                            done.left_alone == 1 ? "place" : "places",
+                            done.left_alone == 1 ? "it was" : "they were");
     });
     print(r.common, j, text);
 }
@@ -179,7 +189,7 @@ void run_wrap(const WrapRequest& r) {
     refuse_overwriting_input({r.input}, r.output);
     json j;
     with_progress([&](Progress& progress) {
-        const io::MeshFile in = read_joined(r.input, progress);
+        const io::MeshFile in = read_joined(r.input, r.common, progress);
         const repair::Wrapped w = repair::wrap(in.mesh, r.options, progress);
         write_made(w.mesh, in, r.output, r.common, progress);
         repair::CheckOptions quick;
@@ -205,7 +215,7 @@ void run_reduce(const ReduceRequest& r) {
     refuse_overwriting_input({r.input}, r.output);
     json j;
     with_progress([&](Progress& progress) {
-        const io::MeshFile in = read_joined(r.input, progress);
+        const io::MeshFile in = read_joined(r.input, r.common, progress);
         const repair::Reduced done = repair::reduce(in.mesh, {r.to, true, {}}, progress);
         write_made(done.mesh, in, r.output, r.common, progress);
         j = {{"triangles", done.mesh.triangles.size()},
@@ -251,6 +261,7 @@ void add_repair(CLI::App& mesh) {
         ->check(CLI::IsMember({"flat", "tangent", "curvature"}));
     sub->add_option("--max-hole", r->options.max_hole, "Holes of more edges stay open")
         ->check(CLI::PositiveNumber);
+    sub->add_flag("--outer", r->options.fill_outer, "Fill the edges of open scans too");
     add_check_options(*sub, r->options.check);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_repair(*r); });

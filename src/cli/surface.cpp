@@ -8,6 +8,7 @@
 #include "core/io/grid/grid_io.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/io/reference/system.h"
 #include "core/measure/contours.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
@@ -79,18 +80,32 @@ json figures_json(const mesh::TriMesh& m) {
     return {{"plan_area", f.plan_area}, {"surface_area", f.surface_area}, {"perimeter", f.perimeter}};
 }
 
-io::MeshFile read_surface(const std::string& path, Progress& progress) {
-    io::MeshFile f;
-    if (io::is_grid_file(path)) {
-        surface::Definition d;
-        d.points = io::read_grid(path, progress);
-        f.mesh = surface::build(d, progress).mesh;
-        f.surface = true;
-        return f;
-    }
-    f = io::read_mesh(path, progress);
-    for (const std::string& w : f.warnings) fmt::print(stderr, "{}\n", w);
+io::MeshFile read_surface(const std::string& path, const Common& common, Progress& progress) {
+    io::MeshFile f = read_triangles(path, common, progress);
+    measure::require_lengths({f.crs, f.unit, f.height_unit});
     return f;
+}
+
+// Both dates of a difference must count alike; what states nothing is taken to count as the other.
+cloud::Reference common_reference(const io::MeshFile& a, const io::MeshFile& b) {
+    if (!a.unit.empty() && !b.unit.empty() && a.unit != b.unit)
+        throw Error(ErrorCode::Usage,
+                    fmt::format("One surface counts in {}, the other in {}", length_unit(a.unit).title,
+                                length_unit(b.unit).title),
+                    {}, "Convert one of them first.");
+    const std::string p = io::system_of(a.crs).name, q = io::system_of(b.crs).name;
+    if (!p.empty() && !q.empty() && p != q)
+        throw Error(ErrorCode::Usage, fmt::format("One surface is in {}, the other in {}", p, q), {},
+                    "Convert one of them first.");
+    return a.unit.empty() ? cloud::Reference{b.crs, b.unit, {}} : cloud::Reference{a.crs, a.unit, {}};
+}
+
+// "unit" in JSON, and what stands behind a number in a text.
+std::string after_number(const std::string& unit, int power = 1) {
+    const char* raised = power == 2 ? "²" : power == 3 ? "³" : "";
+    if (unit.empty())
+        return power == 1 ? " (unit not set)" : power == 2 ? " (unit not set)²" : " (unit not set)³";
+    return std::string(" ") + length_unit(unit).symbol + raised;
 }
 
 // Every triangle faces upwards in plan: what areas and volumes rest on.
@@ -113,25 +128,28 @@ struct BuildRequest {
     std::string output, duplicates = "first", crossings = "mean";
     Paths breaklines;
     Bounds bounds;
-    double max_edge = 0, max_angle = 0, rim_edge = 0, cell = 1;
+    double max_edge = 0, max_angle = 0, rim_edge = 0, cell = 0;
     Common common;
 };
 
-void add_points(const std::string& path, surface::Definition& d, const Common& common, Progress& progress) {
-    if (io::is_grid_file(path)) {
-        const auto points = io::read_grid(path, progress);
-        d.points.insert(d.points.end(), points.begin(), points.end());
-    } else if (io::is_mesh_file(path)) {
-        const auto m = read_surface(path, progress).mesh;
+// What the points of one file count in.
+cloud::Reference add_points(const std::string& path, surface::Definition& d, const Common& common,
+                            Progress& progress) {
+    if (io::is_grid_file(path) || io::is_mesh_file(path)) {
+        const io::MeshFile f = read_surface(path, common, progress);
+        const mesh::TriMesh& m = f.mesh;
         d.points.insert(d.points.end(), m.vertices.begin(), m.vertices.end());
+        return {f.crs, f.unit, {}};
     } else {
         // As the file has them: page order is of no interest here, and no point is lost.
         const auto c = read_input(path, common, progress).cloud;
+        measure::require_lengths(c->reference());
         for (std::size_t p = 0; p < c->page_count(); ++p) {
             const cloud::PositionPage page = c->positions(p);
             for (std::size_t i = 0; i < page.size(); ++i)
                 d.points.push_back(c->grid().world(page.x[i], page.y[i], page.z[i]));
         }
+        return c->reference();
     }
 }
 
@@ -143,11 +161,11 @@ Rule rule_of(const std::string& word, std::initializer_list<std::pair<const char
 }
 
 void write_surface(const mesh::TriMesh& m, const std::string& path, double cell, bool force,
-                   const std::string& unit, Progress& progress) {
-    if (io::is_grid_file(path))
-        io::write_grid(m, cell, path, force, progress);
+                   const cloud::Reference& reference, Progress& progress) {
+    if (io::is_grid_ending(path))
+        io::write_grid(m, {cell, -9999, reference}, path, force, progress);
     else
-        io::write_mesh(m, path, force, unit);
+        io::write_mesh(m, path, force, reference.unit, {}, reference.crs);
 }
 
 void run_build(const BuildRequest& r) {
@@ -169,14 +187,26 @@ void run_build(const BuildRequest& r) {
                                                        {"later", Crossings::Later},
                                                        {"highest", Crossings::Highest},
                                                        {"lowest", Crossings::Lowest}});
-        for (const std::string& in : r.inputs) add_points(in, d, r.common, progress);
+        cloud::Reference reference;
+        for (const std::string& in : r.inputs) {
+            const cloud::Reference own = add_points(in, d, r.common, progress);
+            if (!reference.unit.empty() && !own.unit.empty() && own.unit != reference.unit)
+                throw Error(ErrorCode::Usage,
+                            fmt::format("Points in {} and in {} make no surface",
+                                        length_unit(reference.unit).title, length_unit(own.unit).title),
+                            in, "Convert one of them first.");
+            if (reference.unit.empty()) reference = own;
+        }
         for (const std::string& in : r.breaklines)
             for (const io::MapLine& l : io::read_lines(in, r.bounds.sagitta))
                 d.breaklines.push_back({l.layer, l.points, l.closed});
-        d.limits = {r.max_edge, r.rim_edge, r.max_angle};
+        // A boundary says where the surface ends: inside it nothing is peeled off the rim.
+        const bool bounded = !r.bounds.boundary.empty();
+        d.limits = {r.max_edge, bounded ? 0 : r.rim_edge, bounded ? 0 : r.max_angle};
         const surface::Built b = surface::build(d, progress);
         const mesh::TriMesh m = r.bounds.apply(b.mesh, progress);
-        write_surface(m, r.output, r.cell, r.common.force, r.common.unit, progress);
+        write_surface(m, r.output, r.cell, r.common.force, reference, progress);
+        const std::string a = after_number(reference.unit, 2);
         json duplicates = json::array(), crossings = json::array();
         for (const auto& k : b.report.duplicates)
             duplicates.push_back({{"place", {k.place.x, k.place.y, k.place.z}},
@@ -187,6 +217,8 @@ void run_build(const BuildRequest& r) {
             crossings.push_back(
                 {{"place", {k.place.x, k.place.y, k.place.z}}, {"earlier", k.earlier}, {"later", k.later}});
         j = figures_json(m);
+        j["unit"] = reference.unit;
+        j["crs"] = reference.crs;
         j["points"] = b.report.points;
         j["duplicates"] = b.report.duplicates.size();
         j["breakline_segments"] = b.report.breakline_segments;
@@ -197,17 +229,17 @@ void run_build(const BuildRequest& r) {
         j["beyond_limits"] = b.report.beyond_limits;
         text = fmt::format(
             "{} points, {} in the same place as others, {} breakline edges, {} crossings resolved\n"
-            "{} triangles, {:.3f} in plan, {:.3f} on the surface\n",
+            "{} triangles, {:.3f}{} in plan, {:.3f}{} on the surface\n",
             b.report.points, b.report.duplicates.size(), b.report.breakline_segments,
-            b.report.crossings.size(), m.triangles.size(), j["plan_area"].get<double>(),
-            j["surface_area"].get<double>());
+            b.report.crossings.size(), m.triangles.size(), j["plan_area"].get<double>(), a,
+            j["surface_area"].get<double>(), a);
     });
     print(r.common, j, text);
 }
 
 struct TrimRequest {
     std::string input, output;
-    double max_edge = 0, min_angle = 0, max_angle = 0, rim_edge = 0, min_piece = 0, cell = 1;
+    double max_edge = 0, min_angle = 0, max_angle = 0, rim_edge = 0, min_piece = 0, cell = 0;
     Bounds bounds;
     Common common;
 };
@@ -234,11 +266,12 @@ void run_trim(const TrimRequest& r) {
     json j;
     std::string text;
     with_progress([&](Progress& progress) {
-        const io::MeshFile in = read_surface(r.input, progress);
+        const io::MeshFile in = read_surface(r.input, r.common, progress);
         const mesh::TriMesh m = r.bounds.apply(trimmed(in.mesh, r), progress);
-        write_surface(m, r.output, r.cell, r.common.force, in.unit, progress);
+        write_surface(m, r.output, r.cell, r.common.force, {in.crs, in.unit, {}}, progress);
         const json before = figures_json(in.mesh);
         j = figures_json(m);
+        j["unit"] = in.unit;
         j["triangles_before"] = in.mesh.triangles.size();
         j["triangles_after"] = m.triangles.size();
         j["plan_area_before"] = before["plan_area"];
@@ -254,7 +287,7 @@ void run_trim(const TrimRequest& r) {
 struct ReplaceRequest {
     std::string input, output, outline;
     Paths lines;
-    double cell = 1;
+    double cell = 0;
     Common common;
 };
 
@@ -264,15 +297,16 @@ void run_replace(const ReplaceRequest& r) {
     refuse_overwriting_input(inputs, r.output);
     json j;
     with_progress([&](Progress& progress) {
-        const io::MeshFile in = read_surface(r.input, progress);
+        const io::MeshFile in = read_surface(r.input, r.common, progress);
         require_surface(in.mesh, r.input);
         std::vector<surface::Breakline> lines;
         for (const std::string& path : r.lines)
             for (const io::MapLine& l : io::read_lines(path)) lines.push_back({l.layer, l.points, l.closed});
         mesh::TriMesh m = in.mesh;
         for (const auto& ring : rings_of(r.outline)) m = surface::replace_part(m, {ring, lines}, progress);
-        write_surface(m, r.output, r.cell, r.common.force, in.unit, progress);
+        write_surface(m, r.output, r.cell, r.common.force, {in.crs, in.unit, {}}, progress);
         j = figures_json(m);
+        j["unit"] = in.unit;
         j["triangles_before"] = in.mesh.triangles.size();
         j["triangles_after"] = m.triangles.size();
     });
@@ -293,7 +327,8 @@ void run_boundary(const LinesRequest& r) {
     refuse_overwriting_input({r.input}, r.output);
     json j;
     with_progress([&](Progress& progress) {
-        const surface::Rings rings = surface::boundary_of(read_surface(r.input, progress).mesh);
+        const io::MeshFile in = read_surface(r.input, r.common, progress);
+        const surface::Rings rings = surface::boundary_of(in.mesh);
         std::vector<io::MapLine> lines;
         double length = 0;
         std::size_t holes = 0;
@@ -307,19 +342,21 @@ void run_boundary(const LinesRequest& r) {
             holes += area < 0;
             lines.push_back({area < 0 ? "hole" : "boundary", ring, true});
         }
-        io::write_lines(lines, r.output, r.common.force);
-        j = {{"loops", rings.size()}, {"length", length}, {"holes", holes}};
+        io::write_lines(lines, r.output, r.common.force, {in.crs, in.unit, {}});
+        j = {{"loops", rings.size()}, {"length", length}, {"holes", holes}, {"unit", in.unit}};
     });
     print(r.common, j,
-          fmt::format("{} lines, {} of them round holes, {:.3f} long\n", j["loops"].get<std::size_t>(),
-                      j["holes"].get<std::size_t>(), j["length"].get<double>()));
+          fmt::format("{} lines, {} of them round holes, {:.3f}{} long\n", j["loops"].get<std::size_t>(),
+                      j["holes"].get<std::size_t>(), j["length"].get<double>(),
+                      after_number(j["unit"].get<std::string>())));
 }
 
 void run_contours(const LinesRequest& r) {
     refuse_overwriting_input({r.input}, r.output);
     json j;
     with_progress([&](Progress& progress) {
-        const auto contours = measure::contours(read_surface(r.input, progress).mesh, r.interval, progress);
+        const io::MeshFile in = read_surface(r.input, r.common, progress);
+        const auto contours = measure::contours(in.mesh, r.interval, progress);
         std::vector<io::MapLine> lines;
         std::size_t levels = 0;
         for (std::size_t i = 0; i < contours.size(); ++i) {
@@ -329,7 +366,7 @@ void run_contours(const LinesRequest& r) {
             lines.push_back({fmt::format("{}{:g}", index ? "index " : "", contours[i].level),
                              contours[i].points, contours[i].closed});
         }
-        io::write_lines(lines, r.output, r.common.force);
+        io::write_lines(lines, r.output, r.common.force, {in.crs, in.unit, {}});
         j = {{"levels", levels}, {"lines", lines.size()}};
     });
     print(r.common, j,
@@ -411,24 +448,35 @@ bool faces_up(const mesh::TriMesh& m) {
 void run_measure(const MeasureRequest& r) {
     json j;
     with_progress([&](Progress& progress) {
-        const io::MeshFile in = read_surface(r.input, progress);
+        const io::MeshFile in = read_surface(r.input, r.common, progress);
         const bool surface = in.surface || r.level || !r.base.empty() || r.bounds.any() || faces_up(in.mesh);
         if (surface) require_surface(in.mesh, r.input);
         j = surface ? measure_surface(r.bounds.apply(in.mesh, progress), r)
                     : measure_mesh(in.mesh, r, progress);
+        j["unit"] = in.unit;
+        j["crs"] = in.crs;
     });
     std::string text;
-    for (const auto& [key, value] : j.items())
+    const std::string unit = j["unit"];
+    for (const auto& [key, value] : j.items()) {
+        if (key == "unit" || key == "crs") continue;
+        const int power = key == "above" || key == "below" || key == "volume" ? 3
+                          : key == "perimeter" || key == "level"              ? 1
+                          : key.find("area") != std::string::npos             ? 2
+                                                                              : 0;
         text +=
-            fmt::format("{:<14} {}\n", key,
-                        value.is_number_float() ? fmt::format("{:.6f}", value.get<double>()) : value.dump());
+            fmt::format("{:<14} {}{}\n", key,
+                        value.is_number_float() ? fmt::format("{:.6f}", value.get<double>()) : value.dump(),
+                        power && value.is_number() ? after_number(unit, power) : std::string());
+    }
+    text += fmt::format("{:<14} {}\n", "unit", unit.empty() ? "not set" : length_unit(unit).title);
     print(r.common, j, text);
 }
 
 struct DifferenceRequest {
     std::string before, after, map;
     Bounds bounds;
-    double band = 0, cell = 1;
+    double band = 0, cell = 0;
     std::vector<double> sigma;
     Common common;
 };
@@ -438,8 +486,10 @@ void run_difference(const DifferenceRequest& r) {
     json j;
     std::string text;
     with_progress([&](Progress& progress) {
-        mesh::TriMesh before = read_surface(r.before, progress).mesh,
-                      after = read_surface(r.after, progress).mesh;
+        io::MeshFile first = read_surface(r.before, r.common, progress),
+                     second = read_surface(r.after, r.common, progress);
+        const cloud::Reference reference = common_reference(first, second);
+        mesh::TriMesh before = std::move(first.mesh), after = std::move(second.mesh);
         require_surface(before, r.before);
         require_surface(after, r.after);
         if (r.bounds.any()) {
@@ -452,8 +502,8 @@ void run_difference(const DifferenceRequest& r) {
         o.sigma_after = !r.sigma.empty() ? r.sigma.back() : measure::noise_of(after);
         const measure::Difference d = measure::difference(before, after, o, progress);
         if (!r.map.empty())
-            write_surface(measure::difference_map(before, after, progress), r.map, r.cell, r.common.force, {},
-                          progress);
+            write_surface(measure::difference_map(before, after, progress), r.map, r.cell, r.common.force,
+                          reference, progress);
         j = {{"cut", d.cut},
              {"fill", d.fill},
              {"net", d.net()},
@@ -465,13 +515,17 @@ void run_difference(const DifferenceRequest& r) {
              {"uncertainty", d.uncertainty},
              {"sigma", {o.sigma_before, o.sigma_after}},
              {"least", d.least},
-             {"greatest", d.greatest}};
+             {"greatest", d.greatest},
+             {"unit", reference.unit},
+             {"crs", reference.crs}};
+        const std::string a = after_number(reference.unit, 2), v = after_number(reference.unit, 3);
         text = fmt::format(
-            "Later minus earlier: fill is material added.\ncut {:.3f} on {:.3f}, fill {:.3f} on {:.3f}, net "
-            "{:.3f} +/- {:.3f} (one standard deviation)\n"
-            "unchanged {:.3f}, covered by one only {:.3f}\n",
+            "Later minus earlier: fill is material added.\ncut {:.3f}{v} on {:.3f}{a}, fill {:.3f}{v} on "
+            "{:.3f}{a}, net "
+            "{:.3f} +/- {:.3f}{v} (one standard deviation)\n"
+            "unchanged {:.3f}{a}, covered by one survey only {:.3f}{a}\n",
             d.cut, d.cut_area, d.fill, d.fill_area, d.net(), d.uncertainty, d.unchanged_area,
-            d.uncovered_area);
+            d.uncovered_area, fmt::arg("v", v), fmt::arg("a", a));
     });
     print(r.common, j, text);
 }
@@ -497,7 +551,8 @@ void add_build(CLI::App& surface) {
                     "Height of points in one place: first, mean, highest, lowest");
     sub->add_option("--crossings", r->crossings,
                     "Height where breaklines cross: mean, earlier, later, highest, lowest");
-    sub->add_option("--cell", r->cell, "Side of a cell, for grids")->check(CLI::PositiveNumber);
+    sub->add_option("--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface")
+        ->check(CLI::PositiveNumber);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_build(*r); });
 }
@@ -517,7 +572,8 @@ void add_trim(CLI::App& surface) {
         ->check(CLI::PositiveNumber);
     sub->add_option("--min-piece", r->min_piece, "Pieces of fewer triangles go")->check(CLI::PositiveNumber);
     add_bounds(*sub, r->bounds);
-    sub->add_option("--cell", r->cell, "Side of a cell, for grids")->check(CLI::PositiveNumber);
+    sub->add_option("--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface")
+        ->check(CLI::PositiveNumber);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_trim(*r); });
 }
@@ -530,7 +586,8 @@ void add_replace(CLI::App& surface) {
         ->required();
     sub->add_option("--lines", r->lines, "Lines that the new triangles follow, inside the outlines");
     sub->add_option("-o,--output", r->output, "Surface or grid")->required();
-    sub->add_option("--cell", r->cell, "Side of a cell, for grids")->check(CLI::PositiveNumber);
+    sub->add_option("--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface")
+        ->check(CLI::PositiveNumber);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_replace(*r); });
 }
@@ -582,7 +639,8 @@ void add_difference(CLI::App& app) {
         ->check(CLI::NonNegativeNumber);
     sub->add_option("--map", r->map,
                     "Write the change of height: tif, asc (with --cell), or a mesh whose z is the change");
-    sub->add_option("--cell", r->cell, "Side of a cell of the map")->check(CLI::PositiveNumber);
+    sub->add_option("--cell", r->cell, "Side of a cell of the map; usual: the spacing of the surface")
+        ->check(CLI::PositiveNumber);
     sub->add_option("--sigma", r->sigma, "Noise of the heights of both, S1,S2; estimated when not given")
         ->delimiter(',')
         ->expected(1, 2);

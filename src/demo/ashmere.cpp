@@ -11,6 +11,7 @@
 #include "core/cloud/builder.h"
 #include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
+#include "core/io/reference/system.h"
 #include "demo/dice.h"
 #include "demo/scene.h"
 
@@ -121,7 +122,7 @@ Scan write_scan(const std::filesystem::path& folder, int station, std::uint64_t 
     const Raster raster = scanner.raster_for(points);
     OutputFile out(folder / scan.file, options.replace);
     std::string head = io::new_las_head(kPointFormat, {{0.001, 0.001, 0.001}, kSiteOrigin},
-                                        {Field{"truth", FieldType::U8, 36}}, "");
+                                        {Field{"truth", FieldType::U8, 36}}, io::wkt_with_unit({}, "m"));
     out.write(head);
     io::LasCounts counts;
     for (std::uint64_t first = 0; first < raster.columns; first += kColumnsAtOnce) {

@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QTreeWidget>
 
+#include "app/panels/lengths.h"
 #include "app/panels/tunnel_card.h"
 #include "app/shell/theme.h"
 #include "demo/culvert.h"
@@ -63,7 +64,7 @@ TEST_CASE("ATunnelIsUnrolledAndWhatIsInsideIsSelected", "[window]") {
     const QStringList rows = card->report().trimmed().split('\n').mid(1);
     for (const QString& row : rows) sum += row.split(',')[2].toDouble();
     CHECK(rows.size() == 5);
-    CHECK(w.find<QLabel>("tunnelVolume")->text().contains(QString::number(sum, 'f', 1)));
+    CHECK(w.find<QLabel>("tunnelVolume")->text().contains(app::shown_figure(sum, 1)));
     w.click(w.find<QPushButton>("tunnelClose"));
     CHECK_FALSE(card->isVisible());
     w.close();

@@ -63,14 +63,14 @@ TEST_CASE("LandXmlBoundariesBreaklinesAndParcelsAreRead") {
 <Line><Start>8 25</Start><End>0 20</End></Line></CoordGeom></Parcel></Parcels></LandXML>)");
     const auto lines = io::read_lines(folder / "bank.xml");
     REQUIRE(lines.size() == 3);
-    CHECK(lines[0].layer == "boundary");
+    CHECK(lines[0].layer == "boundary of Spoil bank");
     CHECK(lines[0].closed);
     REQUIRE(lines[0].points.size() == 4);
     CHECK(lines[0].points[1].x == 10);  // northing comes first in the file
     CHECK(lines[0].points[1].y == 0);
     CHECK_FALSE(lines[1].closed);
     CHECK(lines[1].points[1].z == 60);
-    CHECK(lines[2].layer == "parcel");
+    CHECK(lines[2].layer == "parcel, Yard");
     CHECK(lines[2].points.size() == 3);
     CHECK(io::read_rings(folder / "bank.xml").size() == 2);
     test::write_file(folder / "odd.xml",

@@ -263,8 +263,8 @@ TEST_CASE("TrianglesAreElementsOfACloud") {
     CHECK(io::mesh_of(c, gone).triangles.size() == gone.count());
     CHECK_THROWS_AS(io::write_cloud({{read.cloud}}, f / "a.las"), Error);
     // Grids: a surface from one, and one from a surface.
-    io::write_grid(m, 0.5, f / "g.asc", false);
-    io::write_grid(m, 0.5, f / "g.tif", false);
+    io::write_grid(m, {0.5, -9999, {}}, f / "g.asc", false);
+    io::write_grid(m, {0.5, -9999, {}}, f / "g.tif", false);
     const auto asc = io::read_grid(f / "g.asc"), tif = io::read_grid(f / "g.tif");
     REQUIRE(asc.size() == tif.size());
     CHECK(asc.size() > 3000);

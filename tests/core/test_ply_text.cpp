@@ -218,21 +218,19 @@ TEST_CASE("TextComesBackWithTheDigitsThatItHad") {
     CHECK(test::read_file(f / "b.csv") == s);
 }
 
-TEST_CASE("ABadLineIsNamedAndWhatStandsBeforeItCanBeRead") {
+TEST_CASE("ABadLineIsNamedAndEverythingElseIsRead") {
     const test::TemporaryFolder f;
     std::string s;
     for (int i = 0; i < 70000; ++i) s += std::to_string(i) + " 1 2\n";
     s += "oops 1 2\n5 6 7\n";
     test::write_file(f / "a.xyz", s);
-    try {
-        io::read_cloud(f / "a.xyz");
-        FAIL("was read");
-    } catch (const Error& e) {
-        CHECK(std::string(e.what()).find("line 70001") != std::string::npos);
-    }
-    io::ReadOptions options;
-    options.accept_partial = true;
-    CHECK(io::read_cloud(f / "a.xyz", options).cloud->size() == 70000);
+    const io::ReadResult r = io::read_cloud(f / "a.xyz");
+    CHECK(r.cloud->size() == 70001);
+    REQUIRE(r.warnings.size() == 1);
+    CHECK(r.warnings[0].find("line 70001") != std::string::npos);
+    // What was left out is not in what is written, and the rest is as it was.
+    io::write_cloud({{r.cloud, nullptr}}, f / "b.xyz");
+    CHECK(test::read_file(f / "b.xyz") == s.substr(0, s.size() - 15) + "5 6 7\n");
 }
 
 TEST_CASE("CloudsMoveBetweenFormatsWithTheirColumns") {

@@ -268,6 +268,14 @@ TEST_CASE("LimitsPeelTheRimAndStopAtBreaklines") {
     d.limits.rim_edge = 1.5;
     d.breaklines = {{"edge", {{kGrid.x + 5, kGrid.y + 20, 0}, {kGrid.x + 15, kGrid.y + 20, 0}}, false}};
     CHECK(measure::figures(build(d).mesh).plan_area == Approx(400));
+    // A boundary says where the surface ends: inside it nothing is peeled.
+    d.breaklines.clear();
+    d.boundary = {{{kGrid.x, kGrid.y, 0},
+                   {kGrid.x + 20, kGrid.y, 0},
+                   {kGrid.x + 20, kGrid.y + 20, 0},
+                   {kGrid.x, kGrid.y + 20, 0}}};
+    d.limits = {0, 1.5, 100};
+    CHECK(measure::figures(build(d).mesh).plan_area == Approx(400));
     // Angles: a flat triangle at the rim goes.
     Definition flat;
     flat.points = {{0, 0, 0}, {10, 0, 0}, {10, 10, 0}, {0, 10, 0}, {5, -0.2, 0}, {5, 0.4, 0}};

@@ -1,5 +1,6 @@
 #include "app/panels/contents_panel.h"
 
+#include <QColor>
 #include <QColorDialog>
 #include <QComboBox>
 #include <QFormLayout>
@@ -20,6 +21,8 @@
 #include "app/shell/document.h"
 #include "app/shell/theme.h"
 #include "core/cloud/triangles.h"
+#include "core/io/reference/system.h"
+#include "core/site/making.h"
 
 namespace pristine::app {
 namespace {
@@ -190,6 +193,13 @@ void ContentsPanel::fill_tree() {
     }
 }
 
+// Amber, and in words: what it was made from is another now.
+void ContentsPanel::mark_stale(QTreeWidgetItem* row, const std::string& why) {
+    row->setText(kName, tr("Out of date: %1").arg(row->text(kName)));
+    row->setForeground(kName, QColor(0x9A, 0x6B, 0x00));
+    row->setToolTip(kName, tr("Out of date: %1. Right click: Make again.").arg(QString::fromStdString(why)));
+}
+
 // One row for lines of one making, with the lines beneath when it is opened.
 void ContentsPanel::add_line_group(const std::string& group) {
     const site::SitePtr s = document_->site();
@@ -206,6 +216,8 @@ void ContentsPanel::add_line_group(const std::string& group) {
     row->setData(0, kLineGroup, QString::fromStdString(group));
     row->setIcon(kEye, icon(any ? "eye" : "eye-off"));
     row->setText(kName, (open ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + QString::fromStdString(group));
+    const site::Making* making = site::making_of_group(*s, group);
+    const std::string stale = making ? site::why_stale(*s, *making) : std::string();
     row->setText(kCount, grouped(static_cast<std::uint64_t>(count)));
     row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
     row->setToolTip(kEye, tr("Show or hide all of them"));
@@ -215,6 +227,7 @@ void ContentsPanel::add_line_group(const std::string& group) {
     row->setFont(kName, font);
     row->setFont(kCount, font);
     if (!any) row->setForeground(kName, token::ink_soft);
+    if (!stale.empty()) mark_stale(row, stale);
     if (!open) return;
     for (const site::LinePtr& l : s->lines)
         if (l->group == group) add_line_row(l);
@@ -240,7 +253,8 @@ void ContentsPanel::add_line_row(const site::LinePtr& line) {
     row->setFlags(row->flags() | Qt::ItemIsEditable);
     row->setIcon(kEye, icon(line->visible ? "eye" : "eye-off"));
     row->setText(kName, QString::fromStdString(line->name));
-    row->setText(kCount, Lengths(*document_->site()).text(site::length_of(*line)));
+    const Lengths l(*document_->site());
+    row->setText(kCount, l.number(site::length_of(*line)) + l.suffix());
     row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
     const QString tip = (line->closed ? tr("Closed line of %1 corners. Double click: edit it.")
                                       : tr("Open line of %1 corners. Double click: edit it."))
@@ -294,11 +308,22 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     QString tip = tr("%1\n%2 of %3 points shown\n%4")
                       .arg(row->text(kName), grouped(item->shown()), grouped(item->total()),
                            QString::fromStdString(item->origin));
-    const std::string &crs = item->cloud->crs(), &unit = item->cloud->unit();
-    tip += crs.empty() ? tr("\nno reference system stated")
-                       : tr("\n%1").arg(QString::fromStdString(crs).left(120));
+    const cloud::Reference reference = item->cloud->reference();
+    const io::System system = io::system_of(reference.crs);
+    tip += reference.crs.empty() ? tr("\nno reference system stated")
+           : system.name.empty() ? tr("\na reference system that is not understood")
+                                 : tr("\n%1").arg(QString::fromStdString(system.title()));
     if (!item->date.empty()) tip += tr("\nsurveyed %1").arg(QString::fromStdString(item->date));
-    tip += unit.empty() ? tr("\nunit not stated") : tr("\nunit %1").arg(QString::fromStdString(unit));
+    tip += reference.unit.empty() ? tr("\nunit not set") : tr("\nunit: %1").arg(unit_title(reference.unit));
+    if (!reference.height_unit.empty()) tip += tr(", heights: %1").arg(unit_title(reference.height_unit));
+    if (site::differs_from_site(*document_->site(), *item)) {
+        const cloud::Reference of_site = site::reference_of(*document_->site());
+        const io::System s = io::system_of(of_site.crs);
+        tip += tr("\nNot in the unit and system of the site (%1): Item › Convert to the site's system")
+                   .arg(s.name.empty() ? unit_title(of_site.unit) : QString::fromStdString(s.title()));
+        row->setText(kName, tr("%1 ≠ site's system").arg(row->text(kName)));
+        row->setForeground(kName, QColor(0x9A, 0x6B, 0x00));
+    }
     if (const auto n = static_cast<int>(item->cloud->stations().size()); n > 0)
         tip += tr("\nstations: %1").arg(n);
     if (item->guarded) tip += tr("\n%1 points guarded").arg(grouped(item->guarded->count()));
@@ -310,6 +335,9 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     row->setFont(kName, font);
     row->setFont(kCount, font);
     if (!item->visible) row->setForeground(kName, token::ink_soft);
+    if (const site::Making* making = site::making_of_item(*document_->site(), item->id))
+        if (const std::string why = site::why_stale(*document_->site(), *making); !why.empty())
+            mark_stale(row, why);
     if (active) tree_->setCurrentItem(row, kName);
 }
 
@@ -506,6 +534,9 @@ void ContentsPanel::context_menu(const QPoint& at) {
     if (const site::LinePtr line = document_->site()->line(id)) return line_menu(line, row, at);
     if (const QVariant group = row ? row->data(0, kLineGroup) : QVariant(); group.isValid()) {
         QMenu menu(this);
+        if (const site::Making* making =
+                site::making_of_group(*document_->site(), group.toString().toStdString()))
+            menu.addAction(tr("Make again"), this, [this, m = *making] { emit make_again(m); });
         menu.addAction(tr("Take all of them off the list"), this, [=, this] {
             document_->apply(tr("Take %1 off the list").arg(group.toString()), [&](const site::Site& s) {
                 return site::drop_lines(s, group.toString().toStdString());
@@ -524,6 +555,8 @@ void ContentsPanel::context_menu(const QPoint& at) {
         document_->apply(tr("Duplicate %1").arg(QString::fromStdString(item->name)),
                          [&](const site::Site& s) { return site::duplicate_item(s, id); });
     });
+    if (const site::Making* making = site::making_of_item(*document_->site(), id))
+        menu.addAction(tr("Make again"), this, [this, m = *making] { emit make_again(m); });
     menu.addAction(tr("Put into a group…"), this, [=, this] { choose_group(id); });
     menu.addAction(tr("Date of the survey…"), this, [=, this] { choose_date(id); });
     if (item->cloud->triangles()) {

@@ -29,6 +29,8 @@ class ContentsPanel : public QWidget {
     void refresh_head();
 
   signals:
+    /// Contours or a map are to be made anew.
+    void make_again(const site::Making&);
     void fly_to(quint64 item);
     void fly_to_line(quint64 line);
     void edit_line(quint64 line);
@@ -45,6 +47,7 @@ class ContentsPanel : public QWidget {
     void add_row(const site::ItemPtr&, bool active);
     void add_line_row(const site::LinePtr&);
     void add_line_group(const std::string& group);
+    void mark_stale(QTreeWidgetItem*, const std::string& why);
     void click_line_group(const std::string& group, int column);
     std::set<std::string> open_groups_;  // groups of lines whose lines are listed
     void change_line(const site::LinePtr&, const QString& title, const std::function<void(site::Line&)>&);

@@ -1,11 +1,14 @@
 #include "app/panels/decision_bar.h"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <cmath>
 
 #include "app/panels/lengths.h"
 #include "app/shell/commands.h"
@@ -64,6 +67,24 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     words->addWidget(count_);
     words->addWidget(detail_);
     layout->addLayout(words);
+    layout->addSpacing(8);
+    reason_ = new QComboBox(this);
+    reason_->setObjectName(QStringLiteral("reason"));
+    reason_->setAccessibleName(tr("Reason that a removal is entered with"));
+    reason_->setToolTip(tr("The reason that the removal is entered with"));
+    reason_->setEditable(true);
+    reason_->setInsertPolicy(QComboBox::NoInsert);
+    reason_->addItems({tr("Person"), tr("Vehicle"), tr("Moving object"), tr("Noise"), tr("Vegetation"),
+                       tr("Fixture"), tr("Outside boundary"), tr("Artifact")});
+    reason_->setMinimumWidth(96);
+    reason_->setMinimumContentsLength(10);
+    reason_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    const auto chosen = [this] { emit reason_chosen(reason()); };
+    connect(reason_, &QComboBox::activated, this, chosen);
+    connect(reason_->lineEdit(), &QLineEdit::editingFinished, this, [this, chosen] {
+        if (reason_->lineEdit()->isModified()) chosen();
+        reason_->lineEdit()->setModified(false);
+    });
     remove_ = button(QStringLiteral("decideRemove"), QStringLiteral("decide.remove"), table, this);
     remove_->setIcon(icon(QStringLiteral("remove"), token::paper));
     auto* clear = button(QStringLiteral("decideClear"), QStringLiteral("select.clear"), table, this);
@@ -87,7 +108,14 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         others->addWidget(b);
     }
-    layout->addWidget(remove_);
+    // The reason stands with what it is the reason of.
+    auto* removal = new QVBoxLayout;
+    removal->setSpacing(2);
+    remove_->setMinimumHeight(26);
+    remove_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    removal->addWidget(remove_);
+    removal->addWidget(reason_);
+    layout->addLayout(removal);
     layout->addWidget(put_back_);
     layout->addWidget(clear);
     layout->addLayout(others);
@@ -109,7 +137,26 @@ void DecisionBar::place() {
     move((parentWidget()->width() - width()) / 2, parentWidget()->height() - height() - 14);
 }
 
+QString DecisionBar::reason() const {
+    const QString text = reason_->currentText().trimmed();
+    return text.isEmpty() ? tr("Artifact") : text;
+}
+
+// Once for each selection; what a person chose since stays.
+void DecisionBar::propose_reason() {
+    const site::SitePtr s = document_->site();
+    const QString usual = usual_reason ? usual_reason() : QString();
+    if (s->selection == proposed_for_ && s->origin == proposed_ && usual == usual_) return;
+    proposed_for_ = s->selection;
+    proposed_ = s->origin;
+    usual_ = usual;
+    reason_->setEditText(s->origin.reason.empty() ? usual : QString::fromStdString(s->origin.reason));
+    reason_->lineEdit()->setModified(false);
+    reason_->lineEdit()->setCursorPosition(0);
+}
+
 void DecisionBar::refresh() {
+    propose_reason();
     const Document::Numbers& n = document_->numbers();
     // Hands go on in the stage; else the focus would jump to whatever comes next in the window.
     if (n.count == 0 && isAncestorOf(QApplication::focusWidget())) parentWidget()->setFocus();
@@ -124,11 +171,14 @@ void DecisionBar::refresh() {
         detail = tr("H %1 to %2")
                      .arg(lengths.number(*n.detail.lowest, more), lengths.text(*n.detail.highest, more));
         if (n.detail.lowest_above_ground)
-            detail += tr("\nlowest %1 above ground").arg(lengths.text(*n.detail.lowest_above_ground));
+            detail += (*n.detail.lowest_above_ground < 0 ? tr("\nlowest %1 below ground")
+                                                         : tr("\nlowest %1 above ground"))
+                          .arg(lengths.text(std::fabs(*n.detail.lowest_above_ground)));
     }
     detail_->setText(detail);
     const bool ghosts = document_->site()->of_removed;
     for (QToolButton* b : {remove_, keep_, apart_, guard_}) b->setVisible(!ghosts);
+    reason_->setVisible(!ghosts);
     put_back_->setVisible(ghosts);
     put_back_->setText(tr("Put back %1").arg(rounded(n.count)));
     put_back_->setAccessibleName(tr("Put back %1 removed points").arg(grouped(n.count)));

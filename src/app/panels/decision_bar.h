@@ -4,7 +4,11 @@
 #pragma once
 
 #include <QFrame>
+#include <functional>
 
+#include "core/site/site.h"
+
+class QComboBox;
 class QLabel;
 class QToolButton;
 
@@ -18,13 +22,27 @@ class DecisionBar : public QFrame {
   public:
     DecisionBar(Document*, CommandTable*, QWidget* stage);
     void refresh();
+    /// The reason that a removal is entered with: that of what made the selection, or what a person chose
+    /// instead.
+    QString reason() const;
+    /// What is proposed when the selection itself proposes nothing.
+    std::function<QString()> usual_reason;
+
+  signals:
+    /// A person chose another reason for the present selection.
+    void reason_chosen(const QString& reason);
 
   protected:
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
     void place();
+    void propose_reason();
     Document* document_;
+    QComboBox* reason_;
+    site::SetPtr proposed_for_;
+    site::Origin proposed_;
+    QString usual_;
     QLabel *count_, *detail_;
     QToolButton *remove_, *keep_, *apart_, *guard_, *put_back_;
 };

@@ -1,8 +1,9 @@
 #include "app/panels/lengths.h"
 
 #include <QCoreApplication>
+#include <QLocale>
 #include <QSignalBlocker>
-#include <algorithm>
+#include <cmath>
 
 namespace pristine::app {
 
@@ -12,35 +13,67 @@ QString unit_title(const std::string& id) {
     if (id == "mm") return say(QT_TRANSLATE_NOOP("Lengths", "millimetres"));
     if (id == "ft") return say(QT_TRANSLATE_NOOP("Lengths", "feet (international)"));
     if (id == "usft") return say(QT_TRANSLATE_NOOP("Lengths", "US survey feet"));
+    if (id == kDegrees) return say(QT_TRANSLATE_NOOP("Lengths", "degrees"));
+    if (is_length(id)) return QString::fromUtf8(length_unit(id).title);
     return say(QT_TRANSLATE_NOOP("Lengths", "as in the data"));
+}
+
+NumberMarks number_marks() {
+    const QLocale locale;
+    return {locale.groupSeparator().toStdString(), locale.decimalPoint().toStdString()};
+}
+
+QString shown_figure(double value, int decimals) {
+    return QString::fromStdString(figure(value, decimals, number_marks()));
 }
 
 Lengths::Lengths(const site::Site& s, const site::Item* item) {
     const site::ItemPtr active = s.active_item();
     if (!item) item = active.get();
     const std::string data = item ? item->cloud->unit() : std::string();
-    const std::string& id = s.unit.empty() ? data : s.unit;
+    // What is not known cannot be shown in another unit.
+    const std::string& id = s.unit.empty() || (item && !is_length(data)) ? data : s.unit;
     data_metres_ = length_unit(data).metres;
     metres_ = length_unit(id).metres;
     decimals_ = length_unit(id).decimals;
     if (id.empty()) return;
-    suffix_ = QLatin1Char(' ') +
-              (id == "usft" ? QCoreApplication::translate("Lengths", "US ft") : QString::fromStdString(id));
+    known_ = true;
+    suffix_ = id == kDegrees ? QStringLiteral("°")
+              : id == "usft" ? QCoreApplication::translate("Lengths", " US ft")
+                             : QLatin1Char(' ') + QString::fromUtf8(length_unit(id).symbol);
 }
 
 QString Lengths::power(int exponent) const {
-    if (suffix_.isEmpty())
-        return exponent == 2 ? QCoreApplication::translate("Lengths", " units²")
-                             : QCoreApplication::translate("Lengths", " units³");
+    if (!known_) return QCoreApplication::translate("Lengths", " (unit not set)");
     return suffix_ + (exponent == 2 ? QStringLiteral("²") : QStringLiteral("³"));
 }
 
 QString Lengths::number(double data, int more) const {
-    const QString text = QString::number(shown(data), 'f', decimals_ + more);
-    // Rounded to nothing there is no less than nothing.
-    const auto counts = [](QChar c) { return c >= QLatin1Char('1') && c <= QLatin1Char('9'); };
-    return text.startsWith(QLatin1Char('-')) && std::none_of(text.begin(), text.end(), counts) ? text.mid(1)
-                                                                                               : text;
+    NumberMarks marks = number_marks();
+    marks.group.clear();  // coordinates are copied and typed
+    return QString::fromStdString(figure(shown(data), decimals_ + more, marks));
+}
+
+QString Lengths::coordinate(double data, int more) const {
+    return number(data, more) +
+           (known_ ? suffix_ : QCoreApplication::translate("Lengths", " (unit not set)"));
+}
+
+QString Lengths::text(double data, int more) const {
+    return shown_figure(shown(data), decimals_ + more) +
+           (known_ ? suffix_ : QCoreApplication::translate("Lengths", " (unit not set)"));
+}
+
+QString Lengths::powered(double data, int exponent) const {
+    constexpr int kDigits = 5;
+    double v = data;
+    for (int k = 0; k < exponent; ++k) v = shown(v);
+    const int least = decimals_ == 0 ? 0 : 2;
+    // Noise of the last bit is no figure.
+    if (std::fabs(v) < 1e-9) v = 0;
+    return shown_figure(v, std::fabs(v) < 1 ? decimals_for(v, kDigits, 2)
+                                            : decimals_for(v, decimals_ == 0 ? kDigits : 1, least)) +
+           power(exponent);
 }
 
 LengthBox::LengthBox(double value, double least, double most, QWidget* parent)

@@ -5,6 +5,7 @@
 #include <QDoubleSpinBox>
 #include <QString>
 
+#include "core/base/figure.h"
 #include "core/base/units.h"
 #include "core/site/site.h"
 
@@ -12,6 +13,10 @@ namespace pristine::app {
 
 /// Name of a unit for people: "US survey feet".
 QString unit_title(const std::string& id);
+/// The reader's own marks for decimals and groups.
+NumberMarks number_marks();
+/// A number with the reader's marks; see figure.h.
+QString shown_figure(double value, int decimals);
 
 class Lengths {
   public:
@@ -23,17 +28,28 @@ class Lengths {
     double data(double shown) const { return shown * metres_ / data_metres_; }
     double metres() const { return metres_; }
     double data_metres() const { return data_metres_; }
-    /// " m" with its space; empty when nobody states a unit.
+    /// Whether anybody states a unit.
+    bool known() const { return known_; }
+    /// " m" with its space, for fields and tables; empty when nobody states a unit.
     const QString& suffix() const { return suffix_; }
-    /// " m²" and " m³"; " units²" and " units³" when nobody states a unit.
+    /// " m²" and " m³"; " (unit not set)" when nobody states a unit.
     QString power(int exponent) const;
+    /// An area or a volume of the data in the shown unit, with the unit: two digits after the mark, more
+    /// where it is small.
+    QString area(double data) const { return powered(data, 2); }
+    QString volume(double data) const { return powered(data, 3); }
     /// Digits that show about a centimetre.
     int decimals() const { return decimals_; }
     /// A length of the data in the shown unit, without and with the unit. `more`: digits beyond decimals().
     QString number(double data, int more = 0) const;
-    QString text(double data, int more = 0) const { return number(data, more) + suffix_; }
+    /// Without groups, as coordinates are copied and typed, with the unit or " (unit not set)".
+    QString coordinate(double data, int more = 0) const;
+    /// Grouped, and " (unit not set)" where that is so.
+    QString text(double data, int more = 0) const;
 
   private:
+    QString powered(double data, int exponent) const;
+    bool known_ = false;
     double data_metres_ = 1, metres_ = 1;
     int decimals_ = 2;
     QString suffix_;

@@ -162,8 +162,11 @@ void MarkersCard::select_ticked() {
     ElementSet set(item->cloud->size());
     for (const io::Marker& m : wanted)
         set = set | select::in_ball(*item->cloud, m.place, m.radius, all, select::Reach::Touches);
-    document_->apply(tr("Select %n marker(s)", "", static_cast<int>(wanted.size())),
-                     [&](const site::Site& s) { return site::select(s, set, site::Combine::New); });
+    document_->apply(
+        tr("Select %n marker(s)", "", static_cast<int>(wanted.size())), [&](const site::Site& s) {
+            return site::select(s, set, site::Combine::New,
+                                {tr("markers of the list").toStdString(), tr("Markers").toStdString()});
+        });
 }
 
 void MarkersCard::heal() {

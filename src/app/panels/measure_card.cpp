@@ -14,6 +14,7 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/contours.h"
 #include "core/measure/noise.h"
+#include "core/site/making.h"
 #include "core/surface/clip.h"
 #include "render/scene.h"
 
@@ -178,7 +179,11 @@ void MeasureCard::refresh() {
     fill_bases();
     const site::ItemPtr item = document_->site()->active_item();
     const site::ItemPtr other = document_->site()->item(other_->currentData().toULongLong());
-    const bool same = item && item->cloud == cloud_ && absent_ && *item->absent == *absent_ &&
+    const site::SitePtr now = document_->site();
+    const std::vector<site::LinePtr> lines{now->line(within_->currentData().toULongLong()),
+                                           now->line(plane_->currentData().toULongLong())};
+    const bool told_alike = lines == lines_ && now->unit == unit_;
+    const bool same = told_alike && item && item->cloud == cloud_ && absent_ && *item->absent == *absent_ &&
                       (base_->currentIndex() != kOther || (other && other->absent == other_absent_));
     if (!same) {
         if (item && item->cloud != cloud_ && is_ground(*item)) {
@@ -198,6 +203,8 @@ void MeasureCard::compute() {
     const site::ItemPtr item = s->active_item();
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
+    lines_ = {s->line(within_->currentData().toULongLong()), s->line(plane_->currentData().toULongLong())};
+    unit_ = s->unit;
     const int base = base_->currentIndex();
     const bool solid = item && item->cloud->triangles() && !cloud::is_surface(*item->cloud);
     const auto show = [&](std::initializer_list<QWidget*> all, bool shown) {
@@ -274,6 +281,14 @@ void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(
     state_->setText(tr("Figures are out of date; computing…"));
     const auto result = std::make_shared<Figures>();
     const unsigned version = ++version_;
+    try {
+        measure::require_lengths(item->cloud->reference());
+    } catch (const Error& e) {
+        figures_ = nullptr;
+        now_->clear();
+        volumes_->clear();
+        return state_->setText(QString::fromStdString(e.what()));
+    }
     jobs_->start(
         tr("Measuring"), [work = std::move(work), result](Progress& p) { work(p, result.get()); },
         [this, version, result, item] {
@@ -307,10 +322,9 @@ bool MeasureCard::is_swapped(const site::Item& item, const site::Item* other) co
 void MeasureCard::say_solid() {
     const Lengths l(*document_->site());
     const measure::SolidFigures &now = *figures_->solid_now, &before = *figures_->solid_before;
-    const auto number = [](double v) { return QString::number(v, 'g', 6); };
-    const auto area = [&](double v) { return number(v * std::pow(l.shown(1), 2)) + l.power(2); };
+    const auto area = [&](double v) { return l.area(v); };
     const auto volume = [&](const measure::SolidFigures& f) {
-        return f.closed ? number(f.volume * std::pow(l.shown(1), 3)) + l.power(3) : tr("none: open");
+        return f.closed ? l.volume(f.volume) : tr("none: open");
     };
     const auto row = [&](const QString& title, const QString& value, const QString& was) {
         QString text = QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>")
@@ -322,9 +336,12 @@ void MeasureCard::say_solid() {
     QString text = "<table>" + row(tr("Surface area"), area(now.area), area(before.area)) +
                    row(tr("Volume"), volume(now), volume(before));
     if (now.closed && density_->value() > 0)
-        text +=
-            row(tr("Mass"),
-                tr("%1 kg").arg(number(now.volume * std::pow(l.data_metres(), 3) * density_->value())), {});
+        text += row(tr("Mass"),
+                    l.known()
+                        ? QString::fromStdString(mass_text(
+                              now.volume * std::pow(l.data_metres(), 3) * density_->value(), number_marks()))
+                        : tr("none: unit not set"),
+                    {});
     now_->setText(text + "</table>");
     state_->setText(tr("As it is shown now."));
     QStringList said;
@@ -347,10 +364,8 @@ void MeasureCard::say_solid() {
 void MeasureCard::say() {
     if (figures_->solid_now) return say_solid();
     const Lengths l(*document_->site());
-    const double a = std::pow(l.shown(1), 2), v = std::pow(l.shown(1), 3);
-    const auto number = [](double x) { return QString::number(std::fabs(x) < 0.005 ? 0 : x, 'f', 2); };
-    const auto area = [&](double x) { return number(x * a) + l.power(2); };
-    const auto volume = [&](double x) { return number(x * v) + l.power(3); };
+    const auto area = [&](double x) { return l.area(x); };
+    const auto volume = [&](double x) { return l.volume(x); };
     const Figures& f = *figures_;
     const bool edited = f.now.plan_area != f.before.plan_area;
     const auto row = [&](const QString& title, const QString& now, const QString& before) {
@@ -377,18 +392,18 @@ void MeasureCard::say() {
                                                               QString::fromStdString(f.earlier_date));
         volumes_->setText(
             dates + tr("Later minus earlier: fill is material added.") + "<table>" +
-            pair(tr("Cut"), volume(d.cut)) + pair(tr("on"), area(d.cut_area)) +
-            pair(tr("Fill"), volume(d.fill)) + pair(tr("on"), area(d.fill_area)) +
+            pair(tr("Cut volume"), volume(d.cut)) + pair(tr("Cut area"), area(d.cut_area)) +
+            pair(tr("Fill volume"), volume(d.fill)) + pair(tr("Fill area"), area(d.fill_area)) +
             pair(tr("Net"), volume(d.net())) + pair(tr("± (1 σ)"), volume(d.uncertainty)) +
-            pair(tr("Unchanged"), area(d.unchanged_area)) + pair(tr("By one only"), area(d.uncovered_area)) +
-            "</table>" +
+            pair(tr("Unchanged"), area(d.unchanged_area)) +
+            pair(tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
             (noise_->value() > 0 ? tr("Noise %1 and %2, as given.") : tr("Noise %1 and %2, by local fits."))
                 .arg(l.text(f.sigma_before, 1), l.text(f.sigma_after, 1)));
     } else if (f.volumes) {
-        volumes_->setText("<table>" + pair(tr("Above"), volume(f.volumes->above)) +
-                          pair(tr("on"), area(f.volumes->area_above)) +
-                          pair(tr("Below"), volume(f.volumes->below)) +
-                          pair(tr("on"), area(f.volumes->area_below)) + "</table>");
+        volumes_->setText("<table>" + pair(tr("Volume above"), volume(f.volumes->above)) +
+                          pair(tr("Area above"), area(f.volumes->area_above)) +
+                          pair(tr("Volume below"), volume(f.volumes->below)) +
+                          pair(tr("Area below"), area(f.volumes->area_below)) + "</table>");
     } else {
         volumes_->setText(base_->currentIndex() == kOther ? tr("There is no other surface yet.")
                           : base_->currentIndex() == kPlane && plane_->count() == 0
@@ -402,7 +417,15 @@ void MeasureCard::make_map() {
     site::ItemPtr later = s->active_item(), earlier = s->item(other_->currentData().toULongLong());
     if (!later || !earlier) return;
     if (is_swapped(*later, earlier.get())) std::swap(later, earlier);
-    const site::LinePtr line = s->line(within_->currentData().toULongLong());
+    map_of(later, earlier, s->line(within_->currentData().toULongLong()), 0);
+}
+
+// A new map, or the item `again` anew.
+void MeasureCard::map_of(const site::ItemPtr& later, const site::ItemPtr& earlier, const site::LinePtr& line,
+                         std::uint64_t again) {
+    const site::SitePtr s = document_->site();
+    std::vector<std::uint64_t> lines;
+    if (line) lines.push_back(line->id);
     const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
     jobs_->start(
         tr("Mapping the change"),
@@ -418,54 +441,93 @@ void MeasureCard::make_map() {
                                        std::move(map.change)};
             *made = cloud::cloud_of_triangles(map.mesh, parts, p);
         },
-        [this, made, later, earlier] {
+        [this, made, later, earlier, again, from = site::stamps(*s, {later->id, earlier->id}, lines)] {
             const std::string name =
                 tr("%1 minus %2")
                     .arg(QString::fromStdString(later->name), QString::fromStdString(earlier->name))
                     .toStdString();
-            document_->apply(tr("Map the change"), [&](const site::Site& now) {
-                site::SitePtr next = site::set_visible(now, later->id, false);
-                next = site::set_visible(*next, earlier->id, false);
-                next = site::add_cloud(*next, *made, name, "measured");
-                site::Style style = next->items.back()->style;
-                style.colour_by = site::ColourBy::Column;
-                style.column = "change";
-                return site::set_style(*next, next->items.back()->id, style);
-            });
+            document_->apply(
+                again ? tr("Make %1 again").arg(QString::fromStdString(name)) : tr("Map the change"),
+                [&](const site::Site& now) {
+                    site::SitePtr next = std::make_shared<const site::Site>(now);
+                    site::Style style;
+                    const site::ItemPtr old = again ? now.item(again) : nullptr;
+                    if (old) style = old->style;
+                    if (!old)
+                        for (const std::uint64_t id : {later->id, earlier->id})
+                            next = site::set_visible(*next, id, false);
+                    next = site::add_cloud(*next, *made, old ? old->name : name, "measured");
+                    const std::uint64_t fresh = next->items.back()->id;
+                    if (!old) style = next->items.back()->style;
+                    style.colour_by = site::ColourBy::Column;
+                    style.column = "change";
+                    next = site::set_style(*next, fresh, style);
+                    if (old) {
+                        const std::uint64_t active = now.active == again ? fresh : now.active;
+                        next = site::activate(*site::drop_item(*next, again), active);
+                    }
+                    return site::put_making(*next, {site::Making::Kind::ChangeMap, fresh, {}, from, 0});
+                });
         });
 }
 
 void MeasureCard::make_contours() {
-    const site::ItemPtr item = document_->site()->active_item();
-    if (!item) return;
-    const double interval = interval_->in_data();
+    if (const site::ItemPtr item = document_->site()->active_item())
+        contours_of(item, interval_->in_data(), {});
+}
+
+// New contours, or those of the group `again` anew.
+void MeasureCard::contours_of(const site::ItemPtr& item, double interval, const std::string& again) {
     const auto lines = std::make_shared<std::vector<measure::Contour>>();
     jobs_->start(
         tr("Drawing contours"),
         [=](Progress& p) { *lines = measure::contours(shown_of(*item), interval, p); },
-        [this, lines, interval, name = item->name] {
+        [this, lines, interval, again, name = item->name,
+         from = site::stamps(*document_->site(), {item->id}, {})] {
             if (lines->empty()) return emit said(tr("No level of this interval crosses the surface."));
             const Lengths l(*document_->site());
-            document_->apply(tr("Contours"), [&](const site::Site& s) {
-                std::vector<site::Line> made;
-                const std::string group = tr("Contours of %1, %2")
-                                              .arg(QString::fromStdString(name), l.text(interval))
-                                              .toStdString();
-                for (const measure::Contour& c : *lines) {
-                    site::Line line;
-                    line.name = tr("Contour %1").arg(l.number(c.level)).toStdString();
-                    line.points = c.points;
-                    line.closed = c.closed && c.points.size() > 2;
-                    line.group = group;
-                    // Every fifth is an index contour.
-                    line.thick = std::llround(c.level / interval) % 5 == 0;
-                    if (line.thick) line.label = l.number(c.level).toStdString();
-                    made.push_back(std::move(line));
-                }
-                return site::put_lines(s, std::move(made));
-            });
+            document_->apply(
+                again.empty() ? tr("Contours") : tr("Make the contours again"), [&](const site::Site& s) {
+                    std::vector<site::Line> made;
+                    const std::string group = !again.empty()
+                                                  ? again
+                                                  : tr("Contours of %1, %2")
+                                                        .arg(QString::fromStdString(name), l.text(interval))
+                                                        .toStdString();
+                    for (const measure::Contour& c : *lines) {
+                        site::Line line;
+                        line.name = tr("Contour %1").arg(l.number(c.level)).toStdString();
+                        line.points = c.points;
+                        line.closed = c.closed && c.points.size() > 2;
+                        line.group = group;
+                        // Every fifth is an index contour.
+                        line.thick = std::llround(c.level / interval) % 5 == 0;
+                        if (line.thick) line.label = l.number(c.level).toStdString();
+                        made.push_back(std::move(line));
+                    }
+                    const bool replaces =
+                        std::any_of(s.lines.begin(), s.lines.end(),
+                                    [&](const site::LinePtr& line) { return line->group == group; });
+                    const site::SitePtr without =
+                        replaces ? site::drop_lines(s, group) : std::make_shared<const site::Site>(s);
+                    return site::put_making(*site::put_lines(*without, std::move(made)),
+                                            {site::Making::Kind::Contours, 0, group, from, interval});
+                });
             emit said(tr("%n contour(s)", "", static_cast<int>(lines->size())));
         });
+}
+
+void MeasureCard::make_again(const site::Making& making) {
+    const site::SitePtr s = document_->site();
+    if (making.kind == site::Making::Kind::Contours) {
+        const site::ItemPtr item = making.from.empty() ? nullptr : s->item(making.from[0].id);
+        if (!item) return emit said(tr("The surface that the contours were made of is gone."));
+        return contours_of(item, making.interval, making.group);
+    }
+    const site::ItemPtr later = making.from.size() < 2 ? nullptr : s->item(making.from[0].id),
+                        earlier = making.from.size() < 2 ? nullptr : s->item(making.from[1].id);
+    if (!later || !earlier) return emit said(tr("A surface that the map was made of is gone."));
+    map_of(later, earlier, making.from.size() > 2 ? s->line(making.from[2].id) : nullptr, making.item);
 }
 
 }  // namespace pristine::app

@@ -44,6 +44,9 @@ class MeasureCard : public SideCard {
     /// Null while they are computed, or there is no surface.
     const Figures* figures() const { return fresh_ ? figures_.get() : nullptr; }
 
+    /// Contours or a map that are out of date, in place of what they were.
+    void make_again(const site::Making&);
+
   signals:
     void said(const QString& text);
 
@@ -59,6 +62,9 @@ class MeasureCard : public SideCard {
     bool is_swapped(const site::Item&, const site::Item* other) const;
     void make_map();
     void make_contours();
+    void map_of(const site::ItemPtr& later, const site::ItemPtr& earlier, const site::LinePtr&,
+                std::uint64_t again);
+    void contours_of(const site::ItemPtr&, double interval, const std::string& again);
     Document* document_;
     Jobs* jobs_;
     QComboBox *base_, *other_, *within_, *plane_;
@@ -72,7 +78,9 @@ class MeasureCard : public SideCard {
     std::shared_ptr<const cloud::PointCloud> cloud_;
     site::SetPtr absent_, other_absent_;
     std::shared_ptr<const Figures> figures_;
-    std::string measured_;  // whose they are
+    std::string measured_;              // whose they are
+    std::vector<site::LinePtr> lines_;  // that bound them
+    std::string unit_;
 };
 
 }  // namespace pristine::app

@@ -21,6 +21,7 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/crossings.h"
 #include "core/repair/deviation.h"
+#include "core/repair/guard.h"
 #include "core/repair/one.h"
 #include "core/repair/patch.h"
 #include "core/repair/reduce.h"
@@ -141,6 +142,12 @@ void MeshCard::add_repairs() {
     row->addWidget(title);
     for (QPushButton* b : {one_, kind_, all_}) row->addWidget(b);
     body()->addLayout(row);
+    try_ =
+        button(this, "meshPreview", tr("What would go?"),
+               tr("Tries the repair of what is ticked: how much it would take and make, and in the stage the "
+                  "triangles that would go. Nothing is changed"));
+    body()->addWidget(try_);
+    connect(try_, &QPushButton::clicked, this, &MeshCard::preview_repair);
     auto* form = new QFormLayout;
     fill_ = new QComboBox(this);
     fill_->setObjectName(QStringLiteral("meshFill"));
@@ -151,6 +158,17 @@ void MeshCard::add_repairs() {
            "on as "
            "they bend"));
     form->addRow(tr("Fill holes"), fill_);
+    largest_ = new QSpinBox(this);
+    largest_->setObjectName(QStringLiteral("meshLargestHole"));
+    largest_->setRange(0, 10'000'000);
+    largest_->setSpecialValueText(tr("no limit"));
+    largest_->setSuffix(tr(" edges"));
+    largest_->setToolTip(tr("Holes with more edges than this stay open"));
+    form->addRow(tr("Largest hole"), largest_);
+    outer_ = new QCheckBox(tr("edge of an open scan too"), this);
+    outer_->setObjectName(QStringLiteral("meshOuter"));
+    outer_->setToolTip(tr("The edge of an open scan is no hole; it is closed only when this is ticked"));
+    form->addRow(QString(), outer_);
     beside_ = new QCheckBox(tr("beside this one"), this);
     beside_->setObjectName(QStringLiteral("meshBeside"));
     beside_->setToolTip(
@@ -277,7 +295,8 @@ std::vector<std::vector<Vec3>> MeshCard::guides() const {
             }
     if (check_->closed) return out;
     constexpr std::size_t kMost = 1000;  // more would hide the mesh
-    const auto& rims = check_->of(Fault::Hole);
+    std::vector<repair::Finding> rims = check_->of(Fault::Hole);
+    rims.insert(rims.end(), check_->outer.begin(), check_->outer.end());
     for (std::size_t k = 0; k < std::min(kMost, rims.size()); ++k) {
         out.emplace_back();
         for (const std::uint32_t v : rims[k].vertices) out.back().push_back(mesh_->vertices[v]);
@@ -300,7 +319,7 @@ void MeshCard::check() {
     const unsigned version = ++version_;
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
-    for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_, wrap_, reduce_, patch_})
+    for (QPushButton* b : {previous_, next_, one_, kind_, all_, try_, lines_, wrap_, reduce_, patch_})
         b->setEnabled(false);
     close_->hide();
     told_->hide();
@@ -348,10 +367,11 @@ void MeshCard::fill() {
         if (c.count(f) > 0 && first < 0) first = static_cast<int>(k);
     }
     if (first >= 0) kinds_->setCurrentItem(kinds_->topLevelItem(first));
-    for (QPushButton* b : {previous_, next_, one_, kind_, all_, lines_}) b->setEnabled(first >= 0);
+    for (QPushButton* b : {previous_, next_, one_, kind_, all_, try_, lines_}) b->setEnabled(first >= 0);
     for (QPushButton* b : {wrap_, reduce_, patch_}) b->setEnabled(true);
     triangles_->setValue(static_cast<int>(mesh_->triangles.size() / 2));
-    const QString pieces = tr("%n piece(s)", "", static_cast<int>(c.components));
+    QString pieces = tr("%n piece(s)", "", static_cast<int>(c.components));
+    if (!c.outer.empty()) pieces += tr(", an open scan: its edge is no hole");
     state_->setText(c.sound()  ? tr("Sound: closed, no crossings. %1, genus %2.").arg(pieces).arg(c.genus)
                     : c.closed ? tr("Closed, but not sound. %1.").arg(pieces)
                                : tr("Not closed. %1.").arg(pieces));
@@ -363,24 +383,26 @@ void MeshCard::fill() {
 void MeshCard::say_figures() {
     if (!fresh_) return;
     const Lengths l(*document_->site());
-    const auto number = [](double v) { return QString::number(v, 'g', 6); };
     double area = 0;
     for (const auto& t : mesh_->triangles)
         area += 0.5 * norm(cross(mesh_->vertices[t[1]] - mesh_->vertices[t[0]],
                                  mesh_->vertices[t[2]] - mesh_->vertices[t[0]]));
-    QString text = tr("Area %1%2.").arg(number(area * std::pow(l.shown(1), 2)), l.power(2));
+    QString text = tr("Area %1.").arg(l.area(area));
     if (!check_->closed) {
-        const auto rims = static_cast<int>(check_->count(Fault::Hole));
+        const auto rims = static_cast<int>(check_->count(Fault::Hole) + check_->outer.size());
         text += " " + (rims > 0 ? tr("No volume: the mesh is open at %n rim(s), which are marked.", "", rims)
                                 : tr("No volume: edges of more than two triangles, or faces that disagree. "
                                      "Repair it, or wrap it."));
     } else {
         const double v = std::fabs(mesh::signed_volume(*mesh_));
-        text += " " + tr("Volume <b>%1%2</b>.").arg(number(v * std::pow(l.shown(1), 3)), l.power(3));
+        text += " " + tr("Volume <b>%1</b>.").arg(l.volume(v));
         if (density_->value() > 0)
             text +=
-                " " +
-                tr("Mass <b>%1 kg</b>.").arg(number(v * std::pow(l.data_metres(), 3) * density_->value()));
+                " " + (l.known()
+                           ? tr("Mass <b>%1</b>.")
+                                 .arg(QString::fromStdString(mass_text(
+                                     v * std::pow(l.data_metres(), 3) * density_->value(), number_marks())))
+                           : tr("No mass: the unit is not set."));
         if (const auto n = check_->count(Fault::SelfCrossing); n > 0)
             text += " " + tr("It crosses itself at %n place(s): the volume counts some places twice.", "",
                              static_cast<int>(n));
@@ -444,8 +466,10 @@ void MeshCard::show_finding(const repair::Finding& f) {
         }
         first += members;
     }
-    document_->apply(tr("Select a finding: %1").arg(title_of(f.fault)),
-                     [&](const site::Site& s) { return site::select(s, set, site::Combine::New); });
+    document_->apply(tr("Select a finding: %1").arg(title_of(f.fault)), [&](const site::Site& s) {
+        return site::select(s, set, site::Combine::New,
+                            {tr("findings of the check").toStdString(), tr("Fault").toStdString()});
+    });
 }
 
 void MeshCard::keep_left(std::vector<repair::Unrepaired> left) {
@@ -479,6 +503,8 @@ repair::RepairOptions MeshCard::options() const {
     o.fill.kind = static_cast<repair::FillKind>(fill_->currentIndex());
     o.check.tiny_edge = check_->tiny_edge;
     o.check.small_piece = std::max<std::uint64_t>(check_->small_piece, 1);
+    o.max_hole = static_cast<std::uint64_t>(largest_->value());
+    o.fill_outer = outer_->isChecked();
     return o;
 }
 
@@ -549,7 +575,60 @@ QString told_of(const repair::Deviation& d, const Lengths& l) {
                      .arg(l.text(d.mean, 2), l.text(d.max, 2));
 }
 
+// How much surface goes and comes, and what stays as it is because the repair would make it worse.
+QString change_of(const repair::Repaired& r, const Lengths& l) {
+    const double share = r.area_before > 0 ? 100 * r.area_taken / r.area_before : 0;
+    QString text =
+        MeshCard::tr("%1 of surface taken (%2 %), %3 made.")
+            .arg(l.area(r.area_taken), shown_figure(share, share < 1 ? 2 : 1), l.area(r.area_made));
+    if (r.left_alone > 0)
+        text += " " + MeshCard::tr("%n place(s) stayed as before: a repair would have made them worse.", "",
+                                   static_cast<int>(r.left_alone));
+    return text;
+}
+
 }  // namespace
+
+// The same work as the repair itself, without a commit: numbers, and in the stage the triangles that would
+// go.
+void MeshCard::preview_repair() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!is_mesh(item) || !fresh_) return;
+    repair::RepairOptions o = options();
+    const auto kinds = ticked();
+    o.only = {kinds.begin(), kinds.end()};
+    const auto result = std::make_shared<repair::Repaired>();
+    const auto goes = std::make_shared<ElementSet>(item->cloud->size());
+    jobs_->start(
+        tr("Trying the repair"),
+        [=, source = mesh_](Progress& p) {
+            *result = repair::repair(*source, o, p);
+            const std::vector<char> stays = repair::still_there(*source, result->mesh);
+            std::size_t k = 0;  // the k-th triangle of what was checked is the k-th element that is shown
+            (~*item->absent).for_each([&](std::uint64_t e) {
+                if (!stays[k++]) goes->insert(e);
+            });
+        },
+        [this, item, result, goes] {
+            if (document_->site()->active_item() != item) return;
+            const Lengths l(*document_->site());
+            const repair::Repaired& r = *result;
+            QString text =
+                r.taken + r.made == 0
+                    ? tr("Nothing would change.")
+                    : tr("It would take %1 triangles and make %2: ").arg(grouped(r.taken), grouped(r.made)) +
+                          change_of(r, l);
+            if (!r.after.closed) text += " " + tr("The mesh would stay open.");
+            if (!goes->empty())
+                document_->apply(tr("Show what a repair would take"), [&](const site::Site& s) {
+                    return site::select(
+                        s, *goes, site::Combine::New,
+                        {tr("what a repair would take").toStdString(), tr("Fault").toStdString()});
+                });
+            emit said(text);
+        },
+        [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
+}
 
 void MeshCard::repair_current() {
     const repair::Finding* f = current();
@@ -578,10 +657,10 @@ void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& titl
     mend(title, tr("Repaired"),
          [o, l = lengths, off = beside_->isChecked()](const mesh::TriMesh& m, Progress& p) {
              repair::Repaired r = repair::repair(m, o, p);
-             std::uint64_t taken = 0, made = 0;
-             for (const repair::RepairStep& s : r.steps) taken += s.removed, made += s.made;
+             const std::uint64_t taken = r.taken, made = r.made;
              QString told =
                  taken + made > 0 ? tr("%1 triangles taken, %2 made.") : tr("Nothing could be repaired.");
+             if (taken + made > 0) told += " " + change_of(r, l);
              told += r.after.sound() ? " " + tr("The mesh is sound.") : QString();
              if (made > 0) told += told_of(r.deviation, l);
              for (const repair::Unrepaired& u : r.unrepaired) {

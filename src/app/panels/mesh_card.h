@@ -59,6 +59,7 @@ class MeshCard : public SideCard {
     void keep_left(std::vector<repair::Unrepaired>);
     QString why_left(const repair::Finding&) const;
     void repair_current();
+    void preview_repair();
     void repair_kinds(const std::vector<repair::Fault>& kinds, const QString& title);
     void wrap();
     void reduce();
@@ -76,10 +77,10 @@ class MeshCard : public SideCard {
     QLabel *state_, *place_, *why_, *figures_, *told_;
     QTreeWidget* kinds_;
     QComboBox* fill_;
-    QCheckBox* beside_;
-    QPushButton *previous_, *next_, *one_, *kind_, *all_, *lines_, *patch_, *wrap_, *reduce_, *close_;
+    QCheckBox *beside_, *outer_;
+    QPushButton *previous_, *next_, *one_, *kind_, *all_, *try_, *lines_, *patch_, *wrap_, *reduce_, *close_;
     LengthBox *detail_, *gap_, *shortest_;
-    QSpinBox* triangles_;
+    QSpinBox *triangles_, *largest_;
     QDoubleSpinBox* density_;
     unsigned version_ = 0;
     int at_ = 0;  // which of the findings of the kind in hand

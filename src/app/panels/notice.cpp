@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QToolButton>
+#include <QVBoxLayout>
 
 #include "app/shell/theme.h"
 
@@ -12,48 +13,57 @@ namespace pristine::app {
 
 Notice::Notice(QWidget* stage) : QFrame(stage) {
     setObjectName(QStringLiteral("notice"));
-    auto* layout = new QHBoxLayout(this);
-    layout->setContentsMargins(12, 6, 6, 6);
+    auto* rows = new QVBoxLayout(this);
+    rows->setContentsMargins(12, 6, 6, 6);
+    auto* layout = new QHBoxLayout;
+    rows->addLayout(layout);
     text_ = new QLabel(this);
     text_->setObjectName(QStringLiteral("noticeText"));
     text_->setWordWrap(true);
     layout->addWidget(text_, 1);
-    first_ = new QPushButton(this);
-    first_->setObjectName(QStringLiteral("noticeFirst"));
-    second_ = new QPushButton(this);
-    second_->setObjectName(QStringLiteral("noticeSecond"));
-    layout->addWidget(first_);
-    layout->addWidget(second_);
     auto* close = new QToolButton(this);
     close->setObjectName(QStringLiteral("noticeClose"));
     close->setAccessibleName(tr("Close the notice"));
     close->setIcon(icon(QStringLiteral("cancel")));
     close->setAutoRaise(true);
     layout->addWidget(close);
-    connect(close, &QToolButton::clicked, this, &QWidget::hide);
-    connect(first_, &QPushButton::clicked, this, [this] {
+    connect(close, &QToolButton::clicked, this, [this] {
         hide();
-        if (run_first_) run_first_();
+        parentWidget()->setFocus();
     });
-    connect(second_, &QPushButton::clicked, this, [this] {
-        hide();
-        if (run_second_) run_second_();
-    });
+    auto* choices = new QHBoxLayout;
+    choices->addStretch(1);
+    const char* names[kMost] = {"noticeFirst", "noticeSecond", "noticeThird", "noticeFourth"};
+    for (std::size_t k = 0; k < kMost; ++k) {
+        buttons_[k] = new QPushButton(this);
+        buttons_[k]->setObjectName(QString::fromLatin1(names[k]));
+        choices->addWidget(buttons_[k]);
+        connect(buttons_[k], &QPushButton::clicked, this, [this, k] {
+            hide();
+            parentWidget()->setFocus();  // else it would jump to whatever comes next in the window
+            if (const auto run = runs_[k]) run();
+        });
+    }
+    rows->addLayout(choices);
     stage->installEventFilter(this);
     hide();
 }
 
 void Notice::show_text(const QString& text, bool fault, Choice first, Choice second) {
+    show_choices(text, fault, {first, second});
+}
+
+void Notice::show_choices(const QString& text, bool fault, const std::vector<Choice>& choices) {
     setStyleSheet(QStringLiteral("#notice { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px "
                                  "solid %1; border-radius: 8px; }")
                       .arg(fault ? token::fault.name() : token::warn.name()));
     text_->setText(text);
-    first_->setVisible(!first.text.isEmpty());
-    second_->setVisible(!second.text.isEmpty());
-    first_->setText(first.text);
-    second_->setText(second.text);
-    run_first_ = first.run;
-    run_second_ = second.run;
+    for (std::size_t k = 0; k < kMost; ++k) {
+        const Choice c = k < choices.size() ? choices[k] : Choice{};
+        buttons_[k]->setVisible(!c.text.isEmpty());
+        buttons_[k]->setText(c.text);
+        runs_[k] = c.run;
+    }
     show();
     place();
     raise();

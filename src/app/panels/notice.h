@@ -1,10 +1,12 @@
-// A sentence over the top of the stage, with at most two things to do about it. Never in the way of work: no
+// A sentence over the top of the stage, with at most four things to do about it. Never in the way of work: no
 // dialog.
 
 #pragma once
 
 #include <QFrame>
+#include <array>
 #include <functional>
+#include <vector>
 
 class QLabel;
 class QPushButton;
@@ -20,6 +22,7 @@ class Notice : public QFrame {
         std::function<void()> run;
     };
     void show_text(const QString& text, bool fault, Choice first = {}, Choice second = {});
+    void show_choices(const QString& text, bool fault, const std::vector<Choice>& choices);
     QString text() const;
 
   protected:
@@ -27,10 +30,10 @@ class Notice : public QFrame {
 
   private:
     void place();
-    void set_choice(QPushButton*, const Choice&);
+    static constexpr std::size_t kMost = 4;
     QLabel* text_;
-    QPushButton *first_, *second_;
-    std::function<void()> run_first_, run_second_;
+    std::array<QPushButton*, kMost> buttons_;
+    std::array<std::function<void()>, kMost> runs_;
 };
 
 }  // namespace pristine::app

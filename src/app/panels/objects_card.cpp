@@ -164,6 +164,27 @@ void ObjectsCard::tick_changed(QTreeWidgetItem*) {
     if (!filling_) take_->setEnabled(true);
 }
 
+site::Origin ObjectsCard::origin() const {
+    QStringList parts;
+    QString only;
+    for (int k = 0; k < tree_->topLevelItemCount(); ++k) {
+        int ticked = 0;
+        QString title;
+        for (int c = 0; c < tree_->topLevelItem(k)->childCount(); ++c) {
+            const QTreeWidgetItem* child = tree_->topLevelItem(k)->child(c);
+            if (child->checkState(0) != Qt::Checked) continue;
+            ++ticked;
+            title =
+                title_of(objects_->list()[static_cast<std::size_t>(child->data(0, kNumber).toInt())].kind);
+        }
+        if (ticked == 0) continue;
+        parts << tr("%1 %2").arg(ticked).arg(title.toLower());
+        only = title;
+    }
+    return {tr("things on the ground: %1").arg(parts.join(QStringLiteral(", "))).toStdString(),
+            (parts.size() == 1 ? only : tr("Things on the ground")).toStdString()};
+}
+
 site::SetPtr ObjectsCard::ticked() const {
     if (!objects_) return nullptr;
     const site::ItemPtr item = document_->site()->active_item();

@@ -29,6 +29,8 @@ class ObjectsCard : public SideCard {
     const score::Objects* objects() const { return objects_.get(); }
     /// The points of what is ticked; null while there is no list.
     site::SetPtr ticked() const;
+    /// What they are: the kind when all are of one, with how many of each.
+    site::Origin origin() const;
 
   signals:
     void chosen();  ///< ticked() is meant

@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/panels/lengths.h"
 #include "core/base/file.h"
 #include "core/io/text/text.h"
 
@@ -27,7 +28,8 @@ std::string sample_of(const std::filesystem::path& path) {
 }
 
 QStringList known_names() {
-    return {QString(), "x", "y", "z", "intensity", "red", "green", "blue", "class", "time", "return", "scan"};
+    return {QString(), "x",    "y",      "z",    "intensity", "red",  "green", "blue",
+            "class",   "time", "return", "scan", "point",     "code", "date"};
 }
 
 }  // namespace
@@ -82,8 +84,9 @@ TextImport::TextImport(const std::filesystem::path& path, QWidget* parent)
                        static_cast<int>(at - std::begin(kSeparators)) % 4);
     decimal_ = combo("importDecimal", tr("Decimals after"), {tr("point"), tr("comma")},
                      reading_.decimal_comma ? 1 : 0);
-    unit_ =
-        combo("importUnit", tr("Unit"), {tr("not stated"), tr("metre"), tr("foot"), tr("US survey foot")}, 0);
+    QStringList units{tr("not stated")};
+    for (const LengthUnit& u : length_units()) units << unit_title(u.id);
+    unit_ = combo("importUnit", tr("Unit"), units, 0);
     settings->addStretch(1);
     rows->addLayout(settings);
     table_ = new QTableWidget(this);
@@ -114,8 +117,8 @@ io::TextReading TextImport::reading() const {
     r.skip = static_cast<std::size_t>(skip_->value());
     r.separator = kSeparators[separator_->currentIndex()];
     r.decimal_comma = decimal_->currentIndex() == 1;
-    const char* units[] = {"", "m", "ft", "usft"};
-    r.unit = units[unit_->currentIndex()];
+    if (unit_->currentIndex() > 0)
+        r.unit = length_units()[static_cast<std::size_t>(unit_->currentIndex() - 1)].id;
     for (const QComboBox* c : names_) r.columns.push_back(c->currentText().trimmed().toStdString());
     return r;
 }
@@ -148,10 +151,11 @@ void TextImport::fill() {
     for (std::size_t r = 0; r < lines.size(); ++r)
         for (std::size_t c = 0; c < std::min(columns, lines[r].size()); ++c) {
             auto* cell = new QTableWidgetItem(QString::fromStdString(lines[r][c]));
-            cell->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
             double v = 0;
-            if (!io::parse_number(lines[r][c], now.decimal_comma, v))
-                cell->setForeground(QColor(0xB0, 0x3A, 0x2E));
+            const bool number = io::parse_number(lines[r][c], now.decimal_comma, v);
+            cell->setTextAlignment((number ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+            const bool place = names[c] == "x" || names[c] == "y" || names[c] == "z";
+            if (place && !number) cell->setForeground(QColor(0xB0, 0x3A, 0x2E));
             table_->setItem(static_cast<int>(r) + 1, static_cast<int>(c), cell);
         }
     check();
@@ -164,7 +168,11 @@ void TextImport::check() {
     } catch (const Error& e) {
         problem = QString::fromStdString(e.what());
     }
-    problem_->setText(problem);
+    // Where nothing is wrong, what the names mean: numbers alone do not tell east from north.
+    problem_->setText(problem.isEmpty()
+                          ? tr("x is east, y is north, z is the height. Numbers alone do not tell east from "
+                               "north: check the columns.")
+                          : problem);
     open_->setEnabled(problem.isEmpty());
     open_->setText(tr("Open with these columns"));
 }

@@ -254,7 +254,7 @@ void TunnelCard::show_result() {
         auto* row = new QTreeWidgetItem(
             openings_, {tr("At %1, %2°: %3%4")
                             .arg(lengths.text(h.chainage), QString::number(h.angle_deg, 'f', 0),
-                                 QString::number(h.area * area, 'f', 2), lengths.suffix())});
+                                 shown_figure(h.area * area, 2), lengths.power(2))});
         row->setFlags(row->flags() | Qt::ItemIsUserCheckable);
         row->setCheckState(0, Qt::Checked);
     }
@@ -262,9 +262,9 @@ void TunnelCard::show_result() {
                         .arg(grouped(inside_->points.count())));
     double sum = 0;
     for (const auto& i : lining_->volumes(interval())) sum += i.volume;
-    volumes_->setText(tr("The lining encloses %1%2 over %3, openings closed over.")
-                          .arg(QString::number(sum * volume, 'f', 1), lengths.power(3),
-                               lengths.text(lining_->axis().length())));
+    volumes_->setText(
+        tr("The lining encloses %1%2 over %3, openings closed over.")
+            .arg(shown_figure(sum * volume, 1), lengths.power(3), lengths.text(lining_->axis().length())));
 }
 
 site::SetPtr TunnelCard::inside() const {
@@ -282,8 +282,8 @@ mesh::TriMesh TunnelCard::mesh() const {
 
 QString TunnelCard::report() const {
     const Lengths lengths(*document_->site());
-    const QString unit = lengths.suffix().trimmed();
-    QString csv = QStringLiteral("from [%1],to [%1],volume [%13],area [%12]\n").arg(unit);
+    const QString unit = lengths.known() ? lengths.suffix().trimmed() : tr("unit not set");
+    QString csv = "from [" + unit + "],to [" + unit + "],volume [" + unit + "3],area [" + unit + "2]\n";
     for (const auto& i : lining_->volumes(interval()))
         csv += QStringLiteral("%1,%2,%3,%4\n")
                    .arg(lengths.shown(i.from), 0, 'f', 3)

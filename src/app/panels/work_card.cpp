@@ -17,11 +17,7 @@
 
 namespace pristine::app {
 
-namespace {
-
-enum Reason : int { kPerson = 0, kFixture = 5 };  // places in the list
-
-}  // namespace
+namespace {}  // namespace
 
 HeightHistogram::HeightHistogram(QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("heightHistogram"));
@@ -110,17 +106,6 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
                                 tr("Only what can be seen in this view; what lies behind it stays")},
                                depth_, this));
     add_triangle_settings(layout);
-    auto* reason_row = new QHBoxLayout;
-    reason_row->addWidget(new QLabel(tr("Reason"), this));
-    reason_ = new QComboBox(this);
-    reason_->setObjectName(QStringLiteral("reason"));
-    reason_->setAccessibleName(tr("Reason that a removal is entered with"));
-    reason_->setEditable(true);
-    reason_->addItems({tr("Person"), tr("Vehicle"), tr("Moving object"), tr("Noise"), tr("Vegetation"),
-                       tr("Fixture"), tr("Outside boundary"), tr("Artifact")});
-    reason_row->addStretch(1);
-    reason_row->addWidget(reason_, 2);
-    layout->addLayout(reason_row);
     add_plane_settings(layout);
     add_brush_settings(layout);
     add_growth(layout);
@@ -327,9 +312,6 @@ bool WorkCard::visible_only() const {
 void WorkCard::set_visible_only(bool on) {
     depth_->button(on ? 1 : 0)->setChecked(true);
 }
-QString WorkCard::reason() const {
-    return reason_->currentText().trimmed().isEmpty() ? tr("Artifact") : reason_->currentText().trimmed();
-}
 
 void WorkCard::refresh() {
     const Document::Numbers& n = document_->numbers();
@@ -337,10 +319,6 @@ void WorkCard::refresh() {
     const site::ItemPtr item = document_->site()->active_item();
     const bool triangles = item && item->cloud->triangles();
     triangle_settings_->setVisible(triangles);
-    // What is taken off triangles is rarely a person; what somebody chose stays.
-    if (triangles != for_triangles_ && reason_->currentIndex() == (for_triangles_ ? kFixture : kPerson))
-        reason_->setCurrentIndex(triangles ? kFixture : kPerson);
-    for_triangles_ = triangles;
     crease_->setVisible(triangles);
     ground_settings_->setVisible(!triangles);
     reach_->setVisible(!triangles);

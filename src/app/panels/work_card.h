@@ -46,7 +46,6 @@ class WorkCard : public QWidget {
     void set_combine(site::Combine);
     bool visible_only() const;
     void set_visible_only(bool);
-    QString reason() const;
     /// Step of growing, shrinking and connecting, data units.
     double reach() const;
     /// What the ground guard protects above the ground, data units.
@@ -84,7 +83,6 @@ class WorkCard : public QWidget {
     Document* document_;
     QLabel *title_, *hint_, *histogram_title_;
     QButtonGroup *combine_, *depth_;
-    QComboBox* reason_;
     class QSpinBox* tolerance_;
     LengthBox *reach_, *margin_, *offset_;
     QButtonGroup* triangles_;
@@ -93,7 +91,6 @@ class WorkCard : public QWidget {
     QWidget* triangle_settings_;
     QWidget* ground_settings_;
     QLabel* step_title_;
-    bool for_triangles_ = false;
     QWidget *plane_settings_, *brush_settings_;
     class QSpinBox* strength_;
     QButtonGroup* side_;

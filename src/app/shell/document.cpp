@@ -12,6 +12,10 @@
 #include "core/base/units.h"
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
+#include "core/io/reference/reproject.h"
+#include "core/io/reference/system.h"
+#include "core/site/making.h"
+#include "core/store/glance.h"
 
 namespace pristine::app {
 namespace fs = std::filesystem;
@@ -152,30 +156,58 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
     if (files.empty()) return;
     const fs::path file = files.front();
     files.erase(files.begin());
-    const auto result = std::make_shared<io::ReadResult>();
+    const auto items = std::make_shared<std::vector<io::ReadResult>>();
     jobs_->start(
         tr("Opening %1").arg(QString::fromStdString(file.filename().string())),
         [=](Progress& p) {
             p.stretch(0, 0.5, "Reading points");
-            *result = io::read_cloud(file, options, p);
+            *items = io::read_items(file, options, p);
         },
-        [this, files, file, result, options] {
-            const QString name = spoken(file.stem().string());
-            const std::string origin = file.string() + " (" + result->format + ")";
-            apply(tr("Open %1").arg(name), [&](const site::Site& s) {
-                auto next = std::make_shared<site::Site>(
-                    *site::add_cloud(s, result->cloud, name.toStdString(), origin));
-                if (s.items.empty() && !file.parent_path().filename().empty())
-                    next->name = spoken(file.parent_path().filename().string()).toStdString();
-                return site::SitePtr(next);
-            });
-            for (const std::string& w : result->warnings) emit message(QString::fromStdString(w));
+        [this, files, file, items, options] {
+            for (const io::ReadResult& item : *items) add_item(file, item);
+            std::vector<std::string> warnings;
+            for (const io::ReadResult& item : *items)
+                for (const std::string& w : item.warnings) warnings.push_back(w);
+            if (!warnings.empty()) emit odd(file, warnings);
             read_next(files, options);
         },
         [this, files, file, options](const QString& error) {
             if (!error.isEmpty())
                 emit unreadable(error, QString::fromStdString(file.string()), !options.accept_partial);
             read_next(files, options);
+        });
+}
+
+void Document::add_item(const fs::path& file, const io::ReadResult& item) {
+    const QString name = item.name.empty() ? spoken(file.stem().string()) : QString::fromStdString(item.name);
+    const std::string origin = file.string() + " (" + item.format + ")";
+    apply(tr("Open %1").arg(name), [&](const site::Site& s) {
+        auto next = std::make_shared<site::Site>(*site::add_cloud(s, item.cloud, name.toStdString(), origin));
+        if (s.items.empty() && !file.parent_path().filename().empty())
+            next->name = spoken(file.parent_path().filename().string()).toStdString();
+        return site::SitePtr(next);
+    });
+}
+
+void Document::convert_item(std::uint64_t id, const std::string& target) {
+    const site::ItemPtr item = site()->item(id);
+    if (!item) return;
+    const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
+    jobs_->start(
+        tr("Converting %1").arg(QString::fromStdString(item->name)),
+        [item, target, made](Progress& p) { *made = io::reprojected(item->cloud, target, p); },
+        [this, item, target, made] {
+            const io::System system = io::system_of(target);
+            const QString name =
+                tr("%1 in %2")
+                    .arg(QString::fromStdString(item->name),
+                         QString::fromStdString(system.code.empty() ? system.name : system.code));
+            apply(tr("Convert %1").arg(QString::fromStdString(item->name)), [&](const site::Site& s) {
+                const site::ItemPtr now = s.item(item->id);
+                if (!now || now->cloud != item->cloud)
+                    throw Error(ErrorCode::Usage, "The item changed meanwhile", {}, "Convert it once more.");
+                return site::add_converted(s, item->id, *made, name.toStdString());
+            });
         });
 }
 
@@ -274,8 +306,11 @@ void Document::save_as(const fs::path& path, bool replace) {
         });
 }
 
-void Document::export_shown(const fs::path& path, bool replace, io::Dropped dropped) {
+void Document::export_shown(const fs::path& path, bool replace, io::Dropped dropped,
+                            const io::WriteOptions& how) {
     const site::SitePtr s = site();
+    const auto lost = std::make_shared<std::vector<std::string>>();
+    const auto triangles = std::make_shared<bool>(false);
     const auto written = std::make_shared<std::uint64_t>(0);
     jobs_->start(
         tr("Exporting %1").arg(QString::fromStdString(path.filename().string())),
@@ -296,14 +331,22 @@ void Document::export_shown(const fs::path& path, bool replace, io::Dropped drop
             if (items.empty())
                 throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},
                             "Show an item in the contents.");
-            io::WriteOptions options;
+            io::WriteOptions options = how;
             options.replace = replace;
+            *triangles = items.front().cloud->triangles() != nullptr;
             *written = io::write_cloud(items, path, options, p);
+            *lost = io::lost_in(items, path);
+            for (const site::ItemPtr& item : s->items)
+                if (const site::Making* m = item->visible ? site::making_of_item(*s, item->id) : nullptr)
+                    if (const std::string why = site::why_stale(*s, *m); !why.empty())
+                        lost->push_back("'" + item->name + "' is out of date: " + why +
+                                        ". It was written as it was made.");
         },
-        [this, written, path] {
-            emit message(tr("%1 points were written to %2")
-                             .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written)),
-                                  QString::fromStdString(path.string())));
+        [this, written, path, lost, triangles] {
+            emit message(
+                (*triangles ? tr("%1 triangles were written to %2") : tr("%1 points were written to %2"))
+                    .arg(grouped(*written), QString::fromStdString(path.string())));
+            if (!lost->empty()) emit odd(path, *lost);
         });
 }
 
@@ -386,9 +429,12 @@ void Document::export_parts(const QString& title, const site::ItemPtr& item, std
                 *written += io::write_cloud({{item->cloud, io::keep_only(*item->cloud, part.elements, p)}},
                                             part.path, options, p);
         },
-        [this, written, files] {
-            emit message(tr("%1 removed points were written to %n file(s)", "", static_cast<int>(files))
-                             .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(*written))));
+        [this, written, files, of_triangles = item->cloud->triangles() != nullptr] {
+            emit message(
+                (of_triangles
+                     ? tr("%1 removed triangles were written to %n file(s)", "", static_cast<int>(files))
+                     : tr("%1 removed points were written to %n file(s)", "", static_cast<int>(files)))
+                    .arg(grouped(*written)));
         });
 }
 
@@ -416,6 +462,10 @@ void Document::keep_view(const std::string& text) {
     if (view_ == text) return;
     view_ = text;
     if (journal_) journal_->note("view", text);
+}
+
+void Document::keep_picture(const std::string& png) {
+    if (journal_ && draft_) journal_->note(store::kPictureNote, png);
 }
 
 store::Journal::Status Document::disk() const {

@@ -45,7 +45,11 @@ class Document : public QObject {
     bool has_file() const { return !draft_ && journal_ != nullptr; }
     QString title() const;
     /// Writes everything shown into one file, in the background.
-    void export_shown(const std::filesystem::path&, bool replace, io::Dropped dropped = io::Dropped::LeftOut);
+    void export_shown(const std::filesystem::path&, bool replace, io::Dropped dropped = io::Dropped::LeftOut,
+                      const io::WriteOptions& how = {});
+    /// A new item with the same elements in another reference system; the old one stays, hidden. In the
+    /// background.
+    void convert_item(std::uint64_t item, const std::string& target);
     /// A new item with what is shown of all visible ones; they stay, hidden. In the background.
     void merge_shown();
     /// Writes what is out of the item in work into one file.
@@ -60,6 +64,8 @@ class Document : public QObject {
     /// The view, kept with the project but not in the history.
     void keep_view(const std::string& text);
     std::string kept_view() const { return view_; }
+    /// A small picture of the site (PNG in base64), kept with a draft so that it can be told from others.
+    void keep_picture(const std::string& png);
 
     store::Journal::Status disk() const;
     void retry_writing();
@@ -106,6 +112,8 @@ class Document : public QObject {
     /// A scan could not be read; the window may offer to read what is whole of it.
     void unreadable(const QString& message, const QString& path, bool part_may_be_read);
     void message(const QString& text);
+    /// A file was read or written, and something about it must be known: sentences.
+    void odd(const std::filesystem::path& file, const std::vector<std::string>& sentences);
 
   private:
     void committed();
@@ -119,6 +127,7 @@ class Document : public QObject {
     void ensure_draft();
     void update_numbers();
     void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&);
+    void add_item(const std::filesystem::path& file, const io::ReadResult&);
 
     Jobs* jobs_;
     site::History history_;

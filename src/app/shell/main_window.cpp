@@ -124,6 +124,8 @@ void MainWindow::build_layout() {
     legend_->move(12, 50);
     notice_ = new Notice(stage_);
     bar_ = new DecisionBar(document_, &commands_, stage_);
+    bar_->usual_reason = [this] { return usual_reason(); };
+    connect(bar_, &DecisionBar::reason_chosen, this, &MainWindow::reason_chosen);
 }
 
 QWidget* MainWindow::build_rail() {
@@ -218,7 +220,14 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 
 void MainWindow::connect_parts() {
     stage_->installEventFilter(this);
-    connect(document_, &Document::changed, this, [this] { refresh(); });
+    connect(document_, &Document::changed, this, [this] {
+        refresh();
+        if (!unasked_items().empty())
+            ask_unit();
+        else
+            offer_codes();
+    });
+    connect(document_, &Document::odd, this, &MainWindow::say_odd);
     connect(document_, &Document::numbers_changed, this, [this] {
         bar_->refresh();
         card_->refresh();
@@ -245,6 +254,7 @@ void MainWindow::connect_parts() {
     connect(document_, &Document::message, this, [this](const QString& text) { status_->say(text, false); });
     connect(document_, &Document::replaced, this, [this] {
         drawn_site_ = nullptr;
+        asked_unit_.clear();
         restore_view();
         if (const std::size_t n = document_->unsaved_at_open(); n > 0)
             notice_->show_text(
@@ -322,6 +332,7 @@ void MainWindow::connect_parts() {
     connect(tunnel_, &TunnelCard::save_mesh, this, &MainWindow::save_lining_mesh);
     connect(tunnel_, &TunnelCard::save_report, this, &MainWindow::save_lining_report);
     connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
+    connect(contents_, &ContentsPanel::make_again, measure_, &MeasureCard::make_again);
     connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
     connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);
     connect(contents_, &ContentsPanel::replace_inside, this, &MainWindow::replace_inside);
@@ -354,22 +365,52 @@ void MainWindow::connect_parts() {
 
 void MainWindow::decide(bool keep_only) {
     const site::SitePtr s = document_->site();
-    const Command* tool = nullptr;  // the hand tool that is checked now
-    for (const Command& c : commands_.all())
-        if (c.checked && c.menu.endsWith(tr("Tools")) && c.checked()) tool = &c;
     site::Decision d;
-    d.reason = keep_only ? tr("Everything else").toStdString() : card_->reason().toStdString();
-    d.how = (tool ? tool->title.toLower() : tr("selection")).toStdString() +
-            (card_->visible_only() ? ", visible only" : ", through");
-    if (s->selection && s->selection == rule_selection_) d.how = rule_how_.toStdString();
+    d.reason = keep_only ? tr("Everything else").toStdString() : bar_->reason().toStdString();
+    // What made the selection goes with it, through undo, kept selections and the project file.
+    d.how = s->origin.how.empty() ? tr("a selection").toStdString() : s->origin.how;
     if (keep_only) d.how = "keep only what was selected by " + d.how;
-    d.picture = document_->numbers().picture;
+    // The picture is one of what is selected: of keep only that is what stayed.
+    constexpr std::uint64_t kMostForPicture = 3'000'000;  // more would hold up the window
+    const site::ItemPtr item = s->active_item();
+    if (!keep_only)
+        d.picture = document_->numbers().picture;
+    else if (item && s->selection && document_->numbers().of <= kMostForPicture)
+        d.picture = document_->picture_of()(item->cloud, site::eligible(*item) - *s->selection);
     const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();
     document_->apply(
         (keep_only ? tr("Keep only the selection, %1 go") : tr("Remove %1")).arg(counted(*document_, n)),
         [&](const site::Site& site) {
             return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d);
         });
+}
+
+QString MainWindow::hand_id() const {
+    const auto it = hand_ids_.find(hand_);
+    return it == hand_ids_.end() ? QString() : it->second;
+}
+
+site::Origin MainWindow::hand_origin() const {
+    const Command* tool = commands_.find(hand_id());
+    if (!tool) return {};
+    QString how = tool->title.toLower();
+    const bool fence = hand_ <= Hand::Brush || hand_ == Hand::Across;
+    if (fence) how += card_->visible_only() && !among_removed_ ? tr(", visible only") : tr(", through");
+    return {how.toStdString(), QSettings().value("reasons/" + hand_id()).toString().toStdString()};
+}
+
+QString MainWindow::usual_reason() const {
+    const site::ItemPtr item = document_->site()->active_item();
+    return item && item->cloud->triangles() ? tr("Fixture") : tr("Person");
+}
+
+// It holds for this selection, and for the next ones that the same hand tool makes.
+void MainWindow::reason_chosen(const QString& reason) {
+    const site::SitePtr s = document_->site();
+    const Command* tool = commands_.find(hand_id());
+    if (tool && s->origin.how.rfind(tool->title.toLower().toStdString(), 0) == 0)
+        QSettings().setValue("reasons/" + hand_id(), reason);
+    stage_->setFocus();  // so that Delete decides
 }
 
 }  // namespace pristine::app

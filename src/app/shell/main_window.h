@@ -2,11 +2,14 @@
 
 #pragma once
 
+#include <QElapsedTimer>
 #include <QMainWindow>
 #include <filesystem>
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
+#include <set>
 
 #include "app/shell/commands.h"
 #include "app/shell/document.h"
@@ -45,6 +48,8 @@ class MainWindow : public QMainWindow {
     void open_files(const std::vector<std::filesystem::path>&);
     /// Offers drafts that a crash left behind, if there are any.
     void offer_drafts();
+    /// A list of all of them.
+    void show_drafts();
 
     /// Selects what lies inside the closed lines of a file.
     void select_lines(const std::filesystem::path&);
@@ -94,6 +99,13 @@ class MainWindow : public QMainWindow {
         RimCorner
     };
 
+    /// A selection and what made it.
+    struct Selected {
+        site::SetPtr set;
+        site::Origin origin;
+    };
+    Selected selected_now() const { return {document_->site()->selection, document_->site()->origin}; }
+
     // main_window_commands.cpp
     void add_commands();
     void add_site_commands();
@@ -123,11 +135,16 @@ class MainWindow : public QMainWindow {
     void close_fence(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void stroke_step(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void stroke_ended();
-    void select_shape(const QString& what, Stage*, Qt::KeyboardModifiers,
+    void select_shape(const QString& what, Stage*, Qt::KeyboardModifiers, const site::Origin&,
                       std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, Progress&)>);
     /// `before`: what it is combined with instead of the present selection.
     void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty,
-                          const site::SetPtr* before = nullptr);
+                          const site::Origin&, const Selected* before = nullptr);
+    /// Of what the tool in hand makes: its title and how deep it reaches, and the reason last used with it.
+    site::Origin hand_origin() const;
+    QString hand_id() const;
+    QString usual_reason() const;
+    void reason_chosen(const QString&);
     static std::unique_ptr<Tool> make_tool(Hand);
     // main_window_mesh.cpp
     void add_mesh_commands();
@@ -141,7 +158,8 @@ class MainWindow : public QMainWindow {
     // main_window_shapes.cpp
     /// A shape in space whose handles are in the view, and the selection that it made.
     struct Live {
-        site::SetPtr selection, before;
+        site::SetPtr selection;
+        Selected before;
         Solid solid;
         site::Combine combine;
         Stage* stage;
@@ -149,7 +167,8 @@ class MainWindow : public QMainWindow {
     void shape_made(Stage*, const SpaceShape&, Qt::KeyboardModifiers);
     void fit_painted_plane(Stage*, const SpaceShape&, Qt::KeyboardModifiers);
     void show_solid(const std::optional<Solid>&);
-    void select_solid(Stage*, const Solid&, site::Combine, site::SetPtr before);
+    void select_solid(Stage*, const Solid&, site::Combine, const Selected& before);
+    site::Origin solid_origin(const Solid&) const;
     void solid_changed(Stage*, const Solid&);
     const Live* live_now() const;
     void follow_solid();
@@ -211,8 +230,21 @@ class MainWindow : public QMainWindow {
     void fly_to_entry(std::uint64_t entry);
     void fly_to_item(std::uint64_t item);
     void decide(bool keep_only);
+    // main_window_reference.cpp
+    void add_reference_commands();
+    QString why_not_to_site() const;
+    static bool has_codes(const site::Item&);
+    void choose_codes();
+    void offer_codes();
+    void choose_reference();
+    void state_reference(const std::vector<std::uint64_t>& items, const cloud::Reference&);
+    std::vector<std::uint64_t> unasked_items();
+    void ask_unit(const QString& before = {});
+    void say_odd(const std::filesystem::path& file, const std::vector<std::string>& sentences);
     void choose_open();
     void choose_text();
+    void offer_drape(const std::filesystem::path& picture);
+    void export_grid(const std::filesystem::path&);
     void preview_text(const std::filesystem::path&);
     void choose_save_as();
     enum class Export { Shown, Withheld, Noise, HighNoise, Removed, Reasons };
@@ -221,6 +253,7 @@ class MainWindow : public QMainWindow {
     void fill_recent();
     void say_refused(const QString&);
     void store_view();
+    void keep_picture();
     void restore_view();
     void open_manual();
     void choose_item();
@@ -260,19 +293,22 @@ class MainWindow : public QMainWindow {
     class HolesCard* holes_ = nullptr;
     class SurfaceCard* surface_ = nullptr;
     class MeasureCard* measure_ = nullptr;
-    std::vector<SideCard*> cards_;               // of which one at most is open
-    QString rule_how_;                           // of the selection that a rule made
-    site::SetPtr rule_selection_, rule_before_;  // that selection, and the one before it
-    bool among_removed_ = false;                 // tools select among what is out
+    std::vector<SideCard*> cards_;      // of which one at most is open
+    site::SetPtr rule_selection_;       // that a rule made
+    Selected rule_before_;              // the one before it
+    std::map<Hand, QString> hand_ids_;  // commands of the hand tools
+    bool among_removed_ = false;        // tools select among what is out
     std::shared_ptr<struct Stroke> stroke_;
     std::optional<Vec3> last_pick_;
     bool slope_arrows_ = false;
     site::SetPtr arrows_of_;
     std::vector<std::vector<Vec3>> arrows_;
-    bool wipe_ = false;              // before and after
-    bool ghosts_shown_ = false;      // of everything that is out
-    bool closing_ = false;           // as soon as everything is on the disk
-    std::uint64_t ghost_entry_ = 0;  // of the card under the pointer
+    bool wipe_ = false;                                   // before and after
+    bool ghosts_shown_ = false;                           // of everything that is out
+    bool closing_ = false;                                // as soon as everything is on the disk
+    std::uint64_t ghost_entry_ = 0;                       // of the card under the pointer
+    std::set<std::uint64_t> asked_unit_, offered_codes_;  // items that were asked about
+    QElapsedTimer picture_kept_;
     site::SitePtr drawn_site_;
     class LiveSurface* live_ = nullptr;
     site::SitePtr ahead_, ahead_of_;  // what is shown while that site is the document's

@@ -34,6 +34,7 @@ QString MainWindow::needs_removed() const {
 void MainWindow::add_commands() {
     add_site_commands();
     add_edit_commands();
+    add_reference_commands();
     add_view_commands();
     add_tool_commands();
     add_select_commands();
@@ -55,6 +56,17 @@ void MainWindow::add_site_commands() {
                    {},
                    {},
                    {}});
+    commands_.add(
+        {"site.unfinished",
+         tr("Unfinished work…"),
+         tr("Sites that were never saved under a name: what they hold, to open them or throw them away"),
+         "",
+         {},
+         tr("Site"),
+         [this] { show_drafts(); },
+         {},
+         {},
+         {}});
     commands_.add(
         {"site.open_text",
          tr("Open text with a preview…"),

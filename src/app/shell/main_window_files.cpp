@@ -22,6 +22,7 @@
 
 #include "app/panels/contents_panel.h"
 #include "app/panels/decision_bar.h"
+#include "app/panels/grid_export.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
@@ -30,6 +31,7 @@
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
 #include "app/panels/text_import.h"
+#include "app/panels/unfinished_dialog.h"
 #include "app/panels/work_card.h"
 #include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
@@ -37,6 +39,7 @@
 #include "core/io/cloud_io.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/select/summary.h"
 
@@ -56,7 +59,10 @@ void MainWindow::open_files(const std::vector<fs::path>& paths) {
         }
         if (project)
             document_->open_project(p);
-        else if (io::is_mesh_file(p) || io::is_grid_file(p)) {
+        else if (io::is_picture(p))
+            offer_drape(p);
+        else if (io::is_mesh_file(p) || io::is_grid_file(p) ||
+                 (p.extension() == ".xml" && io::landxml_has_items(p))) {
             scans.push_back(p);
             if (p.extension() == ".xml") add_lines(p, true);  // breaklines beside the surface
         } else if (io::is_line_file(p) || p.extension() == ".geojson")
@@ -67,6 +73,21 @@ void MainWindow::open_files(const std::vector<fs::path>& paths) {
             scans.push_back(p);
     }
     document_->add_files(scans);
+}
+
+// A photograph is no terrain: it can lie on one.
+void MainWindow::offer_drape(const fs::path& picture) {
+    const site::ItemPtr item = document_->site()->active_item();
+    const QString name = QString::fromStdString(picture.filename().string());
+    if (!item || !item->cloud->triangles())
+        return notice_->show_text(
+            tr("%1 is a picture, not a grid of heights. Open a surface, then drape the picture on "
+               "it: right click in the contents.")
+                .arg(name),
+            false);
+    notice_->show_text(tr("%1 is a picture, not a grid of heights.").arg(name), false,
+                       {tr("Drape it on %1").arg(QString::fromStdString(item->name)),
+                        [this, id = item->id, picture] { drape(id, picture); }});
 }
 
 void MainWindow::preview_text(const fs::path& path) {
@@ -95,14 +116,17 @@ void MainWindow::offer_drafts() {
     const auto drafts = Document::left_drafts();
     if (drafts.empty()) return;
     const fs::path newest = drafts.front();
-    notice_->show_text(tr("A site that was never saved is still here (%1).")
-                           .arg(QString::fromStdString(newest.stem().string())),
-                       false, {tr("Open it"), [this, newest] { document_->open_project(newest); }},
-                       {tr("Throw it away"), [newest] {
-                            std::error_code ignored;
-                            for (const char* end : {"", "-wal", "-shm"})
-                                fs::remove(newest.string() + end, ignored);
-                        }});
+    notice_->show_text(tr("%1.").arg(UnfinishedDialog::told(drafts)), false,
+                       {drafts.size() == 1 ? tr("Open it") : tr("Open the newest"),
+                        [this, newest] { document_->open_project(newest); }},
+                       {drafts.size() == 1 ? tr("Look at it…") : tr("Show all…"), [this] { show_drafts(); }});
+}
+
+void MainWindow::show_drafts() {
+    auto* dialog = new UnfinishedDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog] { document_->open_project(dialog->chosen()); });
+    dialog->show();
 }
 
 void MainWindow::choose_open() {
@@ -131,11 +155,11 @@ void MainWindow::choose_save_as() {
 }
 
 void MainWindow::choose_export(Export what) {
-    const QString title =
-        what == Export::Shown                               ? tr("Export what is shown")
-        : what == Export::Withheld || what == Export::Noise ? tr("Export all, what is out marked")
-        : what == Export::Removed                           ? tr("Export what is out")
-                                  : tr("Export each reason: the reason is added to the name");
+    const QString title = what == Export::Shown     ? tr("Export what is shown")
+                          : what == Export::Removed ? tr("Export what is out")
+                          : what == Export::Reasons
+                              ? tr("Export each reason: the reason is added to the name")
+                              : tr("Export all, what is out marked");
     const bool marked = what == Export::Withheld || what == Export::Noise || what == Export::HighNoise;
     const site::ItemPtr item = document_->site()->active_item();
     const bool triangles = item && item->cloud->triangles();
@@ -150,6 +174,7 @@ void MainWindow::choose_export(Export what) {
     if (file.isEmpty()) return;
     switch (what) {
         case Export::Shown:
+            if (io::is_grid_ending(file.toStdString())) return export_grid(file.toStdString());
             return document_->export_shown(file.toStdString(), true);
         case Export::Withheld:
             return document_->export_shown(file.toStdString(), true, io::Dropped::Withheld);
@@ -162,6 +187,19 @@ void MainWindow::choose_export(Export what) {
         case Export::Reasons:
             return document_->export_reasons(file.toStdString(), true);
     }
+}
+
+// Asks for the cell with a good one proposed, and says how large the grid would be.
+void MainWindow::export_grid(const fs::path& file) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item || !item->cloud->triangles()) return say_refused(tr("Take a surface in work first."));
+    auto* dialog = new GridExport(*s, *item, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog, file] {
+        document_->export_shown(file, true, io::Dropped::LeftOut, dialog->options());
+    });
+    dialog->show();
 }
 
 void MainWindow::remember_recent(const fs::path& path) {

@@ -129,7 +129,7 @@ void MainWindow::keep_connected() {
                              [&](const site::Site& now) {
                                  const site::SitePtr chosen = site::select(now, *set, site::Combine::New);
                                  return site::keep_only_selection(
-                                     *chosen, {card_->reason().toStdString(),
+                                     *chosen, {tr("Not connected").toStdString(),
                                                tr("Not connected to what was selected").toStdString(),
                                                site::Signature::now(), *picture});
                              });

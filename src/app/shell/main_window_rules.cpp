@@ -69,7 +69,10 @@ void MainWindow::preview_rule() {
     const site::SitePtr s = document_->site();
     if (!set || !s->active_item()) return;
     site::Site before = *s;
-    if (s->selection && s->selection == rule_selection_) before.selection = rule_before_;
+    if (s->selection && s->selection == rule_selection_) {
+        before.selection = rule_before_.set;
+        before.origin = rule_before_.origin;
+    }
     try {
         show_scene_of(site::select(before, *set, rule_->combine()));
         follow_lines();
@@ -84,19 +87,21 @@ void MainWindow::select_by_rule() {
     const site::SitePtr s = document_->site();
     if (!set || !step || !s->active_item()) return;
     // Dragging on changes the rule's own selection; it does not add to it.
-    if (s->selection != rule_selection_ || !s->selection) rule_before_ = s->selection;
+    if (s->selection != rule_selection_ || !s->selection) rule_before_ = selected_now();
+    const std::string rule = score::text_of(*step);
+    // Only a rule by itself can be run again from the ledger.
+    const bool alone = rule_->combine() == site::Combine::New || !rule_before_.set;
+    const site::Origin origin{
+        alone ? kRulePrefix + rule : tr("the rule %1").arg(QString::fromStdString(rule)).toStdString(),
+        score::find(step->score).title};
     document_->apply(tr("Select %1 by a rule").arg(counted(*document_, set->count())),
                      [&](const site::Site& now) {
                          site::Site before = now;
-                         before.selection = rule_before_;
-                         return site::select(before, *set, rule_->combine());
+                         before.selection = rule_before_.set;
+                         before.origin = rule_before_.origin;
+                         return site::select(before, *set, rule_->combine(), origin);
                      });
     rule_selection_ = document_->site()->selection;
-    const QString rule = QString::fromStdString(score::text_of(*step));
-    // Only a rule by itself can be run again from the ledger.
-    const bool alone = rule_->combine() == site::Combine::New || !rule_before_;
-    rule_how_ =
-        alone ? QString::fromLatin1(kRulePrefix) + rule : tr("a selection combined with %1").arg(rule);
 }
 
 // What the rule takes of every scan that is shown goes in one step, with an entry in the ledger of each.
@@ -125,15 +130,20 @@ void MainWindow::remove_by_rule_everywhere() {
 void MainWindow::select_objects() {
     const site::SetPtr set = objects_->ticked();
     if (!set || set->empty()) return say_refused(tr("Nothing is ticked."));
-    document_->apply(tr("Select %1 of things on the ground").arg(counted(*document_, set->count())),
-                     [&](const site::Site& s) { return site::select(s, *set, site::Combine::New); });
+    document_->apply(
+        tr("Select %1 of things on the ground").arg(counted(*document_, set->count())),
+        [&](const site::Site& s) { return site::select(s, *set, site::Combine::New, objects_->origin()); });
 }
 
 void MainWindow::select_inside_tunnel() {
     const site::SetPtr set = tunnel_->inside();
     if (!set || set->empty()) return say_refused(tr("Nothing lies inside the lining."));
     document_->apply(tr("Select %1 inside the lining").arg(counted(*document_, set->count())),
-                     [&](const site::Site& s) { return site::select(s, *set, site::Combine::New); });
+                     [&](const site::Site& s) {
+                         return site::select(s, *set, site::Combine::New,
+                                             {tr("what lies inside the lining of the tunnel").toStdString(),
+                                              tr("Inside the lining").toStdString()});
+                     });
 }
 
 void MainWindow::save_lining_mesh() {

@@ -48,11 +48,16 @@ void MainWindow::grow(
         [this, set, s, title] {
             if (document_->site()->selection != s->selection)
                 return say_refused(tr("The selection changed meanwhile; nothing was added."));
-            document_->apply(tr("%1: %2 points").arg(title, grouped(set->count())),
-                             [&](const site::Site& site) {
-                                 return site.of_removed ? site::select_removed(site, *set, site::Combine::New)
-                                                        : site::select(site, *set, site::Combine::New);
-                             });
+            // It is still what it was, and more or less of it.
+            site::Origin origin = s->origin;
+            const std::string step = title.toLower().toStdString();
+            if (origin.how.empty()) origin.how = tr("a selection").toStdString();
+            if (!origin.how.ends_with(step)) origin.how += ", " + step;
+            document_->apply(
+                tr("%1: %2").arg(title, counted(*document_, set->count())), [&](const site::Site& site) {
+                    return site.of_removed ? site::select_removed(site, *set, site::Combine::New, origin)
+                                           : site::select(site, *set, site::Combine::New, origin);
+                });
         });
 }
 
@@ -88,7 +93,9 @@ void MainWindow::guard_ground() {
 void MainWindow::close_panorama_fence(const Polygon& corners, Qt::KeyboardModifiers modifiers) {
     if (!panorama_->seen()) return say_refused(tr("The panorama is still being drawn."));
     const bool visible_only = card_->visible_only();
-    select_shape(tr("The fence"), stage_, modifiers,
+    site::Origin origin = hand_origin();
+    origin.how = tr("%1, in a panorama").arg(QString::fromStdString(origin.how)).toStdString();
+    select_shape(tr("The fence"), stage_, modifiers, origin,
                  [corners, frame = panorama_->frame(), seen = panorama_->seen(), visible_only](
                      const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
                      return select::panorama_fence(c, frame, corners, e, visible_only ? seen.get() : nullptr,
@@ -106,6 +113,8 @@ void MainWindow::choose_lines() {
 void MainWindow::select_lines(const std::filesystem::path& file) {
     select_shape(
         tr("The lines"), stage_, {},
+        {tr("inside closed lines of %1").arg(QString::fromStdString(file.filename().string())).toStdString(),
+         tr("By lines").toStdString()},
         [file, how = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
             return select::plan_fence(c, io::read_rings(file), e, p, how);
         });

@@ -121,7 +121,7 @@ void MainWindow::shape_made(Stage* stage, const SpaceShape& shape, Qt::KeyboardM
         s.drawn_bottom = site_box.empty() ? at[0].z - s.radius : std::min(site_box.lo.z, at[0].z);
         s.drawn_top = site_box.empty() ? at[0].z + s.radius : std::max(site_box.hi.z, at[0].z);
     }
-    select_solid(stage, s, combine_for(modifiers), document_->site()->selection);
+    select_solid(stage, s, combine_for(modifiers), selected_now());
 }
 
 void MainWindow::fit_painted_plane(Stage* stage, const SpaceShape& shape, Qt::KeyboardModifiers modifiers) {
@@ -148,9 +148,21 @@ void MainWindow::fit_painted_plane(Stage* stage, const SpaceShape& shape, Qt::Ke
             status_->say(tr("The plane fits what was painted to %1").arg(l.text((*plane)->rms, 2)), false);
             select_solid(stage,
                          plane_solid((*plane)->point, (*plane)->normal, b.empty() ? 1 : b.diagonal() / 8),
-                         combine_for(modifiers), document_->site()->selection);
+                         combine_for(modifiers), selected_now());
         },
         {}, true);
+}
+
+site::Origin MainWindow::solid_origin(const Solid& solid) const {
+    site::Origin origin = hand_origin();
+    if (solid.kind == Solid::Kind::Plane && !origin.how.empty()) {
+        const Lengths l(*document_->site());
+        origin.how += (card_->below_plane() ? tr(", what lies below it by more than %1")
+                                            : tr(", what lies above it by more than %1"))
+                          .arg(l.text(card_->plane_offset(), 1))
+                          .toStdString();
+    }
+    return origin;
 }
 
 // Both views show the shape and its handles.
@@ -161,7 +173,8 @@ void MainWindow::show_solid(const std::optional<Solid>& solid) {
     section_->stage().update();
 }
 
-void MainWindow::select_solid(Stage* stage, const Solid& solid, site::Combine combine, site::SetPtr before) {
+void MainWindow::select_solid(Stage* stage, const Solid& solid, site::Combine combine,
+                              const Selected& before) {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item) return say_refused(tr("Open a scan first."));
@@ -173,10 +186,10 @@ void MainWindow::select_solid(Stage* stage, const Solid& solid, site::Combine co
         [=, by = card_->plane_offset(), below = card_->below_plane(), how = card_->reach_of()](Progress& p) {
             *set = taken(solid, by, below, how, *item->cloud, *reach, p);
         },
-        [this, set, item, solid, combine, before, stage] {
+        [this, set, item, solid, combine, before, stage, origin = solid_origin(solid)] {
             finish_selecting(item, *set, combine,
                              tr("%1 holds no points of %2.").arg(spoken(solid.kind), QStringLiteral("%1")),
-                             &before);
+                             origin, &before);
             lives_.push_back({document_->site()->selection, before, solid, combine, stage});
             follow_solid();
         },
@@ -194,7 +207,7 @@ void MainWindow::solid_changed(Stage* stage, const Solid& solid) {
     }
     const Live* live = live_now();
     select_solid(live ? live->stage : stage, solid, live ? live->combine : combine_for({}),
-                 live ? live->before : document_->site()->selection);
+                 live ? live->before : selected_now());
 }
 
 const MainWindow::Live* MainWindow::live_now() const {
@@ -469,10 +482,13 @@ void MainWindow::select_inside_lines(std::uint64_t only) {
     if (rings.empty())
         return say_refused(only != 0 ? tr("This line is open: nothing is inside it.")
                                      : tr("No closed line is shown: draw one, or add lines from a file."));
+    QString how = tr("closed lines that are shown");
+    if (const site::LinePtr line = s->line(only))
+        how = tr("the line '%1'").arg(QString::fromStdString(line->name));
     select_shape(
-        tr("The lines"), stage_, {},
-        [rings, how = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-            return select::plan_fence(c, rings, e, p, how);
+        tr("The lines"), stage_, {}, {tr("inside %1").arg(how).toStdString(), tr("By lines").toStdString()},
+        [rings, reach = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+            return select::plan_fence(c, rings, e, p, reach);
         });
 }
 
@@ -493,7 +509,8 @@ void MainWindow::pick(Stage* stage, const SpaceShape& shape) {
     records->read(number, record);
     const site::ItemPtr owner = document_->site()->item(item.id);
     const Lengths l(*document_->site(), owner.get());
-    QString text = tr("E %1\nN %2\nH %3\n").arg(l.text(w.x, 2), l.text(w.y, 2), l.text(w.z, 2));
+    QString text =
+        tr("E %1\nN %2\nH %3\n").arg(l.coordinate(w.x, 2), l.coordinate(w.y, 2), l.coordinate(w.z, 2));
     if (last_pick_) {
         const Vec3 d = w - *last_pick_;
         text += tr("From the last: %1 (%2 in plan, %3 in height)\n")
@@ -504,9 +521,11 @@ void MainWindow::pick(Stage* stage, const SpaceShape& shape) {
     for (const cloud::Field& f : layout.fields) {
         if (f.name == "x" || f.name == "y" || f.name == "z") continue;
         if (++shown > 24) break;
-        text += QStringLiteral("%1 %2%3").arg(QString::fromStdString(f.name),
-                                              QString::number(value(f, record.data()), 'g', 10),
-                                              shown % 2 ? QStringLiteral("   ") : QStringLiteral("\n"));
+        const double v = value(f, record.data());
+        text += QStringLiteral("%1 %2%3").arg(
+            QString::fromStdString(f.name),
+            f.words ? QString::fromStdString(word_of(f, v)) : QString::number(v, 'g', 10),
+            shown % 2 ? QStringLiteral("   ") : QStringLiteral("\n"));
     }
     if (item.id == document_->site()->active)
         if (const QString why = rule_->value_of(std::uint64_t{ref.page} * kPageSize + in_page);

@@ -40,6 +40,7 @@
 #include "app/shell/thumbnails.h"
 #include "core/io/cloud_io.h"
 #include "core/select/summary.h"
+#include "core/site/making.h"
 
 namespace pristine::app {
 
@@ -57,7 +58,12 @@ void MainWindow::refresh() {
     commands_.refresh();
     const site::ItemPtr item = document_->site()->active_item();
     working_on_->setVisible(item != nullptr);
-    if (item) working_on_->setText(tr("Working on %1 ▾").arg(QString::fromStdString(item->name)));
+    if (item) {
+        const site::Making* making = site::making_of_item(*document_->site(), item->id);
+        const bool stale = making && site::is_stale(*document_->site(), *making);
+        working_on_->setText((stale ? tr("Working on %1, out of date ▾") : tr("Working on %1 ▾"))
+                                 .arg(QString::fromStdString(item->name)));
+    }
     place_stage_corner();
     setWindowTitle(tr("%1 – Pristine Cloud").arg(document_->title()));
 }
@@ -147,10 +153,13 @@ void MainWindow::show_legend() {
     const bool height = !grey && style.colour_by != site::ColourBy::Column;
     const Lengths lengths(*document_->site());
     const QString unit =
-        lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());
+        lengths.known() ? QStringLiteral(" [%1]").arg(lengths.suffix().trimmed()) : tr(" (unit not set)");
+    const site::Making* making = site::making_of_item(*document_->site(), item->id);
+    const QString stale =
+        making && site::is_stale(*document_->site(), *making) ? tr(", out of date") : QString();
     legend_->set(grey            ? tr("Intensity")
                  : height        ? tr("Height%1").arg(unit)
-                 : range->change ? tr("Change%1").arg(unit)
+                 : range->change ? tr("Change%1%2").arg(unit, stale)
                                  : QString::fromStdString(style.column),
                  grey, range, height || range->change ? lengths.data(1) : 1);
 }

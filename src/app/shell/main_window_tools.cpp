@@ -236,6 +236,7 @@ void MainWindow::add_tool_commands() {
          {},
          Hand::RimCorner,
          false}};
+    for (const auto& t : tools) hand_ids_[t.hand] = QString::fromLatin1(t.id);
     for (const auto& t : tools)
         commands_.add({t.id,
                        t.title,
@@ -271,10 +272,9 @@ void MainWindow::take_tool(Hand hand) {
     follow_lines();
     card_->show_plane_settings(hand == Hand::Plane || hand == Hand::PaintedPlane || hand == Hand::Level);
     card_->show_brush_settings(hand == Hand::Relax || hand == Hand::Flatten);
-    for (const Command& c : commands_.all())
-        if (c.checked && c.menu.endsWith(tr("Tools")) && c.checked())
-            card_->set_tool(c.title,
-                            tr("%1. Right drag turns the view, the wheel zooms, at any time.").arg(c.help));
+    if (const Command* c = commands_.find(hand_id()))
+        card_->set_tool(c->title,
+                        tr("%1. Right drag turns the view, the wheel zooms, at any time.").arg(c->help));
     if (hand != Hand::Pick) {
         card_->set_picked({});
         last_pick_.reset();
@@ -318,7 +318,7 @@ ElementSet MainWindow::within_reach(const site::Site& s, const Stage* stage) con
 }
 
 void MainWindow::finish_selecting(const site::ItemPtr& item, const ElementSet& set, site::Combine combine,
-                                  const QString& empty, const site::SetPtr* before) {
+                                  const QString& empty, const site::Origin& origin, const Selected* before) {
     // The item may have been closed or exchanged meanwhile: then the result speaks of nothing.
     const site::ItemPtr now = document_->site()->active_item();
     if (!now || now->cloud != item->cloud)
@@ -328,8 +328,12 @@ void MainWindow::finish_selecting(const site::ItemPtr& item, const ElementSet& s
                                                              : tr("Select %1");
     document_->apply(title.arg(counted(*document_, set.count())), [&](const site::Site& now) {
         site::Site site = now;
-        if (before) site.selection = *before;
-        return among_removed_ ? site::select_removed(site, set, combine) : site::select(site, set, combine);
+        if (before) {
+            site.selection = before->set;
+            site.origin = before->origin;
+        }
+        return among_removed_ ? site::select_removed(site, set, combine, origin)
+                              : site::select(site, set, combine, origin);
     });
     if (set.empty()) say_refused(empty.arg(QString::fromStdString(now->name)));
 }
@@ -362,8 +366,8 @@ void MainWindow::close_fence(Stage* stage, const select::Fence& fence, Qt::Keybo
             *set = across ? select::across_line(*item->cloud, fence.view, fence.corners, *reach, options, p)
                           : select::fence(*item->cloud, fence, *reach, options, p);
         },
-        [this, set, item, combine] {
-            finish_selecting(item, *set, combine, tr("The fence holds no points of %1."));
+        [this, set, item, combine, origin = hand_origin()] {
+            finish_selecting(item, *set, combine, tr("The fence holds no points of %1."), origin);
         },
         {}, true);
 }
@@ -393,7 +397,7 @@ void MainWindow::select_edge(Stage* stage, const select::Fence& at, Qt::Keyboard
     const std::uint32_t o = cloud::adjacency_of(*item->cloud)->across[t][static_cast<std::size_t>(*edge)];
     if (o != topology::kNone) set.insert(o);
     finish_selecting(item, set & within_reach(*s, stage), combine_for(modifiers),
-                     tr("The triangles at this edge of %1 are out or guarded."));
+                     tr("The triangles at this edge of %1 are out or guarded."), hand_origin());
 }
 
 // Runs on this thread: a step touches few pages, and the eye wants to see it at once.
@@ -447,12 +451,13 @@ void MainWindow::stroke_ended() {
     if (!stroke_) return;
     const std::shared_ptr<Stroke> done = std::move(stroke_);
     if (hand_ == Hand::Relax || hand_ == Hand::Flatten) return mesh_stroke_ended(done);
-    finish_selecting(done->item, done->taken, done->combine, tr("The brush met no points of %1."));
+    finish_selecting(done->item, done->taken, done->combine, tr("The brush met no points of %1."),
+                     hand_origin());
     show_scene();
 }
 
 void MainWindow::select_shape(
-    const QString& what, Stage* stage, Qt::KeyboardModifiers modifiers,
+    const QString& what, Stage* stage, Qt::KeyboardModifiers modifiers, const site::Origin& origin,
     std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, Progress&)> shape) {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
@@ -461,9 +466,9 @@ void MainWindow::select_shape(
     const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
     jobs_->start(
         tr("Selecting"), [=](Progress& p) { *set = shape(*item->cloud, *reach, p); },
-        [this, set, item, what, combine = combine_for(modifiers)] {
+        [this, set, item, what, origin, combine = combine_for(modifiers)] {
             finish_selecting(item, *set, combine,
-                             tr("%1 holds no points of %2.").arg(what, QStringLiteral("%1")));
+                             tr("%1 holds no points of %2.").arg(what, QStringLiteral("%1")), origin);
         },
         {}, true);
 }

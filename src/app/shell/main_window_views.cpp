@@ -1,5 +1,9 @@
 // The view, kept with the project; views kept by name; the manual.
 
+#include <QBuffer>
+#include <QImage>
+#include <QPixmap>
+
 #include "app/panels/align_card.h"
 #include "app/panels/holes_card.h"
 #include "app/panels/lengths.h"
@@ -11,6 +15,7 @@
 #include "app/panels/tunnel_card.h"
 #include "app/shell/main_window.h"
 
+#include <QBuffer>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
@@ -78,6 +83,24 @@ void MainWindow::store_view() {
     const auto before = nlohmann::json::parse(document_->kept_view(), nullptr, false);
     if (before.is_object() && before.contains("saved")) j["saved"] = before["saved"];
     document_->keep_view(j.dump());
+    keep_picture();
+}
+
+// Of a draft, at most every few seconds: what it shows, small.
+void MainWindow::keep_picture() {
+    constexpr qint64 kEvery_ms = 5000;
+    if (document_->has_file() || (picture_kept_.isValid() && picture_kept_.elapsed() < kEvery_ms)) return;
+    const auto picture = stage_->picture();
+    if (!picture) return;
+    picture_kept_.start();
+    QByteArray png;
+    QBuffer buffer(&png);
+    buffer.open(QIODevice::WriteOnly);
+    stage_->grab()
+        .toImage()
+        .scaled(256, 160, Qt::KeepAspectRatio, Qt::SmoothTransformation)
+        .save(&buffer, "PNG");
+    document_->keep_picture(png.toBase64().toStdString());
 }
 
 void MainWindow::restore_view() {

@@ -89,6 +89,7 @@ std::shared_ptr<const PointCloud> grown(const std::shared_ptr<const PointCloud>&
     PointCloud::Parts own;
     own.grid = old->grid();
     own.unit = old->unit();
+    own.height_unit = old->height_unit();
     own.crs = old->crs();
     own.records = std::make_shared<GrownRecords>(old, std::move(more));
     own = sorted_parts(std::move(batches), std::move(own), progress);

@@ -105,6 +105,7 @@ WithNeighbours::WithNeighbours(std::shared_ptr<const PointCloud> own,
     parts.stations = own_->stations();
     parts.crs = own_->crs();
     parts.unit = own_->unit();
+    parts.height_unit = own_->height_unit();
     parts.records = records;
     joined_ = build(std::move(batches), std::move(parts), progress);
 }

@@ -104,6 +104,28 @@ std::vector<Corners> corners_of(const mesh::TriMesh& m, std::size_t pages, const
 
 }  // namespace
 
+PointCloud::PointCloud(const std::shared_ptr<const PointCloud>& base, const Reference& reference)
+    : p_(base->p_),
+      base_(base),
+      page_boxes_(base->page_boxes_),
+      bounds_(base->bounds_),
+      robust_bounds_(base->robust_bounds_),
+      intensity_range_(base->intensity_range_),
+      intensity_span_(base->intensity_span_) {
+    assert(!base->base_);
+    p_.crs = reference.crs;
+    p_.unit = reference.unit;
+    p_.height_unit = reference.height_unit;
+}
+
+std::shared_ptr<const PointCloud> with_reference(const std::shared_ptr<const PointCloud>& cloud,
+                                                 const Reference& reference) {
+    if (cloud->reference() == reference) return cloud;
+    const auto& base = cloud->base() ? cloud->base() : cloud;
+    if (base->reference() == reference) return base;
+    return std::make_shared<const PointCloud>(base, reference);
+}
+
 PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
     assert(p_.info.size() == pages_for(p_.size) && p_.x.page_count() == p_.info.size());
     order_.store(std::move(p_.order));
@@ -134,6 +156,7 @@ PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {
 
 void PointCloud::move_sources(std::shared_ptr<const OrderSource> order,
                               std::shared_ptr<const RecordSource> records) const {
+    if (base_) return base_->move_sources(std::move(order), std::move(records));
     order_.store(std::move(order));
     records_.store(std::move(records));
 }

@@ -70,6 +70,14 @@ class OrderSource {
     virtual std::string packed(std::size_t page) const = 0;
 };
 
+/// What the coordinates mean.
+struct Reference {
+    std::string crs;          ///< WKT or "EPSG:n"; empty: not stated
+    std::string unit;         ///< of units.h, or "deg"; empty: not stated
+    std::string height_unit;  ///< where it is not `unit`; else empty
+    bool operator==(const Reference&) const = default;
+};
+
 class PointCloud {
   public:
     struct Parts {
@@ -84,11 +92,14 @@ class PointCloud {
         std::shared_ptr<const RecordSource> records;
         std::vector<Station> stations;
         std::string crs;                                       ///< WKT or "EPSG:n"; empty: not stated
-        std::string unit;                                      ///< "m", "ft", "usft"; empty: not stated
+        std::string unit;                                      ///< of units.h, or "deg"; empty: not stated
+        std::string height_unit{};                             ///< where it is not `unit`; else empty
         std::shared_ptr<const mesh::TriMesh> triangles{};      ///< see triangles.h; null: elements are points
         std::shared_ptr<const mesh::Attributes> attributes{};  ///< of the triangles; null: none
     };
     explicit PointCloud(Parts parts);
+    /// The same points, pages and records under another reference; see with_reference.
+    PointCloud(const std::shared_ptr<const PointCloud>& base, const Reference&);
 
     std::uint64_t size() const { return p_.size; }
     std::size_t page_count() const { return p_.info.size(); }
@@ -110,6 +121,11 @@ class PointCloud {
     const std::vector<Station>& stations() const { return p_.stations; }
     const std::string& crs() const { return p_.crs; }
     const std::string& unit() const { return p_.unit; }
+    /// Of the heights, where it differs from unit(); else empty.
+    const std::string& height_unit() const { return p_.height_unit; }
+    Reference reference() const { return {p_.crs, p_.unit, p_.height_unit}; }
+    /// The cloud that this is another reference of; null: it has its own.
+    const std::shared_ptr<const PointCloud>& base() const { return base_; }
     /// What the elements stand for, in their order; null: they are points.
     const std::shared_ptr<const mesh::TriMesh>& triangles() const { return p_.triangles; }
     /// What those carry beside their shape; null: nothing.
@@ -118,8 +134,8 @@ class PointCloud {
     const Box3& page_box(std::size_t page) const { return page_boxes_[page]; }
 
     /// May be swapped for a reader of the project file while others read; hence by value.
-    std::shared_ptr<const OrderSource> order() const { return order_.load(); }
-    std::shared_ptr<const RecordSource> records() const { return records_.load(); }
+    std::shared_ptr<const OrderSource> order() const { return base_ ? base_->order() : order_.load(); }
+    std::shared_ptr<const RecordSource> records() const { return base_ ? base_->records() : records_.load(); }
     /// Lets go of the opened file and of the packed order in memory, once both are in the project file. The
     /// content is the same, so this is no change of the cloud.
     void move_sources(std::shared_ptr<const OrderSource> order,
@@ -138,6 +154,7 @@ class PointCloud {
 
   private:
     Parts p_;
+    std::shared_ptr<const PointCloud> base_;
     std::vector<Box3> page_boxes_;
     Box3 bounds_, robust_bounds_;
     std::pair<std::uint16_t, std::uint16_t> intensity_range_{0, 0};
@@ -145,6 +162,10 @@ class PointCloud {
     mutable std::atomic<std::shared_ptr<const OrderSource>> order_;
     mutable std::atomic<std::shared_ptr<const RecordSource>> records_;
 };
+
+/// The same cloud under another reference: everything is shared, nothing is copied but the tables of pages.
+/// The cloud itself, or the one that it is another reference of, when that has this reference. O(pages).
+std::shared_ptr<const PointCloud> with_reference(const std::shared_ptr<const PointCloud>&, const Reference&);
 
 /// World box of an integer box on a grid.
 Box3 world_box(const IntBox&, const Grid&);

@@ -92,6 +92,11 @@ void put_raw(FieldType type, std::byte* at, double v) {
 std::size_t bytes_of(FieldType type) {
     return kTypes[static_cast<std::size_t>(type)].bytes;
 }
+std::string word_of(const Field& f, double v) {
+    if (!f.words || !(v >= 0) || v >= static_cast<double>(f.words->size())) return {};
+    return (*f.words)[static_cast<std::size_t>(v)];
+}
+
 const char* name_of(FieldType type) {
     return kTypes[static_cast<std::size_t>(type)].name;
 }

@@ -31,10 +31,15 @@ struct Field {
     std::uint8_t bits = 0;       ///< 0: all of them
     double scale = 1, shift = 0;
     int decimals = -1;  ///< written in the text file that it came from; -1: not known
+    /// Of a column of words (point names, codes, dates): what the values stand for; 0 is the first. Null:
+    /// numbers.
+    std::shared_ptr<const std::vector<std::string>> words{};
 };
 
 /// The value of the field in a record. 64-bit integers beyond 2^53 are rounded.
 double value(const Field&, const std::byte* record);
+/// What a value is called: its word, or empty when the column has none or the value names none.
+std::string word_of(const Field&, double value);
 /// Puts a value back: the nearest the type can hold; not-a-number becomes 0 in integers.
 void put(const Field&, std::byte* record, double value);
 

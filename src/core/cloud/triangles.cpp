@@ -22,6 +22,7 @@ std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, con
     const Vec3 origin = box.empty() ? Vec3{} : box.centre();
     parts.grid = {{step, step, step}, {std::round(origin.x), std::round(origin.y), std::round(origin.z)}};
     parts.unit = options.unit;
+    parts.height_unit = options.height_unit;
     parts.crs = options.crs;
     const bool coloured = options.attributes.coloured();
     std::vector<PointBatch> batches((m.triangles.size() + kPageSize - 1) / kPageSize);

@@ -20,6 +20,7 @@ struct TriangleParts {
     std::vector<double> values{};  ///< of it, one for each triangle
     mesh::Attributes attributes{};
     bool joined = false;  ///< the vertices of the mesh lie in different places: they need not be compared
+    std::string height_unit{};  ///< as PointCloud::Parts::height_unit
 };
 /// Middles are rounded to a grid as fine as 32 bits allow; where the mesh has colours, the element's is the
 /// mean of its triangle's. Throws Cancelled.

@@ -5,6 +5,7 @@
 #include <bit>
 #include <cctype>
 
+#include "core/base/units.h"
 #include "core/io/e57/e57.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/keep.h"
@@ -13,6 +14,8 @@
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/ply/ply.h"
 #include "core/io/ptx/ptx.h"
+#include "core/io/reference/remark.h"
+#include "core/io/reference/system.h"
 #include "core/io/text/text.h"
 
 namespace pristine::io {
@@ -74,13 +77,84 @@ const CloudFormat& format_for_writing(const std::filesystem::path& path) {
                 "Use one of: " + list + ".");
 }
 
+std::vector<ReadResult> read_items(const std::filesystem::path& path, const ReadOptions& options,
+                                   Progress& progress) {
+    std::vector<ReadResult> items;
+    if (is_mesh_file(path) || is_grid_file(path) ||
+        (lower_extension(path) == "xml" && landxml_has_items(path)))
+        items = read_mesh_clouds(path, options, progress);
+    else
+        items.push_back(format_of_file(path).read(path, options, progress));
+    for (ReadResult& item : items)
+        if (item.cloud->unit().empty() && item.cloud->crs().empty())
+            item.cloud = cloud::with_reference(item.cloud, sidecar_reference(path));
+    return items;
+}
+
 ReadResult read_cloud(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
-    if (is_mesh_file(path) || is_grid_file(path)) return read_mesh_cloud(path, progress);
-    return format_of_file(path).read(path, options, progress);
+    std::vector<ReadResult> items = read_items(path, options, progress);
+    if (items.size() == 1 && options.item.empty()) return std::move(items.front());
+    std::string names;
+    for (ReadResult& item : items) {
+        if (!options.item.empty() && item.name == options.item) return std::move(item);
+        names += (names.empty() ? "'" : ", '") + item.name + "'";
+    }
+    throw Error(ErrorCode::Usage,
+                items.size() == 1 ? "The file holds one item, " + names
+                                  : "The file holds " + std::to_string(items.size()) + " items: " + names,
+                path.filename().string(),
+                options.item.empty() ? "Say which one is meant (--item NAME)."
+                                     : "There is no '" + options.item + "'.");
+}
+
+namespace {
+
+// What is written into one file counts in one unit, in one system.
+void require_one_reference(const std::vector<WriteItem>& items, const std::filesystem::path& path) {
+    for (const WriteItem& item : items) {
+        const cloud::PointCloud &a = *items.front().cloud, &b = *item.cloud;
+        const auto differ = [](const std::string& p, const std::string& q) {
+            return !p.empty() && !q.empty() && p != q;
+        };
+        if (differ(a.unit(), b.unit()) || a.height_unit() != b.height_unit())
+            throw Error(ErrorCode::Usage,
+                        "Items in " + std::string(length_unit(a.unit()).title) + " and in " +
+                            length_unit(b.unit()).title + " cannot go into one file",
+                        path.filename().string(), "Convert one of them first.");
+        if (a.crs() != b.crs() && differ(system_of(a.crs()).name, system_of(b.crs()).name))
+            throw Error(ErrorCode::Usage,
+                        "Items in " + system_of(a.crs()).title() + " and in " + system_of(b.crs()).title() +
+                            " cannot go into one file",
+                        path.filename().string(), "Convert one of them first.");
+    }
+}
+
+}  // namespace
+
+std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std::filesystem::path& path) {
+    std::vector<std::string> said;
+    const std::string e = lower_extension(path);
+    const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "off" ||
+                        e == "xml" || e == "dxf" || e == "tif" || e == "tiff" || e == "asc" || e == "xyz" ||
+                        e == "txt";
+    const auto stated = [](const WriteItem& i) {
+        return !i.cloud->unit().empty() || !i.cloud->crs().empty();
+    };
+    if (!states && std::any_of(items.begin(), items.end(), stated))
+        said.push_back("A file of this kind has no place for unit and reference system: they are not in it.");
+    if (e == "xyz" || e == "txt" || e == "csv") return said;
+    std::string words;
+    for (const WriteItem& item : items)
+        for (const cloud::Field& f : item.cloud->records()->layout().fields)
+            if (f.words) words += (words.empty() ? "'" : ", '") + f.name + "'";
+    if (!words.empty())
+        said.push_back("A file of this kind has no place for columns of words: " + words + " not written.");
+    return said;
 }
 
 std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesystem::path& path,
                           const WriteOptions& options, Progress& progress) {
+    require_one_reference(items, path);
     if (std::any_of(items.begin(), items.end(),
                     [](const WriteItem& i) { return i.cloud->triangles() != nullptr; }))
         return write_mesh_clouds(items, path, options, progress);

@@ -24,17 +24,23 @@ struct TextReading {
     std::vector<std::string>
         columns;       ///< x, y, z, intensity, red, green, blue, class, time or any other name
     std::string unit;  ///< of the coordinates: "m", "ft", "usft"; empty: not stated
+    bool guess_shape =
+        false;  ///< only the columns are said: separator, decimal mark and first line are guessed
 };
 
 struct ReadOptions {
-    bool accept_partial = false;        ///< read what a broken file still holds instead of refusing it
-    std::optional<TextReading> text{};  ///< for text files; none: guessed
+    bool accept_partial = false;           ///< read what a broken file still holds instead of refusing it
+    std::optional<TextReading> text{};     ///< for text files; none: guessed
+    std::string item{};                    ///< of a file with several: the name of the one that is meant
+    std::uint64_t most_cells = 4'000'000;  ///< of a grid; a larger one is thinned (grid_io.h)
+    double grid_error = 0;  ///< of a grid: thinned as far as this error of height allows; 0: not
 };
 
 struct ReadResult {
     std::shared_ptr<const cloud::PointCloud> cloud;
     std::string format;                 ///< "LAS 1.4, point format 6"
     std::vector<std::string> warnings;  ///< sentences for people: what was odd, and what was done about it
+    std::string name{};                 ///< in the file; empty: that of the file
 };
 
 /// One bit for each record in file order: whether it goes into the output.
@@ -77,7 +83,9 @@ struct WriteItem {
 };
 
 struct WriteOptions {
-    bool replace = false;  ///< overwrite an existing file
+    bool replace = false;    ///< overwrite an existing file
+    double cell = 0;         ///< of a grid, data unit; 0: suggested_cell of grid_io.h
+    double no_data = -9999;  ///< of a grid
 };
 
 struct CloudFormat {
@@ -95,8 +103,17 @@ const CloudFormat& format_of_file(const std::filesystem::path&);
 /// By extension. Throws Error(Usage) naming what can be written.
 const CloudFormat& format_for_writing(const std::filesystem::path&);
 
-/// Reads a file. Throws Error (what and where), Cancelled.
+/// Reads everything that a file holds, each item with its name; most formats hold one. What the file does not
+/// say of unit and system is taken from a .prj file beside it. Throws Error (what and where), Cancelled.
+std::vector<ReadResult> read_items(const std::filesystem::path&, const ReadOptions& = {},
+                                   Progress& = Progress::none());
+/// Reads the one item of a file, or the one that the options name. Throws Error(Usage) naming all when there
+/// are several and none is named.
 ReadResult read_cloud(const std::filesystem::path&, const ReadOptions& = {}, Progress& = Progress::none());
+
+/// Sentences for people: what of these clouds has no place in a file of this ending (unit and system, columns
+/// of words). Empty when all of it has.
+std::vector<std::string> lost_in(const std::vector<WriteItem>&, const std::filesystem::path&);
 
 /// Writes the clouds one after the other into one file, whole or not at all; returns the number of points.
 /// When all have the target's own record layout, records are copied bit for bit. Throws Error, Cancelled.

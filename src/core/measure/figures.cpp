@@ -1,5 +1,8 @@
 #include "core/measure/figures.h"
 
+#include "core/base/error.h"
+#include "core/base/units.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -13,6 +16,18 @@
 #include "core/topology/adjacency.h"
 
 namespace pristine::measure {
+
+void require_lengths(const cloud::Reference& r) {
+    if (r.unit == kDegrees)
+        throw Error(ErrorCode::Usage, "The coordinates are degrees: they have no areas and no volumes", {},
+                    "Convert them to a system that counts in lengths first.");
+    if (!r.height_unit.empty())
+        throw Error(ErrorCode::Usage,
+                    std::string("The plan counts in ") + length_unit(r.unit).title + ", the heights in " +
+                        length_unit(r.height_unit).title,
+                    {}, "Convert them to a system with one unit first.");
+}
+
 namespace {
 
 constexpr std::size_t kRun = 16384;  // triangles of a partial sum: the same for any number of workers

@@ -2,9 +2,14 @@
 
 #pragma once
 
+#include "core/cloud/point_cloud.h"
 #include "core/mesh/tri_mesh.h"
 
 namespace pristine::measure {
+
+/// Throws Error(Usage) with a sentence for people when coordinates of this kind have no areas and volumes:
+/// degrees, or heights in another unit than the plan.
+void require_lengths(const cloud::Reference&);
 
 struct SurfaceFigures {
     double plan_area = 0, surface_area = 0;  ///< square data units

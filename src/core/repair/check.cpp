@@ -10,6 +10,7 @@
 #include "core/mesh/winding.h"
 #include "core/repair/crossings.h"
 #include "core/repair/edges.h"
+#include "core/repair/outer_rims.h"
 #include "core/topology/adjacency.h"
 
 namespace pristine::repair {
@@ -203,6 +204,7 @@ class Checker {
                 members.emplace_back();
             }
             members[static_cast<std::size_t>(n)].push_back(t);
+            piece_.push_back(static_cast<std::uint32_t>(n));
         }
         c_.components = members.size();
         std::size_t largest = 0;
@@ -220,7 +222,7 @@ class Checker {
         c_.genus = c_.count(Fault::NonManifoldEdge) > 0
                        ? -1
                        : (2 * static_cast<std::int64_t>(c_.components) - euler -
-                          static_cast<std::int64_t>(c_.count(Fault::Hole))) /
+                          static_cast<std::int64_t>(c_.count(Fault::Hole) + c_.outer.size())) /
                              2;
     }
 
@@ -267,7 +269,9 @@ class Checker {
                 if (!inner[t][k])
                     rim.push_back({key(m_.triangles[t][(k + 1) % 3], m_.triangles[t][(k + 2) % 3]), t});
         std::sort(rim.begin(), rim.end());
-        for (const auto& loop : loops) {
+        const std::vector<bool> outer = outer_rims(m_, loops, piece_);
+        for (std::size_t l = 0; l < loops.size(); ++l) {
+            const auto& loop = loops[l];
             Finding f{Fault::Hole, {}, {}, loop};
             bool any = false;
             for (std::size_t i = 0; i < loop.size(); ++i) {
@@ -282,7 +286,10 @@ class Checker {
             if (!any) continue;  // where three triangles meet: no hole
             for (const std::uint32_t v : loop)
                 f.where = f.where + m_.vertices[v] * (1 / static_cast<double>(loop.size()));
-            add(std::move(f));
+            if (outer[l])
+                c_.outer.push_back(std::move(f));
+            else
+                add(std::move(f));
         }
     }
 
@@ -290,6 +297,7 @@ class Checker {
     CheckOptions o_;
     std::vector<EdgeUse> uses_;
     std::uint64_t used_ = 0, edges_ = 0, open_ = 0;
+    std::vector<std::uint32_t> piece_;  // of each triangle
     Check c_;
 };
 

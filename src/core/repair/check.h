@@ -21,7 +21,7 @@ enum class Fault : std::uint8_t {
     Spike,              ///< a corner that stands out like a needle
     DuplicateFace,      ///< a triangle with the same three corners as another before it
     SmallPiece,         ///< a connected piece of few triangles
-    Hole,               ///< a rim
+    Hole,               ///< a rim that is not the edge of an open scan
     InnerShell          ///< a piece that lies inside another: it cannot be seen from outside
 };
 inline constexpr std::size_t kFaults = 11;
@@ -50,6 +50,9 @@ struct Check {
     /// Handles of all pieces together, rims counted as if they were filled; -1 where an edge has more than
     /// two triangles.
     std::int64_t genus = 0;
+    /// Edges of open scans (outer_rims.h), like holes in their form: they are no fault, and no repair closes
+    /// them unless it is asked to.
+    std::vector<Finding> outer;
     bool closed = false;   ///< every edge has two triangles that run through it in opposite directions
     double tiny_edge = 0;  ///< as used
     std::uint64_t small_piece = 0;

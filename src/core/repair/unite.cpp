@@ -356,7 +356,10 @@ Step unite_bodies(const mesh::TriMesh& m, Progress& progress) {
     step.mesh = m;
     const topology::Pieces pieces = topology::pieces(m.triangles, topology::adjacency(m.triangles));
     const std::vector<Pair> pairs = crossings(m, progress);
-    if (pairs.empty()) return step;
+    // Bodies cross along lines; where most triangles cross many others there are none to unite, only a soup.
+    constexpr std::size_t kMostPairs = 3,
+                          kFew = 4000;  // of each triangle, on the average; coarse bodies have few
+    if (pairs.empty() || pairs.size() > std::max(kFew, kMostPairs * m.triangles.size())) return step;
     std::vector<char> gone(m.triangles.size(), 0);
     std::vector<mesh::TriMesh> fresh;
     for (const Group& g : groups_of(m, pieces, pairs)) {

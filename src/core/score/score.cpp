@@ -73,6 +73,9 @@ Parameters complete(const Score& score, const Parameters& given, double per_metr
 
 Column compute(const Score& score, const Input& input, const Parameters& given, Progress& progress) {
     const Parameters all = complete(score, given, 1 / length_unit(input.cloud.unit()).metres);
+    if (input.cloud.unit() == kDegrees)
+        throw Error(ErrorCode::Usage, "The coordinates are degrees, in which no rule can measure", {},
+                    "Convert the item to a system that counts in lengths first.");
     if (score.why_not)
         if (const std::string why = score.why_not(input); !why.empty()) throw Error(ErrorCode::Usage, why);
     if (input.eligible.size() != input.cloud.size())

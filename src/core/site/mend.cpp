@@ -114,6 +114,7 @@ std::shared_ptr<const cloud::PointCloud> with_made(const std::shared_ptr<const c
                                                    const mesh::TriMesh& made, mesh::Attributes carried,
                                                    Progress& progress) {
     cloud::TriangleParts parts{old->unit(), old->crs(), cloud::is_surface(*old), value_name(*old), {}, {}};
+    parts.height_unit = old->height_unit();
     parts.attributes = std::move(carried);
     if (!parts.value_name.empty()) parts.values.assign(made.triangles.size(), NAN);
     if (auto quick = cloud::grown(old, made, parts, progress)) return quick;

@@ -68,8 +68,12 @@ SetPtr outside(const cloud::PointCloud& cloud, const select::Box& box, Progress&
 
 // The selection is empty from now on, and can be had again.
 void let_go(Site& site) {
-    if (site.selection && !site.of_removed) site.last_selection = site.selection;
+    if (site.selection && !site.of_removed) {
+        site.last_selection = site.selection;
+        site.last_origin = site.origin;
+    }
     site.selection = nullptr;
+    site.origin = {};
     site.of_removed = false;
 }
 
@@ -195,6 +199,7 @@ SitePtr activate(const Site& site, std::uint64_t id) {
     auto next = std::make_shared<Site>(site);
     if (next->active != id) {
         next->selection = next->last_selection = nullptr;
+        next->origin = next->last_origin = {};
         next->of_removed = false;
     }
     next->active = id;
@@ -290,6 +295,7 @@ SitePtr drop_item(const Site& site, std::uint64_t id) {
     if (next->active == id) {
         next->active = next->items.empty() ? 0 : next->items.front()->id;
         next->selection = next->last_selection = nullptr;
+        next->origin = next->last_origin = {};
         next->of_removed = false;
     }
     return next;
@@ -309,7 +315,20 @@ ElementSet eligible_removed(const Item& item) {
 
 namespace {
 
-SitePtr combined(const Site& site, const ElementSet& set, Combine how, bool of_removed) {
+// Of two that took part, each told once.
+Origin joined(const Origin& before, const Origin& fresh, Combine how) {
+    if (fresh.how.empty()) return before;
+    if (before.how.empty()) return fresh;
+    const std::string reason = before.reason.empty() ? fresh.reason : before.reason;
+    if (before.how.find(fresh.how) != std::string::npos) return {before.how, reason};
+    const char* word = how == Combine::Add        ? "; with "
+                       : how == Combine::TakeAway ? "; without "
+                                                  : "; only within ";
+    return {before.how + word + fresh.how, reason};
+}
+
+SitePtr combined(const Site& site, const ElementSet& set, Combine how, bool of_removed,
+                 const Origin& origin) {
     const Item& item = item_in_work(site);
     const ElementSet fresh = set & (of_removed ? eligible_removed(item) : eligible(item));
     const bool goes_on = site.selection && site.of_removed == of_removed;
@@ -320,19 +339,28 @@ SitePtr combined(const Site& site, const ElementSet& set, Combine how, bool of_r
                                                   : before & fresh;
     auto next = std::make_shared<Site>(site);
     if (!goes_on) let_go(*next);
+    next->origin = how == Combine::New || before.empty() ? origin : joined(site.origin, origin, how);
     next->selection = shared(std::move(after));
     next->of_removed = of_removed && next->selection;
+    if (!next->selection) next->origin = {};
     return next;
 }
 
 }  // namespace
 
-SitePtr select(const Site& site, const ElementSet& set, Combine how) {
-    return combined(site, set, how, false);
+SitePtr select(const Site& site, const ElementSet& set, Combine how, const Origin& origin) {
+    return combined(site, set, how, false, origin);
 }
 
-SitePtr select_removed(const Site& site, const ElementSet& set, Combine how) {
-    return combined(site, set, how, true);
+SitePtr select_removed(const Site& site, const ElementSet& set, Combine how, const Origin& origin) {
+    return combined(site, set, how, true, origin);
+}
+
+SitePtr set_origin(const Site& site, const Origin& origin) {
+    if (!site.selection) throw Error(ErrorCode::Usage, "Nothing is selected");
+    auto next = std::make_shared<Site>(site);
+    next->origin = origin;
+    return next;
 }
 
 SitePtr clear_selection(const Site& site) {
@@ -344,7 +372,7 @@ SitePtr clear_selection(const Site& site) {
 SitePtr reselect(const Site& site) {
     if (!site.last_selection) throw Error(ErrorCode::Usage, "Nothing was selected before");
     const SetPtr last = site.last_selection;
-    return select(site, *last, Combine::New);
+    return select(site, *last, Combine::New, site.last_origin);
 }
 
 SitePtr keep_selection(const Site& site, const std::string& name) {
@@ -352,7 +380,7 @@ SitePtr keep_selection(const Site& site, const std::string& name) {
     selected_or_refuse(site);
     auto next = with_item(site, site.active, [&](Item& item) {
         std::erase_if(item.kept, [&](const KeptSelection& k) { return k.name == name; });
-        item.kept.push_back({site.next_id, name, site.selection});
+        item.kept.push_back({site.next_id, name, site.selection, site.origin});
     });
     next->next_id = site.next_id + 1;
     return next;
@@ -360,7 +388,12 @@ SitePtr keep_selection(const Site& site, const std::string& name) {
 
 SitePtr use_kept(const Site& site, std::uint64_t id, Combine how) {
     for (const KeptSelection& k : item_in_work(site).kept)
-        if (k.id == id) return select(site, *k.elements, how);
+        if (k.id == id) {
+            Origin origin = k.origin;
+            origin.how = origin.how.empty() ? "kept selection '" + k.name + "'"
+                                            : "kept selection '" + k.name + "', by " + origin.how;
+            return select(site, *k.elements, how, origin);
+        }
     throw missing("This selection");
 }
 
@@ -374,9 +407,11 @@ SitePtr drop_kept(const Site& site, std::uint64_t id) {
 SitePtr invert_selection(const Site& site) {
     const Item& item = item_in_work(site);
     ElementSet rest = eligible(item);
-    if (site.of_removed) return select_removed(site, eligible_removed(item) - *site.selection, Combine::New);
+    const Origin inverted{site.origin.how.empty() ? "" : "inverse of " + site.origin.how, site.origin.reason};
+    if (site.of_removed)
+        return select_removed(site, eligible_removed(item) - *site.selection, Combine::New, inverted);
     if (site.selection) rest = rest - *site.selection;
-    return select(site, rest, Combine::New);
+    return select(site, rest, Combine::New, inverted);
 }
 
 SitePtr remove_selection(const Site& site, const Decision& d) {
@@ -504,6 +539,7 @@ SitePtr merge_items(const Site& site, std::uint64_t into, std::uint64_t from) {
     if (next->active == from) {
         next->active = into;
         next->selection = next->last_selection = nullptr;
+        next->origin = next->last_origin = {};
         next->of_removed = false;
     }
     return next;

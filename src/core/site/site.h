@@ -28,6 +28,14 @@ struct Thumbnail {
     std::vector<std::uint8_t> rgb;
 };
 
+/// What made a selection: the tool or rule with its settings, and the reason that a decision about it would
+/// have.
+struct Origin {
+    std::string how;     ///< "polygon fence, through"; empty: not known
+    std::string reason;  ///< proposed for the entry, in the user's words; empty: nothing is proposed
+    bool operator==(const Origin&) const = default;
+};
+
 /// One decision about elements of an item; it can be lifted and applied again.
 struct LedgerEntry {
     std::uint64_t id = 0;
@@ -73,6 +81,7 @@ struct KeptSelection {
     std::uint64_t id = 0;
     std::string name;
     SetPtr elements;
+    Origin origin{};
 };
 
 /// A box that only its inside is shown of.
@@ -140,17 +149,52 @@ struct Line {
 };
 using LinePtr = std::shared_ptr<const Line>;
 
+/// What the points of a code of a survey list are.
+enum class CodeRole : std::uint8_t { Spot, Breakline, Boundary, Ignored };
+struct CodeRule {
+    std::string code;  ///< in capitals, without number and mark
+    CodeRole role = CodeRole::Spot;
+    bool operator==(const CodeRule&) const = default;
+};
+/// How lines are read from codes (coded_lines.h): roles, and the marks behind a code.
+struct CodeTable {
+    std::vector<CodeRule> rules;
+    std::string start = "S", end = "E", close = "C";
+    bool operator==(const CodeTable&) const = default;
+};
+
+/// Something that contours or a map were made from, as it was then (making.h).
+struct MadeFrom {
+    std::uint64_t id = 0;
+    bool line = false;  ///< the id is of a line, else of an item
+    std::uint64_t stamp = 0;
+    bool operator==(const MadeFrom&) const = default;
+};
+/// How the contours of a group or the map of a change were made, so that they can be made again.
+struct Making {
+    enum class Kind : std::uint8_t { Contours, ChangeMap } kind = Kind::Contours;
+    std::uint64_t item = 0;      ///< the map
+    std::string group;           ///< of the contours, when `item` is 0
+    std::vector<MadeFrom> from;  ///< of a map: later, earlier, then the line that bounds it, if any
+    double interval = 0;         ///< of contours, data unit
+    bool operator==(const Making&) const = default;
+};
+
 struct Site {
     std::string name;
     std::vector<ItemPtr> items;
     std::uint64_t active = 0;    ///< the item in work; 0: none
     SetPtr selection;            ///< over the elements of the item in work; null: nothing selected
     bool of_removed = false;     ///< the selection is one among the removed elements, to put them back
+    Origin origin;               ///< of the selection
     SetPtr last_selection;       ///< the one before it was dropped or used; of the item in work; null: none
+    Origin last_origin;          ///< of that one
     std::vector<ClipBox> clips;  ///< those that are kept
     std::uint64_t clip = 0;      ///< the one in force; 0: none
     std::vector<LinePtr> lines;
     std::string unit;  ///< of lengths shown and typed (units.h); empty: that of the data
+    CodeTable codes;   ///< of survey lists
+    std::vector<Making> makings;
     std::uint64_t next_id = 1;
 
     const ClipBox* clip_in_force() const;
@@ -211,11 +255,14 @@ ElementSet eligible_removed(const Item&);
 
 enum class Combine : std::uint8_t { New, Add, TakeAway, Both };
 /// The selection after a tool brought `set`; what is not eligible is taken off here, in one place, for all
-/// tools.
-SitePtr select(const Site&, const ElementSet& set, Combine);
+/// tools. `origin`: what made the set. Of a combination the origin names all that took part, each once, and
+/// the reason is that of the first; after New it is that of this one.
+SitePtr select(const Site&, const ElementSet& set, Combine, const Origin& origin = {});
 SitePtr clear_selection(const Site&);
 /// The same among the removed elements.
-SitePtr select_removed(const Site&, const ElementSet& set, Combine);
+SitePtr select_removed(const Site&, const ElementSet& set, Combine, const Origin& origin = {});
+/// The same selection, said to come from elsewhere. Throws Error(Usage) when nothing is selected.
+SitePtr set_origin(const Site&, const Origin&);
 /// The last selection once more, as far as it may still be touched.
 SitePtr reselect(const Site&);
 /// Keeps the selection under a name; a name that is taken is replaced.
@@ -260,6 +307,18 @@ SitePtr drop_lines(const Site&, const std::string& group);
 SitePtr drop_line(const Site&, std::uint64_t line);
 /// Along the line in space, closing stretch included, data unit.
 double length_of(const Line&);
+
+/// Says what the coordinates of an item mean, and of all items that show the same cloud. Changes no
+/// coordinate. Throws Error(Usage) for a unit that is not known.
+SitePtr set_reference(const Site&, std::uint64_t item, const cloud::Reference&);
+/// The unit and system of the site: those of its first item that states a unit. All empty when none does.
+cloud::Reference reference_of(const Site&);
+/// Whether an item states another unit or system than the site.
+bool differs_from_site(const Site&, const Item&);
+/// A second item in another system: `cloud` has the same records (io/reference/reproject.h); ledger, guards
+/// and kept selections come along. The first is hidden. O(n) for each set.
+SitePtr add_converted(const Site&, std::uint64_t item, const std::shared_ptr<const cloud::PointCloud>& cloud,
+                      const std::string& name);
 
 /// Shows and takes lengths in this unit (an id of units.h, or empty: that of the data). Changes no data.
 SitePtr set_unit(const Site&, const std::string& unit);

@@ -283,7 +283,8 @@ Rebuilt rebuild(const Item& item, const SurfaceSource& source, Progress& progres
     for (std::size_t a = 0; a < areas.size(); ++a) cut(pieces, areas[a], a, progress);
     Rebuilt r;
     const bool distinct = built.distinct && pieces.size() == 1;
-    const cloud::TriangleParts parts{item.cloud->unit(), item.cloud->crs(), true, {}, {}, {}, distinct};
+    const cloud::TriangleParts parts{item.cloud->unit(), item.cloud->crs(),        true, {}, {}, {},
+                                     distinct,           item.cloud->height_unit()};
     r.cloud = cloud::cloud_of_triangles(together(pieces), parts, progress);
     r.source = next;
     r.report = std::move(built.report);

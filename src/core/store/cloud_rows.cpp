@@ -123,17 +123,23 @@ cloud::PageColumns unpack_page(const std::string& data, std::size_t n, const clo
 
 json layout_json(const cloud::RecordLayout& l) {
     json fields = json::array();
-    for (const cloud::Field& f : l.fields)
+    for (const cloud::Field& f : l.fields) {
         fields.push_back(
             {f.name, name_of(f.type), f.offset, f.first_bit, f.bits, f.scale, f.shift, f.decimals});
+        if (f.words) fields.back().push_back(*f.words);
+    }
     return {{"format", l.format}, {"record_bytes", l.record_bytes}, {"fields", fields}};
 }
 
 cloud::RecordLayout layout_from(const json& j, std::string head) {
     cloud::RecordLayout l{j.at("format"), j.at("record_bytes"), {}, std::move(head)};
-    for (const json& f : j.at("fields"))
+    for (const json& f : j.at("fields")) {
         l.fields.push_back(
             {f.at(0), cloud::field_type(f.at(1)), f.at(2), f.at(3), f.at(4), f.at(5), f.at(6), f.at(7)});
+        if (f.size() > 8)
+            l.fields.back().words =
+                std::make_shared<const std::vector<std::string>>(f.at(8).get<std::vector<std::string>>());
+    }
     return l;
 }
 
@@ -157,6 +163,7 @@ json cloud_json(const PointCloud& c, std::uint64_t records) {
             {"stations", stations},
             {"crs", c.crs()},
             {"unit", c.unit()},
+            {"height_unit", c.height_unit()},
             {"layout", layout_json(c.records()->layout())}};
 }
 
@@ -364,6 +371,7 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
     parts.grid = {vec_from(meta.at("scale")), vec_from(meta.at("offset"))};
     parts.crs = meta.at("crs");
     parts.unit = meta.at("unit");
+    parts.height_unit = meta.value("height_unit", "");
     for (const json& s : meta.at("stations")) parts.stations.push_back({s.at(0), vec_from(s.at(1))});
     const std::size_t pages = pages_for(parts.size);
     const std::string info = unpack(stored.info, std::uint64_t{pages} * sizeof(cloud::PageInfo));

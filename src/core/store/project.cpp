@@ -142,6 +142,16 @@ std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
     return sound ? t : nullptr;
 }
 
+json reference_json(const cloud::Reference& r) {
+    return {{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
+}
+
+// Rows are those of the cloud as it came; what its coordinates mean may be said anew by each commit.
+const std::shared_ptr<const cloud::PointCloud>& with_own_reference(
+    const std::shared_ptr<const cloud::PointCloud>& cloud) {
+    return cloud->base() ? cloud->base() : cloud;
+}
+
 class Transaction {
   public:
     explicit Transaction(Database& db) : db_(db) { db_.run("BEGIN IMMEDIATE"); }
@@ -348,9 +358,10 @@ std::string Project::site_json(const Site& s, Progress& progress) {
             picture.bind(0, static_cast<std::int64_t>(e.id)).bind(1, picture_blob(*e.picture), true);
             picture.run();
         }
-        const std::int64_t cloud = cloud_row(item->cloud, progress);
-        cloud_rows_[item->cloud] = cloud;
-        clouds_[cloud] = item->cloud;
+        const auto& own = with_own_reference(item->cloud);
+        const std::int64_t cloud = cloud_row(own, progress);
+        cloud_rows_[own] = cloud;
+        clouds_[cloud] = own;
         items.push_back({{"id", item->id},
                          {"name", item->name},
                          {"group", item->group},
@@ -362,6 +373,10 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                          {"ledger", ledger},
                          {"cloud", cloud}});
         json& j = items.back();
+        if (item->cloud->base()) {
+            j["reference"] = reference_json(item->cloud->reference());
+            views_[{cloud, j["reference"].dump()}] = item->cloud;
+        }
         if (!item->placement.empty()) j["placement"] = item->placement;
         for (const Feature& f : item->features) j["features"].push_back(feature_json(f));
         if (item->source) j["source"] = keep<site::SurfaceSource>(source_rows_, item->source, site::packed);
@@ -373,14 +388,26 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         if (item->clipped) j["clipped"] = keep_set(item->clipped);
         for (const site::Guard& g : item->guards) j["guards"].push_back({g.id, g.name, keep_set(g.elements)});
         for (const site::KeptSelection& k : item->kept)
-            j["kept"].push_back({k.id, k.name, keep_set(k.elements)});
+            j["kept"].push_back({k.id, k.name, keep_set(k.elements), k.origin.how, k.origin.reason});
     }
     json j{{"name", s.name}, {"items", items}, {"active", s.active}, {"next_id", s.next_id}};
     if (s.selection) j["selection"] = keep_set(s.selection);
+    if (s.selection) j["origin"] = {s.origin.how, s.origin.reason};
+    if (s.last_selection) j["last_origin"] = {s.last_origin.how, s.last_origin.reason};
     for (const site::ClipBox& c : s.clips) j["clips"].push_back(clip_json(c));
     if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
     if (!s.unit.empty()) j["unit"] = s.unit;
+    for (const site::Making& m : s.makings) {
+        json from = json::array();
+        for (const site::MadeFrom& f : m.from) from.push_back({f.id, f.line, f.stamp});
+        j["makings"].push_back({static_cast<int>(m.kind), m.item, m.group, from, m.interval});
+    }
+    if (s.codes != site::CodeTable{}) {
+        j["codes"] = {{"start", s.codes.start}, {"end", s.codes.end}, {"close", s.codes.close}};
+        for (const site::CodeRule& r : s.codes.rules)
+            j["codes"]["rules"].push_back({r.code, static_cast<int>(r.role)});
+    }
     if (!s.lines.empty()) j["line_row"] = keep_lines(s.lines);
     if (s.last_selection) j["last_selection"] = keep_set(s.last_selection);
     return j.dump();
@@ -419,8 +446,8 @@ void Project::write(const site::Commit& commit, Progress& progress) {
     }
     if (bulk_) leave_bulk();
     for (const site::ItemPtr& item : commit.site->items)
-        if (known_clouds.find(item->cloud) == known_clouds.end())
-            use_cloud_rows(reader_, cloud_rows_.at(item->cloud), *item->cloud);
+        if (const auto& own = with_own_reference(item->cloud); known_clouds.find(own) == known_clouds.end())
+            use_cloud_rows(reader_, cloud_rows_.at(own), *own);
     std::erase_if(set_rows_, [](const auto& known) { return known.first.expired(); });
     std::erase_if(sets_, [](const auto& known) { return known.second.expired(); });
 }
@@ -469,6 +496,16 @@ std::shared_ptr<const cloud::PointCloud> Project::load_cloud(std::int64_t row, P
     return c;
 }
 
+std::shared_ptr<const cloud::PointCloud> Project::under_reference(
+    std::int64_t row, const std::string& reference, std::shared_ptr<const cloud::PointCloud> own) {
+    auto& known = views_[{row, reference}];
+    if (auto view = known.lock()) return view;
+    const json j = json::parse(reference);
+    auto view = cloud::with_reference(own, {j.at("crs"), j.at("unit"), j.value("height_unit", "")});
+    known = view;
+    return view;
+}
+
 site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
     Statement s = db_->prepare("SELECT site FROM site_commit WHERE number=?");
     s.bind(0, static_cast<std::int64_t>(number));
@@ -493,6 +530,8 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             item->locked = i.at("locked");
             item->style = style_from(i.at("style"));
             item->cloud = load_cloud(i.at("cloud"), progress);
+            if (i.contains("reference"))
+                item->cloud = under_reference(i.at("cloud"), i.at("reference").dump(), item->cloud);
             const auto fitting = [&](std::int64_t row) {
                 site::SetPtr set = load_set(row);
                 if (set->size() != item->cloud->size())
@@ -531,15 +570,36 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             for (const json& g : i.value("guards", json::array()))
                 item->guards.push_back({g.at(0), g.at(1), fitting(g.at(2))});
             for (const json& k : i.value("kept", json::array()))
-                item->kept.push_back({k.at(0), k.at(1), fitting(k.at(2))});
+                item->kept.push_back({k.at(0), k.at(1), fitting(k.at(2)),
+                                      k.size() > 4 ? site::Origin{k.at(3), k.at(4)} : site::Origin{}});
             item->refresh_removed();
             out->items.push_back(std::move(item));
         }
         if (j.contains("selection")) out->selection = load_set(j.at("selection"));
+        if (j.contains("origin")) out->origin = {j.at("origin").at(0), j.at("origin").at(1)};
+        if (j.contains("last_origin"))
+            out->last_origin = {j.at("last_origin").at(0), j.at("last_origin").at(1)};
         for (const json& c : j.value("clips", json::array())) out->clips.push_back(clip_from(c));
         out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);
         out->unit = j.value("unit", "");
+        for (const json& m : j.value("makings", json::array())) {
+            site::Making making;
+            making.kind =
+                m.at(0).get<int>() == 1 ? site::Making::Kind::ChangeMap : site::Making::Kind::Contours;
+            making.item = m.at(1);
+            making.group = m.at(2);
+            for (const json& f : m.at(3)) making.from.push_back({f.at(0), f.at(1), f.at(2)});
+            making.interval = m.at(4);
+            out->makings.push_back(std::move(making));
+        }
+        if (j.contains("codes")) {
+            const json& c = j.at("codes");
+            out->codes = {{}, c.at("start"), c.at("end"), c.at("close")};
+            for (const json& r : c.value("rules", json::array()))
+                out->codes.rules.push_back(
+                    {r.at(0), static_cast<site::CodeRole>(std::clamp(r.at(1).get<int>(), 0, 3))});
+        }
         if (j.contains("line_row")) out->lines = load_lines(j.at("line_row"));
         // Files of before had them here.
         for (const json& l : j.value("lines", json::array()))
@@ -579,8 +639,10 @@ void Project::adopt(const site::History& history) {
         for (std::size_t i = 0; i < std::min(items.size(), c.site->items.size()); ++i) {
             const Item& item = *c.site->items[i];
             const std::int64_t row = items[i].at("cloud");
-            if (cloud_rows_.emplace(item.cloud, row).second) use_cloud_rows(reader_, row, *item.cloud);
-            clouds_[row] = item.cloud;
+            const auto& own = with_own_reference(item.cloud);
+            if (cloud_rows_.emplace(own, row).second) use_cloud_rows(reader_, row, *own);
+            clouds_[row] = own;
+            if (items[i].contains("reference")) views_[{row, items[i].at("reference").dump()}] = item.cloud;
             const json& ledger = items[i].at("ledger");
             for (std::size_t e = 0; e < std::min(ledger.size(), item.ledger.size()); ++e) {
                 set_rows_[item.ledger[e].elements] = ledger[e].at("elements");

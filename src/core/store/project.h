@@ -88,6 +88,11 @@ class Project {
     // Rows of what has been written or loaded; weak for sets, so that an undone selection frees its memory.
     std::map<std::weak_ptr<const cloud::PointCloud>, std::int64_t, std::owner_less<>> cloud_rows_;
     std::map<std::int64_t, std::weak_ptr<const cloud::PointCloud>> clouds_;
+    // Clouds under another reference than their rows have, by row and reference: items that shared one share
+    // it again.
+    std::map<std::pair<std::int64_t, std::string>, std::weak_ptr<const cloud::PointCloud>> views_;
+    std::shared_ptr<const cloud::PointCloud> under_reference(std::int64_t row, const std::string& reference,
+                                                             std::shared_ptr<const cloud::PointCloud>);
     std::map<std::weak_ptr<const ElementSet>, std::int64_t, std::owner_less<>> set_rows_;
     std::map<std::int64_t, std::weak_ptr<const ElementSet>> sets_;
     /// Things that items refer to, each written once: the row of each.

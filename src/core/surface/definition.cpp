@@ -223,8 +223,11 @@ Built build(const Definition& d, Progress& progress) {
         b.report.points = d.given.vertices.size();
     } else {
         b.mesh = triangulate(d, b.report, fixed, b.distinct, progress);
-        if (d.limits != Limits()) {
-            const auto stay = within_limits(b.mesh, d.limits, fixed);
+        Limits limits = d.limits;
+        // A boundary says where the surface ends: inside it nothing is peeled off the rim.
+        if (!d.boundary.empty()) limits.rim_edge = limits.rim_angle = 0;
+        if (limits != Limits()) {
+            const auto stay = within_limits(b.mesh, limits, fixed);
             b.report.beyond_limits = b.mesh.triangles.size() - stay.size();
             b.mesh = only(b.mesh, stay);
         }

@@ -392,23 +392,46 @@ mesh::TriMesh Lining::mesh(const std::vector<char>& close, bool cap_ends) const 
     return m;
 }
 
+// Strip by strip of the mesh with its openings closed, so that the sum is the volume of that mesh. A strip
+// that lies in two intervals is parted by its length in each.
 std::vector<Lining::Interval> Lining::volumes(double interval) const {
     std::vector<Interval> out;
     for (double from = 0; from < axis_.length(); from += interval)
         out.push_back({from, std::min(axis_.length(), from + interval), 0, 0});
-    // Cross-sections at the middle of each row, as polygons.
-    for (std::size_t row = 0; row < rows_; ++row) {
-        double section = 0, round = 0;
-        for (std::size_t c = 0; c < columns_; ++c) {
-            const auto r = static_cast<double>(cell(row, c).r),
-                       next = static_cast<double>(cell(row, (c + 1) % columns_).r);
-            section += 0.5 * r * next * std::sin(column_angle_);
-            round += std::sqrt(r * r + next * next - 2 * r * next * std::cos(column_angle_));
+    const std::size_t across = 2 * columns_;
+    const auto chainage_of = [&](std::size_t row) {
+        return row == 0           ? 0
+               : row == rows_ + 1 ? axis_.length()
+                                  : (static_cast<double>(row) - 0.5) * row_length_;
+    };
+    const auto ring_of = [&](std::size_t row) {
+        std::vector<Vec3> ring;
+        for (std::size_t c = 0; c < across; ++c) ring.push_back(node(row, c));
+        return ring;
+    };
+    std::vector<Vec3> near = ring_of(0);
+    for (std::size_t row = 0; row <= rows_; ++row) {
+        const std::vector<Vec3> far = ring_of(row + 1);
+        const double from = chainage_of(row), to = chainage_of(row + 1);
+        const Vec3 o = axis_.world(from, 0, 0), end = axis_.world(to, 0, 0);
+        double volume = 0, area = 0;
+        const auto add = [&](const Vec3& p, const Vec3& q, const Vec3& r, bool wall) {
+            volume += dot(p - o, cross(q - o, r - o)) / 6;
+            if (wall) area += 0.5 * norm(cross(q - p, r - p));
+        };
+        for (std::size_t c = 0; c < across; ++c) {
+            const std::size_t next = (c + 1) % across;
+            add(near[c], near[next], far[next], true);
+            add(near[c], far[next], far[c], true);
+            add(end, far[c], far[next], false);
         }
-        const double middle = (static_cast<double>(row) + 0.5) * row_length_;
-        Interval& i = out[std::min(out.size() - 1, static_cast<std::size_t>(middle / interval))];
-        i.volume += section * row_length_;
-        i.area += round * row_length_;
+        for (Interval& i : out) {
+            const double in = std::min(to, i.to) - std::max(from, i.from);
+            if (!(in > 0)) continue;
+            i.volume += volume * in / (to - from);
+            i.area += area * in / (to - from);
+        }
+        near = far;
     }
     return out;
 }

@@ -5,10 +5,12 @@
 #include <cstring>
 
 #include "core/base/bytes.h"
+#include "core/base/units.h"
 #include "core/io/e57/e57.h"
 #include "core/io/e57/pages.h"
 #include "core/io/e57/scan.h"
 #include "core/io/record_cloud.h"
+#include "core/io/reference/system.h"
 #include "core/io/spill.h"
 
 namespace pristine::io {
@@ -299,11 +301,6 @@ std::vector<cloud::Station> stations_of(const std::vector<Scan>& scans, const cl
     return stations;
 }
 
-std::string unit_in(const std::string& crs) {
-    if (crs.find("US survey foot") != std::string::npos) return "usft";
-    return "m";  // the standard's unit of length
-}
-
 }  // namespace
 
 ReadResult read_e57(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
@@ -317,7 +314,14 @@ ReadResult read_e57(const std::filesystem::path& path, const ReadOptions& option
         throw Error(ErrorCode::Format, "The file has no points that can be read", path.filename().string());
     cloud::PointCloud::Parts parts;
     parts.crs = reader.contents().crs;
-    parts.unit = unit_in(parts.crs);
+    parts.unit = "m";  // the standard's unit of length, whatever the reference system
+    const System system = system_of(parts.crs);
+    if (is_length(system.unit) && system.unit != "m")
+        result.warnings.push_back(
+            fmt::format("The reference system counts in {}, but lengths in E57 are metres by the standard "
+                        "and are taken so. If "
+                        "the program that wrote the file left them in {}, state that unit.",
+                        length_unit(system.unit).title, length_unit(system.unit).title));
     progress.stretch(0.5, 0.6, "Looking at columns");
     const auto ranges = field_ranges(*records, progress);
     parts.stations = stations_of(reader.contents().scans, records->layout(), ranges);

@@ -8,10 +8,12 @@
 #include <utility>
 
 #include "core/base/bytes.h"
+#include "core/base/units.h"
 #include "core/io/by_station.h"
 #include "core/io/e57/e57.h"
 #include "core/io/e57/pages.h"
 #include "core/io/e57/scan.h"
+#include "core/io/reference/system.h"
 
 namespace pristine::io {
 namespace {
@@ -25,7 +27,8 @@ using e57::Scan;
 struct Source {
     Channel channel;
     Field field;
-    double less = 0;  // taken off numbers that are stored as they are
+    double less = 0;      // taken off numbers that are stored as they are
+    bool formed = false;  // the value is worked out and stored as a double
 };
 
 // Gathers the numbers of one channel for a packet. Packets hold a multiple of eight points, so every stream
@@ -131,8 +134,8 @@ class ScanWriter {
     void add(const std::byte* r) {
         for (std::size_t i = 0; i < sources_.size(); ++i) {
             const Source& s = sources_[i];
-            packers_[i].add(s.less != 0 ? std::bit_cast<std::uint64_t>(value(s.field, r) - s.less)
-                                        : from_least(s.field, stored_bits(s.field, r)));
+            packers_[i].add(s.formed ? std::bit_cast<std::uint64_t>(value(s.field, r) - s.less)
+                                     : from_least(s.field, stored_bits(s.field, r)));
         }
         if (++waiting_ == per_packet_) packet();
     }
@@ -216,8 +219,9 @@ std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin
     for (int a = 0; a < 3; ++a) {
         Field f = *l.find(names[a]);
         if (f.type == FieldType::F32 || f.type == FieldType::F64) {
-            sources.push_back({channel_for(f, axes[a]), f, origin[a]});
-            if (origin[a] != 0) sources.back().channel.kind = Channel::Kind::Float64;
+            const bool formed = origin[a] != 0 || f.scale != 1 || f.shift != 0;
+            sources.push_back({channel_for(f, axes[a]), f, origin[a], formed});
+            if (formed) sources.back().channel.kind = Channel::Kind::Float64;
             continue;
         }
         f.shift -= origin[a];
@@ -226,7 +230,7 @@ std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin
     for (const Field& f : l.fields) {
         if (f.name == "x" || f.name == "y" || f.name == "z" || f.name.rfind("local_", 0) == 0) continue;
         if (several && f.name == "scan") continue;
-        if (f.type == FieldType::U64) continue;  // beyond the integers of the format
+        if (f.type == FieldType::U64 || f.words) continue;  // beyond the integers of the format; words
         const std::string name = e57::channel_name(f.name);
         bool twice = false;
         for (const Source& s : sources) twice |= s.channel.name == name;
@@ -277,10 +281,23 @@ void write_own(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& 
     }
 }
 
+// What makes metres of plan and heights; 1 where no unit is stated.
+std::pair<double, double> to_metres(const cloud::PointCloud& c) {
+    const std::string& up = c.height_unit().empty() ? c.unit() : c.height_unit();
+    return {length_unit(c.unit()).metres, length_unit(up).metres};
+}
+
 // Any other cloud: a scan for each of its stations, with coordinates from there; one with those of the world
 // for what has none.
 void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& done, Progress& progress) {
-    const cloud::RecordLayout& l = item.cloud->records()->layout();
+    // Lengths are metres by the standard.
+    const auto [plan, up] = to_metres(*item.cloud);
+    cloud::RecordLayout l = item.cloud->records()->layout();
+    for (Field& f : l.fields)
+        if (const double k = f.name == "x" || f.name == "y" ? plan : f.name == "z" ? up : 1; k != 1) {
+            f.scale *= k;
+            f.shift *= k;
+        }
     const Field *intensity = l.find("intensity"), *red = l.find("red");
     const auto top = [](const Field& f) {
         return f.type == FieldType::U8 ? 255.0 : f.type == FieldType::U16 ? 65535.0 : 1.0;
@@ -289,7 +306,9 @@ void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>
     const auto begin = [&](const cloud::Station* station, std::uint64_t count) {
         Scan scan;
         scan.name = station ? station->name : fmt::format("Cloud {}", done.size() + 1);
-        if (station) scan.pose.shift = station->position;
+        if (station)
+            scan.pose.shift = {station->position.x * plan, station->position.y * plan,
+                               station->position.z * up};
         if (intensity) scan.intensity = {0, top(*intensity)};
         if (red) scan.colour = {0, top(*red)};
         writer.emplace(out, scan, sources_for(l, scan.pose.shift, item.cloud->stations().size() > 1));
@@ -312,12 +331,19 @@ std::uint64_t write_e57(const std::vector<WriteItem>& items, OutputFile& out, Pr
     for (std::size_t k = 0; k < items.size(); ++k) {
         progress.stretch(static_cast<double>(k) * share, static_cast<double>(k + 1) * share,
                          "Writing points");
-        const bool own = items[k].cloud->records()->layout().format == "e57";
+        // As it came, unless its numbers are not metres after all.
+        const bool own = items[k].cloud->records()->layout().format == "e57" &&
+                         to_metres(*items[k].cloud) == std::pair(1.0, 1.0);
         (own ? write_own : write_other)(items[k], pages, scans, progress);
     }
     NameOfContent name;
     for (const Scan& scan : scans) name.add(scan.guid);
-    const std::string xml = e57::format_xml(scans, items.front().cloud->crs(), name.guid());
+    const cloud::PointCloud& first = *items.front().cloud;
+    // A system that counts in metres is named as it came.
+    const System system = system_of(first.crs());
+    const bool metres = (system.unit == "m" || system.degrees()) && system.height_unit.empty();
+    const std::string crs = metres || system.name.empty() ? first.crs() : wkt_with_unit(first.crs(), "m");
+    const std::string xml = e57::format_xml(scans, crs, name.guid());
     std::string head(48, '\0');
     std::memcpy(head.data(), "ASTM-E57", 8);
     store_le(head.data() + 8, std::uint32_t{1});

@@ -8,6 +8,7 @@
 #include <cstring>
 
 #include "core/base/bytes.h"
+#include "core/io/reference/system.h"
 
 namespace pristine::io {
 namespace {
@@ -250,20 +251,18 @@ std::vector<Field> las_fields(const LasHeader& h, const std::vector<LasVlr>& vlr
 std::string las_crs(const std::vector<LasVlr>& vlrs) {
     for (const LasVlr& v : vlrs)
         if (v.user == "LASF_Projection" && v.id == 2112) return trimmed(v.data.data(), v.data.size());
+    GeoKeys keys;
     for (const LasVlr& v : vlrs) {
-        if (v.user != "LASF_Projection" || v.id != 34735) continue;
-        int geographic = 0;
-        for (std::size_t at = 8; at + 8 <= v.data.size(); at += 8) {
-            const auto key = load_le<std::uint16_t>(v.data.data() + at);
-            const auto place = load_le<std::uint16_t>(v.data.data() + at + 2);
-            const auto code = load_le<std::uint16_t>(v.data.data() + at + 6);
-            if (place != 0 || code == 32767) continue;
-            if (key == 3072) return fmt::format("EPSG:{}", code);
-            if (key == 2048) geographic = code;
-        }
-        if (geographic != 0) return fmt::format("EPSG:{}", geographic);
+        if (v.user != "LASF_Projection") continue;
+        if (v.id == 34735)
+            for (std::size_t at = 0; at + 2 <= v.data.size(); at += 2)
+                keys.directory.push_back(load_le<std::uint16_t>(v.data.data() + at));
+        if (v.id == 34736)
+            for (std::size_t at = 0; at + 8 <= v.data.size(); at += 8)
+                keys.numbers.push_back(load_le<double>(v.data.data() + at));
+        if (v.id == 34737) keys.text = v.data;
     }
-    return {};
+    return definition_of(keys);
 }
 
 std::string join_las_head(const LasHead& head) {
@@ -337,7 +336,41 @@ std::string vlr_bytes(const std::string& user, std::uint16_t id, const std::stri
     return s + data;
 }
 
+std::string system_vlr(const std::string& wkt) {
+    return vlr_bytes("LASF_Projection", 2112, "Coordinate system", wkt + '\0');
+}
+
 }  // namespace
+
+std::string las_head_with_system(std::string before, const std::string& wkt) {
+    const auto header = load_le<std::uint16_t>(before.data() + kHeaderSize);
+    std::size_t at = header;
+    auto count = load_le<std::uint32_t>(before.data() + kVlrCount);
+    const auto gone = [](std::uint16_t id) {
+        return id == 2111 || id == 2112 || (id >= 34735 && id <= 34737);
+    };
+    for (std::uint32_t i = 0, all = count; i < all && before.size() - at >= kVlrHeader; ++i) {
+        const std::size_t length = kVlrHeader + load_le<std::uint16_t>(before.data() + at + 20);
+        if (length > before.size() - at) break;
+        if (trimmed(before.data() + at + 2, 16) == "LASF_Projection" &&
+            gone(load_le<std::uint16_t>(before.data() + at + 18))) {
+            before.erase(at, length);
+            --count;
+        } else {
+            at += length;
+        }
+    }
+    const bool states = !wkt.empty() && wkt.size() < 65535;
+    if (states) {
+        before.insert(header, system_vlr(wkt));
+        ++count;
+    }
+    store_le(before.data() + kVlrCount, count);
+    store_le(before.data() + kPointsOffset, static_cast<std::uint32_t>(before.size()));
+    const auto flags = load_le<std::uint16_t>(before.data() + 6);
+    store_le(before.data() + 6, static_cast<std::uint16_t>(states ? flags | 16u : flags & ~16u));
+    return before;
+}
 
 std::string compressed_las_head(std::string before, const std::string& scheme) {
     const std::string vlr = vlr_bytes("laszip encoded", 22204, "Compression of the points", scheme);
@@ -392,9 +425,9 @@ std::string new_las_head(int point_format, const cloud::Grid& grid, const std::v
         vlrs += vlr_bytes("LASF_Spec", 4, "Extra bytes", items);
         ++vlr_count;
     }
-    const bool wkt = !crs_wkt.empty() && crs_wkt.rfind("EPSG:", 0) != 0 && crs_wkt.size() < 65535;
+    const bool wkt = !crs_wkt.empty() && crs_wkt.size() < 65535;
     if (wkt) {
-        vlrs += vlr_bytes("LASF_Projection", 2112, "Coordinate system", crs_wkt + '\0');
+        vlrs += system_vlr(crs_wkt);
         ++vlr_count;
     }
     std::string s(kHeader14, '\0');

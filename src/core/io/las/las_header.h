@@ -82,6 +82,9 @@ std::string compressed_las_head(std::string before, const std::string& scheme);
 /// And back. Without that VLR the head stays as long as it was.
 std::string plain_las_head(std::string before);
 
+/// The same bytes with another reference system (OGC WKT; empty: none) in place of the one they state.
+std::string las_head_with_system(std::string before, const std::string& wkt);
+
 /// The bytes before the points of a new LAS 1.4 file, with an extra-bytes VLR for `extra` fields and the CRS
 /// if any.
 std::string new_las_head(int point_format, const cloud::Grid&, const std::vector<cloud::Field>& extra,

@@ -9,6 +9,7 @@
 #include "core/cloud/builder.h"
 #include "core/io/las/las.h"
 #include "core/io/laz/laz.h"
+#include "core/io/reference/system.h"
 
 namespace pristine::io {
 namespace {
@@ -88,12 +89,6 @@ struct Decoder {
     }
 };
 
-std::string unit_of(const std::string& crs) {
-    if (crs.find("US survey foot") != std::string::npos) return "usft";
-    if (crs.find("UNIT[\"foot\"") != std::string::npos) return "ft";
-    return crs.find("UNIT[\"metre\"") != std::string::npos ? "m" : "";
-}
-
 // How many records there really are; a header that promises more is an error, or a warning when part is
 // welcome.
 std::uint64_t checked_count(const InputFile& file, const LasHeader& h, const ReadOptions& options,
@@ -135,7 +130,9 @@ struct Reading {
         p.grid = {header.scale, header.offset};
         p.records = std::move(records);
         p.crs = las_crs(vlrs);
-        p.unit = unit_of(p.crs);
+        const System system = system_of(p.crs);
+        p.unit = system.unit;
+        p.height_unit = system.height_unit;
         return p;
     }
 };

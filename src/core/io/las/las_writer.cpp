@@ -7,6 +7,7 @@
 #include "core/io/keep.h"
 #include "core/io/las/las.h"
 #include "core/io/laz/laz.h"
+#include "core/io/reference/system.h"
 
 namespace pristine::io {
 namespace {
@@ -53,7 +54,12 @@ class Sink {
 // One LAS cloud into a LAS file: everything is copied, the header brought up to date if anything is left out.
 std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Progress& progress) {
     const RecordLayout& layout = item.cloud->records()->layout();
-    const LasHead head = split_las_head(layout.head);
+    LasHead head = split_las_head(layout.head);
+    const std::int64_t said_before = static_cast<std::int64_t>(head.before.size());
+    // The head says what it always said, unless a person stated something else.
+    if (item.cloud->base())
+        head.before = las_head_with_system(
+            head.before, wkt_with_unit(item.cloud->crs(), item.cloud->unit(), item.cloud->height_unit()));
     const int point_format = head.before[104] & 0x3F;
     Sink sink(out, head.before, point_format, layout.record_bytes, compress);
     LasCounts counts;
@@ -63,7 +69,8 @@ std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Pr
     });
     const auto end = static_cast<std::int64_t>(sink.finish());
     out.write(head.after);
-    const std::uint64_t before = head.before.size() + item.cloud->records()->count() * layout.record_bytes;
+    const std::uint64_t before =
+        static_cast<std::uint64_t>(said_before) + item.cloud->records()->count() * layout.record_bytes;
     const std::int64_t shift = end - static_cast<std::int64_t>(before);
     if (drops_nothing(item) && shift == 0) return counts.points;
     sink.rewrite_head([&](std::string& h) {
@@ -114,7 +121,7 @@ Mapping plan(const std::vector<WriteItem>& items) {
     std::vector<Field> extra;
     for (const WriteItem& item : items)
         for (const Field& f : item.cloud->records()->layout().fields) {
-            if (m.to.find(f.name)) continue;
+            if (m.to.find(f.name) || f.words) continue;  // numbers of words would say nothing there
             Field e{f.name.substr(0, 31),
                     f.bits ? cloud::FieldType::U8 : f.type,
                     m.to.record_bytes,
@@ -126,7 +133,9 @@ Mapping plan(const std::vector<WriteItem>& items) {
             extra.push_back(e);
             m.to.fields.push_back(e);
         }
-    m.to.head = new_las_head(m.point_format, grid, extra, items.front().cloud->crs());
+    const cloud::PointCloud& first = *items.front().cloud;
+    m.to.head = new_las_head(m.point_format, grid, extra,
+                             wkt_with_unit(first.crs(), first.unit(), first.height_unit()));
     return m;
 }
 

@@ -8,7 +8,9 @@
 #include <pugixml.hpp>
 
 #include "core/base/error.h"
+#include "core/base/file.h"
 #include "core/geometry/arc.h"
+#include "core/io/landxml.h"
 #include "core/io/lines/line_sources.h"
 
 namespace pristine::io {
@@ -56,13 +58,19 @@ void add_geometry(const pugi::xml_node& geometry, const std::string& layer, cons
     MapLine l;
     l.layer = layer;
     for (const pugi::xml_node& part : geometry.children()) {
-        if (!part.child("Start") || !part.child("End")) continue;
-        const Vec3 from = place_of(part.child("Start"), layer, place),
-                   to = place_of(part.child("End"), layer, place);
+        if (!local_child(part, "Start") || !local_child(part, "End")) continue;
+        const Vec3 from = place_of(local_child(part, "Start"), layer, place),
+                   to = place_of(local_child(part, "End"), layer, place);
         if (l.points.empty()) l.points.push_back(from);
-        const std::string kind = part.name();
-        if (kind == "Curve" && part.child("Center")) {
-            Vec3 centre = place_of(part.child("Center"), layer, place);
+        const std::string kind = local_name(part);
+        if (kind == "IrregularLine") {
+            for (const std::size_t n : {std::size_t{3}, std::size_t{2}})
+                if (const auto list = local_child(part, n == 3 ? "PntList3D" : "PntList2D"))
+                    for (const Vec3& p : list_of(list, n, layer, place).points)
+                        if (l.points.empty() || !(l.points.back() == p)) l.points.push_back(p);
+            if (!(l.points.back() == to)) l.points.push_back(to);
+        } else if (kind == "Curve" && local_child(part, "Center")) {
+            Vec3 centre = place_of(local_child(part, "Center"), layer, place);
             const bool clockwise = std::string(part.attribute("rot").as_string("cw")) != "ccw";
             const auto arc = arc_points(from, centre, to, clockwise, sagitta);
             l.points.insert(l.points.end(), arc.begin(), arc.end());
@@ -73,17 +81,27 @@ void add_geometry(const pugi::xml_node& geometry, const std::string& layer, cons
     out.push_back(std::move(l));
 }
 
+// What a line is, then whose it is and what it is called: "breakline of EG, toe".
+std::string name_of(const pugi::xml_node& n, const std::string& kind) {
+    std::string s = kind;
+    for (pugi::xml_node up = n.parent(); up; up = up.parent())
+        if (local_name(up) == "Surface" && up.attribute("name"))
+            s += std::string(" of ") + up.attribute("name").value();
+    if (const auto own = n.attribute("name"); own && *own.value()) s += std::string(", ") + own.value();
+    return s;
+}
+
 struct Walker : pugi::xml_tree_walker {
     std::vector<MapLine> lines;
     std::string place;
     double sagitta = kSagitta;
     bool for_each(pugi::xml_node& n) override {
-        const std::string name = n.name();
+        const std::string name = local_name(n);
         if (name == "Boundary" || name == "Breakline") {
-            const std::string layer = name == "Boundary" ? "boundary" : "breakline";
+            const std::string layer = name_of(n, name == "Boundary" ? "boundary" : "breakline");
             bool closed = name == "Boundary";
             for (const pugi::xml_node& list : n.children()) {
-                const std::string kind = list.name();
+                const std::string kind = local_name(list);
                 if (kind != "PntList2D" && kind != "PntList3D") continue;
                 MapLine l = list_of(list, kind == "PntList3D" ? 3 : 2, layer, place);
                 // A boundary is closed whether its first place is repeated or not.
@@ -94,12 +112,11 @@ struct Walker : pugi::xml_tree_walker {
                 lines.push_back(std::move(l));
             }
         } else if (name == "CoordGeom") {
-            const std::string parent = n.parent().name();
-            add_geometry(n,
-                         parent == "Parcel"      ? "parcel"
-                         : parent == "Alignment" ? "alignment"
-                                                 : "plan feature",
-                         place, sagitta, lines);
+            const std::string parent = local_name(n.parent());
+            const char* kind = parent == "Parcel"      ? "parcel"
+                               : parent == "Alignment" ? "alignment"
+                                                       : "plan feature";
+            add_geometry(n, name_of(n.parent(), kind), place, sagitta, lines);
         }
         return true;
     }
@@ -109,12 +126,9 @@ struct Walker : pugi::xml_tree_walker {
 
 std::vector<MapLine> read_landxml_lines(const std::filesystem::path& path, double sagitta) {
     pugi::xml_document doc;
-    const pugi::xml_parse_result r = doc.load_file(path.c_str());
     const std::string name = path.filename().string();
-    if (!r)
-        throw Error(ErrorCode::Format,
-                    fmt::format("The XML cannot be read: {} at byte {}", r.description(), r.offset), name);
-    if (!doc.child("LandXML")) throw Error(ErrorCode::Unsupported, "This XML is no LandXML", name);
+    const InputFile file(path);
+    landxml_root(doc, file.read_string(0, file.size()), name);
     Walker walker;
     walker.place = name;
     walker.sagitta = sagitta;

@@ -7,6 +7,7 @@
 namespace pristine::io {
 
 std::vector<MapLine> read_ogr_lines(const std::filesystem::path&, double sagitta);
+cloud::Reference reference_of_ogr_lines(const std::filesystem::path&);
 /// Numbers with blanks between, as LandXML writes places; `what` names them in errors. Throws Error(Format).
 std::vector<double> numbers_in(const char* text, const std::string& what, const std::string& place);
 std::vector<MapLine> read_landxml_lines(const std::filesystem::path&, double sagitta);

@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "core/base/file.h"
+#include "core/io/landxml.h"
 #include "core/io/lines/line_sources.h"
+#include "core/io/reference/remark.h"
 
 namespace pristine::io {
 namespace {
@@ -23,6 +25,18 @@ bool is_line_file(const std::filesystem::path& path) {
     static constexpr std::array<const char*, 4> known{".shp", ".gpkg", ".dxf", ".xml"};
     const std::string e = extension_of(path);
     return std::find(known.begin(), known.end(), e) != known.end();
+}
+
+cloud::Reference reference_of_lines(const std::filesystem::path& path) {
+    const std::string e = extension_of(path);
+    if (e == ".xml") {
+        const InputFile file(path);
+        pugi::xml_document doc;
+        return landxml_reference(
+            landxml_root(doc, file.read_string(0, file.size()), path.filename().string()));
+    }
+    if (e == ".txt" || e == ".dxf") return sidecar_reference(path);
+    return reference_of_ogr_lines(path);
 }
 
 std::vector<MapLine> read_lines(const std::filesystem::path& path, double sagitta) {

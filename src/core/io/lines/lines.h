@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "core/cloud/point_cloud.h"
 #include "core/geometry/vec.h"
 
 namespace pristine::io {
@@ -26,8 +27,13 @@ bool is_line_file(const std::filesystem::path&);
 /// unit). Throws Error(Io, Format, Unsupported).
 std::vector<MapLine> read_lines(const std::filesystem::path&, double sagitta = kSagitta);
 
+/// What the file says of unit and system. GeoJSON counts as saying nothing unless it names a system: files of
+/// sites in their own coordinates are more frequent than those in degrees. Throws Error(Io, Format).
+cloud::Reference reference_of_lines(const std::filesystem::path&);
+
 /// By the ending: geojson, dxf, gpkg, shp. `layer` becomes the field "name", or the layer of a DXF. Throws
 /// Error(Io, Conflict, Unsupported).
-void write_lines(const std::vector<MapLine>&, const std::filesystem::path&, bool replace);
+void write_lines(const std::vector<MapLine>&, const std::filesystem::path&, bool replace,
+                 const cloud::Reference& = {});
 
 }  // namespace pristine::io

@@ -11,10 +11,13 @@
 #include <optional>
 
 #include "core/base/error.h"
+#include "core/base/file.h"
 #include "core/geometry/arc.h"
 #include "core/io/ending.h"
 #include "core/io/gdal_quiet.h"
 #include "core/io/lines/line_sources.h"
+#include "core/io/reference/remark.h"
+#include "core/io/reference/system.h"
 
 namespace pristine::io {
 namespace {
@@ -233,6 +236,31 @@ std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path, double sa
     return ending_of(path) == ".dxf" ? read_dxf(path, sagitta) : read_all(path, sagitta);
 }
 
+cloud::Reference reference_of_ogr_lines(const std::filesystem::path& path) {
+    const GdalQuiet quiet;
+    if (ending_of(path) == ".geojson" || ending_of(path) == ".json") {
+        const InputFile file(path);
+        const std::string head = file.read_string(0, std::min<std::uint64_t>(file.size(), 1u << 20));
+        if (head.find("\"crs\"") == std::string::npos) return {};
+    }
+    const auto data = opened(path);
+    for (OGRLayer* layer : data->GetLayers()) {
+        const OGRSpatialReference* srs = layer->GetSpatialRef();
+        char* wkt = nullptr;
+        if (!srs || srs->exportToWkt(&wkt) != OGRERR_NONE || !wkt) {
+            CPLFree(wkt);
+            continue;
+        }
+        cloud::Reference r = reference_of(wkt);
+        CPLFree(wkt);
+        const System s = system_of(r.crs);
+        if (s.name.rfind("Undefined", 0) == 0 || s.name == "unknown") continue;
+        if (!s.code.empty() && system_of(s.code) == s) r.crs = s.code;
+        return r;
+    }
+    return {};
+}
+
 namespace {
 
 const char* driver_of(const std::filesystem::path& path) {
@@ -261,7 +289,8 @@ void fill(OGRLayer& layer, const std::vector<MapLine>& lines, bool fields, const
 
 }  // namespace
 
-void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path& path, bool replace) {
+void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path& path, bool replace,
+                 const cloud::Reference& reference) {
     const char* name = driver_of(path);
     if (!name)
         throw Error(ErrorCode::Unsupported, "Lines cannot be written into a file of this ending",
@@ -269,6 +298,9 @@ void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path&
     if (std::filesystem::exists(path)) {
         if (!replace) throw Error(ErrorCode::Conflict, "The file exists already", path.string());
         std::filesystem::remove(path);
+        // The system of the lines that were there must not speak for these.
+        std::error_code ignored;
+        if (ending_of(path) == ".shp") std::filesystem::remove(sidecar_of(path), ignored);
     }
     const GdalQuiet quiet;
     GDALDriver* driver = GetGDALDriverManager()->GetDriverByName(name);
@@ -277,7 +309,11 @@ void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path&
     const std::string driver_name = name;
     // GeoJSON would otherwise round to seven decimals, and think of degrees.
     char* options[] = {const_cast<char*>("COORDINATE_PRECISION=9"), const_cast<char*>("RFC7946=NO"), nullptr};
-    OGRLayer* layer = set ? set->CreateLayer("lines", nullptr, wkbLineString25D,
+    OGRSpatialReference srs;
+    const std::string wkt = wkt_with_unit(reference.crs, reference.unit, reference.height_unit);
+    const bool stated = !wkt.empty() && srs.importFromWkt(wkt.c_str()) == OGRERR_NONE;
+    srs.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
+    OGRLayer* layer = set ? set->CreateLayer("lines", stated ? &srs : nullptr, wkbLineString25D,
                                              driver_name == "GeoJSON" ? options : nullptr)
                           : nullptr;
     if (!layer)

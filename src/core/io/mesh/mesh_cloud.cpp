@@ -3,8 +3,9 @@
 #include <algorithm>
 
 #include "core/base/error.h"
-#include "core/base/units.h"
+#include "core/base/file.h"
 #include "core/cloud/triangles.h"
+#include "core/io/ending.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/mesh/carry.h"
@@ -13,8 +14,6 @@
 
 namespace pristine::io {
 namespace {
-
-constexpr double kGridCell = 0.5;  // metres
 
 bool faces_up(const mesh::TriMesh& m) {
     return std::all_of(m.triangles.begin(), m.triangles.end(), [&](const auto& t) {
@@ -36,37 +35,68 @@ mesh::Attributes attributes_of(const cloud::PointCloud& c, const std::vector<std
 
 }  // namespace
 
-ReadResult read_mesh_cloud(const std::filesystem::path& path, Progress& progress) {
-    progress.stretch(0, 0.6, "Reading triangles");
-    MeshFile file;
-    if (is_grid_file(path)) {
-        surface::Definition d;
-        d.points = read_grid(path, progress);
-        file.mesh = surface::build(d, progress).mesh;
-        file.format = "grid of heights";
-        file.surface = true;
-    } else {
-        file = read_mesh(path, progress);
-    }
+namespace {
+
+ReadResult cloud_of(MeshFile file, Progress& progress) {
     cloud::TriangleParts parts;
     parts.unit = file.unit;
+    parts.crs = file.crs;
+    parts.height_unit = file.height_unit;
     parts.surface = file.surface || faces_up(file.mesh);
     parts.attributes = std::move(file.attributes);
-    progress.stretch(0.6, 1, "Ordering triangles");
-    return {cloud::cloud_of_triangles(file.mesh, parts, progress), file.format, file.warnings};
+    return {cloud::cloud_of_triangles(file.mesh, parts, progress), file.format, file.warnings, file.name};
+}
+
+}  // namespace
+
+std::vector<ReadResult> read_mesh_clouds(const std::filesystem::path& path, const ReadOptions& options,
+                                         Progress& progress) {
+    progress.stretch(0, 0.6, "Reading triangles");
+    std::vector<MeshFile> files;
+    if (is_grid_file(path)) {
+        HeightGrid grid = read_height_grid(path, {options.most_cells, options.grid_error}, progress);
+        MeshFile& file = files.emplace_back();
+        file.mesh = std::move(grid.mesh);
+        file.format = grid.format;
+        file.surface = true;
+        file.unit = grid.reference.unit;
+        file.height_unit = grid.reference.height_unit;
+        file.crs = grid.reference.crs;
+        file.warnings = std::move(grid.warnings);
+        if (file.mesh.triangles.empty())
+            throw Error(ErrorCode::Format, "No four neighbouring cells of the grid hold heights",
+                        path.filename().string());
+    } else if (ending_of(path) != ".xml" || is_mesh_file(path)) {
+        files = read_meshes(path, progress);
+    }
+    std::vector<ReadResult> out;
+    for (std::size_t k = 0; k < files.size(); ++k) {
+        const auto n = static_cast<double>(files.size());
+        progress.stretch(0.6 + 0.4 * static_cast<double>(k) / n, 0.6 + 0.4 * static_cast<double>(k + 1) / n,
+                         "Ordering triangles");
+        out.push_back(cloud_of(std::move(files[k]), progress));
+    }
+    if (ending_of(path) == ".xml") {
+        const InputFile file(path);
+        for (ReadResult& r : read_landxml_points(file.read_string(0, file.size()), path.string(), progress))
+            out.push_back(std::move(r));
+        if (out.empty())
+            throw Error(ErrorCode::Format, "There is no surface and no point with a height in the file",
+                        path.filename().string());
+    }
+    return out;
 }
 
 std::uint64_t write_mesh_clouds(const std::vector<WriteItem>& items, const std::filesystem::path& path,
                                 const WriteOptions& options, Progress& progress) {
     std::vector<Vec3> corners;
     mesh::Attributes attributes;
-    std::string unit;
+    const cloud::Reference reference = items.front().cloud->reference();
     for (const WriteItem& item : items) {
         const mesh::TriMesh* m = item.cloud->triangles().get();
         if (!m)
             throw Error(ErrorCode::Unsupported, "Points and triangles cannot go into one file", path.string(),
                         "Hide the one or the other.");
-        unit = item.cloud->unit();
         // In the order of the file that they came from.
         std::vector<std::uint32_t> element(item.cloud->size());
         const auto order = item.cloud->order();
@@ -84,10 +114,10 @@ std::uint64_t write_mesh_clouds(const std::vector<WriteItem>& items, const std::
         progress.check();
     }
     const mesh::TriMesh out = mesh::joined(corners);
-    if (is_grid_file(path))
-        write_grid(out, kGridCell / length_unit(unit).metres, path, options.replace, progress);
+    if (is_grid_ending(path))
+        write_grid(out, {options.cell, options.no_data, reference}, path, options.replace, progress);
     else
-        write_mesh(out, path, options.replace, unit, attributes);
+        write_mesh(out, path, options.replace, reference.unit, attributes, reference.crs);
     return out.triangles.size();
 }
 
@@ -103,6 +133,7 @@ std::shared_ptr<const cloud::PointCloud> made_from(const cloud::PointCloud& c, c
                                                    const mesh::TriMesh& made, Progress& progress,
                                                    std::string value_name, std::vector<double> values) {
     cloud::TriangleParts parts{c.unit(), c.crs(), false, std::move(value_name), std::move(values)};
+    parts.height_unit = c.height_unit();
     if (c.attributes())
         parts.attributes = mesh::carried(mesh_of(c, set), attributes_of(c, set), made, progress);
     return cloud::cloud_of_triangles(made, parts, progress);
@@ -112,7 +143,9 @@ std::shared_ptr<const cloud::PointCloud> moved(const cloud::PointCloud& c, const
                                                const RigidMove& move, Progress& progress) {
     mesh::TriMesh m = mesh_of(c, set);
     for (Vec3& v : m.vertices) v = move(v);
+    // Turned or shifted it is no longer in its reference system; its unit stays.
     cloud::TriangleParts parts{c.unit(), {}, false, {}, {}, attributes_of(c, set)};
+    parts.height_unit = c.height_unit();
     for (auto& corners : parts.attributes.normals)
         for (auto& n : corners) {
             const Vec3 d = move.turned(

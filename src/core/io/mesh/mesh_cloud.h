@@ -10,10 +10,16 @@
 
 namespace pristine::io {
 
-/// A terrain surface when the format says so or all its triangles face up; else a mesh.
-ReadResult read_mesh_cloud(const std::filesystem::path&, Progress&);
+/// Every mesh of a file: a terrain surface when the format says so or all its triangles face up; else a mesh.
+std::vector<ReadResult> read_mesh_clouds(const std::filesystem::path&, const ReadOptions&, Progress&);
 
-/// The kept triangles of all items in one mesh or, by the ending, one grid (cell of 0.5 m). All items must
+/// Whether a LandXML file holds surfaces or points, and not only lines. Throws Error(Io).
+bool landxml_has_items(const std::filesystem::path&);
+/// Survey points, and surfaces of which only points are given, each as a cloud with its name. Throws
+/// Error(Format).
+std::vector<ReadResult> read_landxml_points(const std::string& text, const std::string& place, Progress&);
+
+/// The kept triangles of all items in one mesh or, by the ending, one grid. All items must
 /// have triangles: Error(Unsupported). How many were written.
 std::uint64_t write_mesh_clouds(const std::vector<WriteItem>&, const std::filesystem::path&,
                                 const WriteOptions&, Progress&);

@@ -11,8 +11,10 @@
 #include "core/base/file.h"
 #include "core/io/ending.h"
 #include "core/io/mesh/mesh_ply.h"
+#include "core/io/mesh/text_scan.h"
 #include "core/io/mesh/vertex_colours.h"
 #include "core/io/ply/ply_header.h"
+#include "core/io/reference/remark.h"
 
 namespace pristine::io {
 namespace {
@@ -33,10 +35,11 @@ bool ply_has_faces(const std::string& head) {
     }
 }
 
-std::string off_of(const mesh::TriMesh& m, const mesh::Attributes& a) {
+std::string off_of(const mesh::TriMesh& m, const mesh::Attributes& a, const cloud::Reference& reference) {
     const std::vector<std::uint32_t> colours = vertex_colours(m, a);
-    std::string s =
-        fmt::format("{}OFF\n{} {} 0\n", colours.empty() ? "" : "C", m.vertices.size(), m.triangles.size());
+    std::string s = colours.empty() ? "OFF\n" : "COFF\n";
+    for (const std::string& line : reference_remarks(reference)) s += "# " + line + "\n";
+    s += fmt::format("{} {} 0\n", m.vertices.size(), m.triangles.size());
     for (std::size_t i = 0; i < m.vertices.size(); ++i) {
         const Vec3& v = m.vertices[i];
         fmt::format_to(std::back_inserter(s), "{} {} {}", v.x, v.y, v.z);
@@ -73,8 +76,23 @@ std::string stl_of(const mesh::TriMesh& m) {
     return s;
 }
 
-std::string dxf_of(const mesh::TriMesh& m) {
-    std::string s = "0\nSECTION\n2\nENTITIES\n";
+// The drawing's unit by the number that DXF has for it ($INSUNITS); 0: not stated.
+int dxf_unit(const std::string& unit) {
+    return unit == "m"      ? 6
+           : unit == "mm"   ? 4
+           : unit == "cm"   ? 5
+           : unit == "km"   ? 7
+           : unit == "in"   ? 1
+           : unit == "ft"   ? 2
+           : unit == "usft" ? 21
+                            : 0;
+}
+
+std::string dxf_of(const mesh::TriMesh& m, const std::string& unit) {
+    std::string s;
+    if (const int number = dxf_unit(unit); number != 0)
+        s = fmt::format("0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n{}\n0\nENDSEC\n", number);
+    s += "0\nSECTION\n2\nENTITIES\n";
     for (const auto& t : m.triangles) {
         s += "0\n3DFACE\n8\nSURFACE\n";
         for (int k = 0; k < 4; ++k) {
@@ -96,24 +114,17 @@ bool is_mesh_file(const std::filesystem::path& path) {
         const InputFile file(path);
         if (e == ".ply") return ply_has_faces(head_of(file));
         const std::string all = file.read_string(0, file.size());
-        return e == ".xml" ? all.find("<Faces") != std::string::npos
+        return e == ".xml" ? all.find("Faces") != std::string::npos || all.rfind("\xFF\xFE", 0) == 0
                            : all.find("3DFACE") != std::string::npos;
     } catch (const Error&) {
         return false;
     }
 }
 
-MeshFile read_mesh(const std::filesystem::path& path, Progress& progress) {
-    const InputFile file(path);
-    const std::string text = file.read_string(0, file.size()), place = path.string(), e = ending_of(path);
-    progress.check();
-    MeshFile m = text.rfind("ply", 0) == 0 ? read_ply_mesh(text, place)
-                 : e == ".obj"             ? read_obj(text, place)
-                 : e == ".stl"             ? read_stl(text, place)
-                 : e == ".off"             ? read_off(text, place)
-                 : e == ".xml"             ? read_landxml_surface(text, place)
-                 : e == ".dxf"             ? read_dxf_faces(text, place)
-                                           : MeshFile();
+namespace {
+
+// Throws for what cannot be used, whatever the format.
+void check(const MeshFile& m, const std::string& place) {
     if (m.format.empty())
         throw Error(ErrorCode::Unsupported, "The file is none of the meshes that can be read", place,
                     "There are PLY, OBJ, STL, OFF, LandXML and DXF.");
@@ -124,21 +135,70 @@ MeshFile read_mesh(const std::filesystem::path& path, Progress& progress) {
     for (const Vec3& v : m.mesh.vertices)
         if (!std::isfinite(v.x) || !std::isfinite(v.y) || !std::isfinite(v.z))
             throw Error(ErrorCode::Format, "A vertex has a coordinate that is no number", place);
-    return m;
+}
+
+void take(const cloud::Reference& r, MeshFile& m) {
+    m.unit = r.unit;
+    m.crs = r.crs;
+    m.height_unit = r.height_unit;
+}
+
+// Our own comments at the start of a text.
+void take_remarks(const std::string& text, MeshFile& m) {
+    cloud::Reference r;
+    std::string_view line;
+    TextScan scan(std::string_view(text).substr(0, kHead), {});
+    for (int k = 0; k < 40 && scan.line(line); ++k)
+        if (!line.empty() && line.front() == '#') take_remark(line, r);
+    if (!r.unit.empty() || !r.crs.empty()) take(r, m);
+}
+
+}  // namespace
+
+std::vector<MeshFile> read_meshes(const std::filesystem::path& path, Progress& progress) {
+    const InputFile file(path);
+    const std::string text = file.read_string(0, file.size()), place = path.string(), e = ending_of(path);
+    progress.check();
+    std::vector<MeshFile> all;
+    if (e == ".xml")
+        all = read_landxml_surfaces(text, place);
+    else
+        all.push_back(text.rfind("ply", 0) == 0 ? read_ply_mesh(text, place)
+                      : e == ".obj"             ? read_obj(text, place)
+                      : e == ".stl"             ? read_stl(text, place)
+                      : e == ".off"             ? read_off(text, place)
+                      : e == ".dxf"             ? read_dxf_faces(text, place)
+                                                : MeshFile());
+    for (MeshFile& m : all) {
+        check(m, place);
+        if (e == ".obj" || e == ".off") take_remarks(text, m);
+        if (m.unit.empty() && m.crs.empty()) take(sidecar_reference(path), m);
+    }
+    return all;
+}
+
+MeshFile read_mesh(const std::filesystem::path& path, Progress& progress) {
+    std::vector<MeshFile> all = read_meshes(path, progress);
+    if (all.size() == 1) return std::move(all.front());
+    std::string names;
+    for (const MeshFile& m : all) names += (names.empty() ? "'" : ", '") + m.name + "'";
+    throw Error(ErrorCode::Usage, fmt::format("The file holds {} surfaces: {}", all.size(), names),
+                path.string(), "Say which one is meant (--item NAME).");
 }
 
 void write_mesh(const mesh::TriMesh& m, const std::filesystem::path& path, bool replace,
-                const std::string& unit, const mesh::Attributes& a) {
+                const std::string& unit, const mesh::Attributes& a, const std::string& crs) {
     const std::string e = ending_of(path);
-    if (e == ".ply") return write_mesh_ply(m, path, replace, a);
-    if (e == ".obj") return write_obj(m, a, path, replace);
+    const cloud::Reference reference{crs, unit, {}};
+    if (e == ".ply") return write_mesh_ply(m, path, replace, a, reference);
+    if (e == ".obj") return write_obj(m, a, path, replace, reference);
     if (e != ".stl" && e != ".off" && e != ".dxf" && e != ".xml")
         throw Error(ErrorCode::Unsupported, "'" + e + "' is no ending of a mesh that can be written",
                     path.string(), "There are .ply, .obj, .stl, .off, .xml (LandXML) and .dxf.");
     const std::string text = e == ".stl"   ? stl_of(m)
-                             : e == ".off" ? off_of(m, a)
-                             : e == ".dxf" ? dxf_of(m)
-                                           : landxml_of(m, path.stem().string(), unit);
+                             : e == ".off" ? off_of(m, a, reference)
+                             : e == ".dxf" ? dxf_of(m, unit)
+                                           : landxml_of(m, path.stem().string(), reference);
     OutputFile out(path, replace);
     out.write(text);
     out.finish();

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
 #include "core/mesh/attributes.h"
 #include "core/mesh/tri_mesh.h"
 
@@ -15,9 +16,11 @@ namespace pristine::io {
 struct MeshFile {
     mesh::TriMesh mesh;
     mesh::Attributes attributes{};
-    std::string format;    ///< "PLY mesh, binary"
-    bool surface = false;  ///< the format says that it is terrain (LandXML)
-    std::string unit;      ///< an id of units.h, where the format states one
+    std::string format;                ///< "PLY mesh, binary"
+    bool surface = false;              ///< the format says that it is terrain (LandXML)
+    std::string unit;                  ///< an id of units.h, where the format states one
+    std::string crs{}, height_unit{};  ///< as of cloud::Reference, where the format states them
+    std::string name{};                ///< in the file; empty: that of the file
     std::vector<std::string> warnings;
 };
 
@@ -26,23 +29,28 @@ bool is_mesh_file(const std::filesystem::path&);
 
 /// Polygons become triangles. Corners of STL in the same place to the bit become one. Throws Error(Io,
 /// Format, Unsupported) naming file and place.
+/// Of a file with several surfaces (LandXML): Error(Usage) naming them.
 MeshFile read_mesh(const std::filesystem::path&, Progress& = Progress::none());
+/// Every surface of a file, each with its name; one for all formats but LandXML.
+std::vector<MeshFile> read_meshes(const std::filesystem::path&, Progress& = Progress::none());
 
 /// By the ending: ply, obj, stl, off, xml (LandXML), dxf (3D faces). Whole or not at all. STL keeps singles
 /// only; coordinates too large for them are refused. Of the attributes OBJ (with an MTL file) keeps all, PLY
 /// all but groups and colours of materials beside a texture, OFF colours of vertices; pictures go beside.
 /// Throws Error(Io, Conflict, Unsupported).
 void write_mesh(const mesh::TriMesh&, const std::filesystem::path&, bool replace,
-                const std::string& unit = {}, const mesh::Attributes& = {});
+                const std::string& unit = {}, const mesh::Attributes& = {}, const std::string& crs = {});
 
 // One reader and writer for each format; `text` is the whole file.
 MeshFile read_ply_mesh(const std::string& text, const std::string& place);
 MeshFile read_obj(const std::string& text, const std::string& place);
 MeshFile read_stl(const std::string& text, const std::string& place);
 MeshFile read_off(const std::string& text, const std::string& place);
-MeshFile read_landxml_surface(const std::string& text, const std::string& place);
+/// The surfaces that have faces. Throws Error(Format) when there is none.
+std::vector<MeshFile> read_landxml_surfaces(const std::string& text, const std::string& place);
 MeshFile read_dxf_faces(const std::string& text, const std::string& place);
-void write_obj(const mesh::TriMesh&, const mesh::Attributes&, const std::filesystem::path&, bool replace);
-std::string landxml_of(const mesh::TriMesh&, const std::string& name, const std::string& unit);
+void write_obj(const mesh::TriMesh&, const mesh::Attributes&, const std::filesystem::path&, bool replace,
+               const cloud::Reference& = {});
+std::string landxml_of(const mesh::TriMesh&, const std::string& name, const cloud::Reference&);
 
 }  // namespace pristine::io

@@ -16,6 +16,7 @@
 #include "core/io/mesh/polygons.h"
 #include "core/io/mesh/vertex_colours.h"
 #include "core/io/ply/ply_header.h"
+#include "core/io/reference/remark.h"
 
 namespace pristine::io {
 namespace {
@@ -176,6 +177,11 @@ class PlyMeshReader {
     }
 
     MeshFile read() {
+        cloud::Reference reference;
+        for (const std::string& r : header_.remarks) take_remark(r, reference);
+        m_.unit = reference.unit;
+        m_.height_unit = reference.height_unit;
+        m_.crs = reference.crs;
         for (const std::string& r : header_.remarks)
             if (r.rfind("comment TextureFile ", 0) == 0) {
                 mesh::Material& m = m_.attributes.materials.emplace_back();
@@ -301,7 +307,7 @@ MeshFile read_ply_mesh(const std::string& text, const std::string& place) {
 }
 
 void write_mesh_ply(const mesh::TriMesh& m, const std::filesystem::path& path, bool replace,
-                    const mesh::Attributes& a) {
+                    const mesh::Attributes& a, const cloud::Reference& reference) {
     const bool pictures = !a.texture.empty() && !a.material.empty();
     if (pictures) write_images(a, path, replace, true);
     OutputFile out(path, replace);
@@ -309,6 +315,7 @@ void write_mesh_ply(const mesh::TriMesh& m, const std::filesystem::path& path, b
     const auto colours = of_faces.empty() ? vertex_colours(m, a) : std::vector<std::uint32_t>();
     const auto normals = a.normals.empty() ? std::vector<Vec3>() : vertex_normals(m, a);
     std::string s = "ply\nformat binary_little_endian 1.0\n";
+    for (const std::string& line : reference_remarks(reference)) s += "comment " + line + "\n";
     if (pictures)
         for (const std::string& name : write_images(a, path, replace, false))
             s += "comment TextureFile " + name + "\n";

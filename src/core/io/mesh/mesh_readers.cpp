@@ -167,11 +167,12 @@ MeshFile read_dxf_faces(const std::string& text, const std::string& place) {
     std::string_view code, value;
     std::vector<Vec3> corners;
     std::array<Vec3, 4> face;
-    bool in_face = false, ended = false;
+    bool in_face = false, fourth = false, ended = false;
+    bool unit_follows = false;
     const auto finish = [&] {
         if (!in_face) return;
         for (const std::size_t k : {0u, 1u, 2u}) corners.push_back(face[k]);
-        if (!(face[3] == face[2]))
+        if (fourth && !(face[3] == face[2]))
             for (const std::size_t k : {0u, 2u, 3u}) corners.push_back(face[k]);
         in_face = false;
     };
@@ -182,7 +183,19 @@ MeshFile read_dxf_faces(const std::string& text, const std::string& place) {
             ended = value == "EOF";
             in_face = value == "3DFACE";
             face = {};
+            fourth = false;
+        } else if (group == 9) {
+            unit_follows = value == "$INSUNITS";
+        } else if (unit_follows && group == 70) {
+            // The numbers that DXF has for units; 0: not stated.
+            static constexpr std::pair<int, const char*> units[] = {{1, "in"},  {2, "ft"},  {4, "mm"},
+                                                                    {5, "cm"},  {6, "m"},   {7, "km"},
+                                                                    {10, "yd"}, {14, "dm"}, {21, "usft"}};
+            for (const auto& [number, id] : units)
+                if (scan.whole(value) == number) m.unit = id;
+            unit_follows = false;
         } else if (in_face && group >= 10 && group < 40 && group % 10 < 4) {
+            fourth |= group % 10 == 3;
             face[static_cast<std::size_t>(group % 10)][static_cast<int>(group / 10) - 1] = scan.number(value);
         }
     }

@@ -14,6 +14,7 @@
 #include "core/io/mesh/polygons.h"
 #include "core/io/mesh/text_scan.h"
 #include "core/io/mesh/vertex_colours.h"
+#include "core/io/reference/remark.h"
 
 namespace pristine::io {
 namespace {
@@ -300,7 +301,7 @@ MeshFile read_obj(const std::string& text, const std::string& place) {
 }
 
 void write_obj(const mesh::TriMesh& m, const mesh::Attributes& a, const std::filesystem::path& path,
-               bool replace) {
+               bool replace, const cloud::Reference& reference) {
     std::filesystem::path library = path;
     library.replace_extension(".mtl");
     const bool materials = !a.material.empty();
@@ -312,6 +313,7 @@ void write_obj(const mesh::TriMesh& m, const mesh::Attributes& a, const std::fil
         beside.emplace(library, replace);
         beside->write(ObjWriter(m, a).library(write_images(a, path, replace, false)));
     }
+    for (const std::string& line : reference_remarks(reference)) out.write("# " + line + "\n");
     out.write(ObjWriter(m, a).obj(library.filename().string()));
     if (beside) beside->finish();
     out.finish();

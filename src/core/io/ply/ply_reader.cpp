@@ -7,6 +7,7 @@
 #include "core/base/bytes.h"
 #include "core/io/ply/ply.h"
 #include "core/io/record_cloud.h"
+#include "core/io/reference/remark.h"
 #include "core/io/text/text.h"
 
 namespace pristine::io {
@@ -184,7 +185,13 @@ ReadResult read_ply(const std::filesystem::path& path, const ReadOptions& option
     progress.stretch(0.1, 0.3, "Looking at columns");
     const auto ranges = field_ranges(*records, progress);
     progress.stretch(0.3, 0.6, "Reading points");
-    result.cloud = cloud_from_records(records, ranges, -1, result.warnings, progress);
+    cloud::Reference reference;
+    for (const std::string& line : h.remarks) take_remark(line, reference);
+    cloud::PointCloud::Parts known;
+    known.crs = reference.crs;
+    known.unit = reference.unit;
+    known.height_unit = reference.height_unit;
+    result.cloud = cloud_from_records(records, ranges, -1, result.warnings, progress, std::move(known));
     const char* encoding[] = {"ascii", "binary little endian", "binary big endian"};
     result.format = fmt::format("PLY, {}", encoding[static_cast<int>(h.encoding)]);
     return result;

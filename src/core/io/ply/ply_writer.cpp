@@ -4,6 +4,7 @@
 
 #include "core/io/keep.h"
 #include "core/io/ply/ply.h"
+#include "core/io/reference/remark.h"
 
 namespace pristine::io {
 namespace {
@@ -31,6 +32,7 @@ Target target_for(const RecordLayout& from) {
         return t;
     }
     for (const Field& f : from.fields) {
+        if (f.words) continue;  // numbers of words would say nothing there
         const bool axis = f.name == "x" || f.name == "y" || f.name == "z";
         const bool colour = f.name == "red" || f.name == "green" || f.name == "blue";
         const bool plain = f.scale == 1 && f.shift == 0;
@@ -75,6 +77,13 @@ std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Pr
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     Target t = target_for(items.front().cloud->records()->layout());
+    // A cloud keeps its remarks; what they say of unit and system is what holds now.
+    std::erase_if(t.remarks, [](const std::string& line) {
+        cloud::Reference ignored;
+        return take_remark(line, ignored);
+    });
+    for (const std::string& line : reference_remarks(items.front().cloud->reference()))
+        t.remarks.push_back("comment " + line);
     t.vertex.count = 0;
     for (const WriteItem& item : items)
         t.vertex.count += item.keep ? item.keep->count() : item.cloud->records()->count();

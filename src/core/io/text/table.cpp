@@ -41,7 +41,13 @@ std::vector<std::string_view> split_line(std::string_view line, char separator) 
             words.push_back(line.substr(at, end - at));
             at = end;
         } else {
-            std::size_t end = line.find(separator, at);
+            // What stands in quotes may hold the separator.
+            std::size_t from = at;
+            while (from < line.size() && line[from] == ' ') ++from;
+            if (from < line.size() && line[from] == '"')
+                if (const std::size_t quote = line.find('"', from + 1); quote != std::string_view::npos)
+                    from = quote;
+            std::size_t end = line.find(separator, std::max(from, at));
             if (end == std::string_view::npos) end = line.size();
             std::string_view word = trimmed(line.substr(at, end - at));
             if (word.size() >= 2 && word.front() == '"' && word.back() == '"')
@@ -72,11 +78,12 @@ bool parse_number(std::string_view word, bool decimal_comma, double& out) {
 
 TextTable::TextTable(std::shared_ptr<const InputFile> file, TableShape shape, cloud::RecordLayout layout,
                      Progress& progress)
-    : file_(std::move(file)), shape_(shape), layout_(std::move(layout)) {
+    : file_(std::move(file)), shape_(std::move(shape)) {
+    set_layout(std::move(layout));
     std::string block, carry;
     std::uint64_t at = shape_.begin, line_start = at, number = shape_.first_line_number;
     const auto line = [&](std::string_view text) {
-        if (!is_comment(text)) {
+        if (!is_comment(text) && !shape_.left_out.contains(number)) {
             if (count_ % kPageSize == 0) pages_.push_back({line_start, number});
             ++count_;
         }
@@ -126,7 +133,7 @@ void TextTable::for_lines(std::size_t page, Put&& put) const {
         if (nl == std::string::npos) nl = text.size();
         const std::string_view line = std::string_view(text).substr(from, nl - from);
         from = nl + 1;
-        if (!is_comment(line)) put(index++, line, number);
+        if (!is_comment(line) && !shape_.left_out.contains(number)) put(index++, line, number);
     }
 }
 
@@ -136,12 +143,19 @@ void TextTable::parse(std::string_view line, std::uint64_t number, std::byte* re
         return Error(ErrorCode::Format, what,
                      fmt::format("{}, line {}", file_->path().filename().string(), number));
     };
-    if (words.size() < layout_.fields.size())
+    // A column of words may end before the others do: a point without a code.
+    std::size_t needed = layout_.fields.size();
+    while (needed > 0 && layout_.fields[needed - 1].words) --needed;
+    if (words.size() < needed)
         throw fail(
             fmt::format("The line has {} columns, {} are expected", words.size(), layout_.fields.size()));
     for (std::size_t f = 0; f < layout_.fields.size(); ++f) {
         double v = 0;
-        if (!parse_number(words[f], shape_.decimal_comma, v))
+        if (layout_.fields[f].words) {
+            const auto it = numbers_[f].find(std::string(f < words.size() ? words[f] : std::string_view()));
+            if (it == numbers_[f].end()) throw fail(fmt::format("Column {} holds a word that is new", f + 1));
+            v = it->second;
+        } else if (!parse_number(words[f], shape_.decimal_comma, v))
             throw fail(fmt::format("'{}' in column {} is no number", words[f].substr(0, 40), f + 1));
         put(layout_.fields[f], record, v);
     }
@@ -157,6 +171,84 @@ void TextTable::read(std::uint64_t first, std::span<std::byte> out) const {
                       const std::uint64_t k = p * kPageSize + index;
                       if (k >= first && k < last) parse(line, number, out.data() + (k - first) * bytes);
                   });
+}
+
+void TextTable::set_layout(cloud::RecordLayout layout) {
+    layout_ = std::move(layout);
+    numbers_.assign(layout_.fields.size(), {});
+    for (std::size_t f = 0; f < numbers_.size(); ++f)
+        if (layout_.fields[f].words)
+            for (const std::string& word : *layout_.fields[f].words)
+                numbers_[f].emplace(word, static_cast<std::uint32_t>(numbers_[f].size()));
+}
+
+namespace {
+
+// Words in the order in which they first come.
+struct WordList {
+    std::unordered_map<std::string, std::uint32_t> number;
+    std::vector<std::string> words;
+    void add(const std::string& word) {
+        if (number.emplace(word, static_cast<std::uint32_t>(words.size())).second) words.push_back(word);
+    }
+};
+
+struct PageSurvey {
+    std::vector<char> has_words;
+    std::vector<WordList> words;
+    std::vector<BadLine> bad;
+};
+
+}  // namespace
+
+TableSurvey TextTable::survey(Progress& progress) const {
+    const std::size_t columns = layout_.fields.size();
+    const auto is_place = [&](std::size_t f) {
+        const std::string& n = layout_.fields[f].name;
+        return n == "x" || n == "y" || n == "z";
+    };
+    const auto look = [&](std::string_view line, std::uint64_t number, PageSurvey& s) {
+        const auto words = split_line(line, shape_.separator);
+        // A code at the end may be missing; a place may not.
+        for (std::size_t f = 0; f < columns; ++f) {
+            double v = 0;
+            const std::string_view word = f < words.size() ? words[f] : std::string_view();
+            if (!is_place(f) || parse_number(word, shape_.decimal_comma, v)) continue;
+            s.bad.push_back(
+                {number, f >= words.size()
+                             ? fmt::format("it has {} columns, {} are expected", words.size(), columns)
+                             : fmt::format("'{}' in column {} is no number", words[f].substr(0, 40), f + 1)});
+            return;
+        }
+        for (std::size_t f = 0; f < columns; ++f) {
+            if (is_place(f)) continue;
+            double v = 0;
+            const std::string word(f < words.size() ? words[f] : std::string_view());
+            if (!parse_number(word, shape_.decimal_comma, v)) s.has_words[f] = 1;
+            s.words[f].add(word);
+        }
+    };
+    const auto pages = parallel::map<PageSurvey>(pages_for(count_), [&](std::size_t p) {
+        progress.check();
+        PageSurvey s{std::vector<char>(columns), std::vector<WordList>(columns), {}};
+        for_lines(p,
+                  [&](std::size_t, std::string_view line, std::uint64_t number) { look(line, number, s); });
+        return s;
+    });
+    TableSurvey all;
+    all.lines = count_;
+    all.words.resize(columns);
+    for (const PageSurvey& s : pages) all.bad.insert(all.bad.end(), s.bad.begin(), s.bad.end());
+    for (std::size_t f = 0; f < columns; ++f) {
+        if (std::none_of(pages.begin(), pages.end(),
+                         [&](const PageSurvey& s) { return s.has_words[f] != 0; }))
+            continue;
+        WordList list;
+        for (const PageSurvey& s : pages)
+            for (const std::string& word : s.words[f].words) list.add(word);
+        all.words[f] = std::make_shared<const std::vector<std::string>>(std::move(list.words));
+    }
+    return all;
 }
 
 std::uint64_t TextTable::readable(std::string& error, Progress& progress) const {

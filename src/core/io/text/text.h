@@ -17,7 +17,9 @@ std::uint64_t write_text(const std::vector<WriteItem>&, OutputFile&, Progress&);
 struct TextGuess {
     TableShape shape;
     std::vector<std::string> names;
-    std::string head;  ///< the lines before the data, as they stand
+    std::string head;    ///< the lines before the data, as they stand
+    bool named = false;  ///< a line of the file names the columns
+    bool words = false;  ///< some columns hold words: a survey list
 };
 /// `sample` is the start of a file. Throws Error(Format) when no line has three numbers.
 TextGuess guess_text(std::string_view sample, const std::string& place);

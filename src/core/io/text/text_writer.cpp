@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/io/keep.h"
+#include "core/io/reference/remark.h"
 #include "core/io/text/text.h"
 
 namespace pristine::io {
@@ -42,6 +43,16 @@ void append_number(std::string& line, double v, int decimals, bool decimal_comma
     if (decimal_comma) std::replace(line.begin() + static_cast<std::ptrdiff_t>(at), line.end(), '.', ',');
 }
 
+// As it came; in quotes where it would end its column, and a dash where blanks part columns and it is empty.
+void append_word(std::string& line, const std::string& word, char separator) {
+    const bool apart =
+        separator == ' ' ? word.find(' ') != std::string::npos : word.find(separator) != std::string::npos;
+    if (word.empty() && separator == ' ')
+        line += '-';
+    else
+        line += apart ? '"' + word + '"' : word;
+}
+
 struct Style {
     char separator = ' ';
     bool decimal_comma = false;
@@ -68,6 +79,10 @@ std::uint64_t write_text(const std::vector<WriteItem>& items, OutputFile& out, P
     progress.stretch(0, 1, "Writing points");
     const RecordLayout& first = items.front().cloud->records()->layout();
     const Style style = style_for(first, out.target().string());
+    // What a comment can say of unit and system; commas alone have no comments.
+    if (style.head.rfind("#", 0) == 0 && first.format != "text")
+        for (const std::string& line : reference_remarks(items.front().cloud->reference()))
+            out.write("# " + line + "\n");
     out.write(style.head);
     std::uint64_t written = 0;
     std::string text;
@@ -90,6 +105,10 @@ std::uint64_t write_text(const std::vector<WriteItem>& items, OutputFile& out, P
                                      const double v =
                                          columns[c] ? value(*columns[c], records + i * layout.record_bytes)
                                                     : 0;
+                                     if (columns[c] && columns[c]->words) {
+                                         append_word(text, word_of(*columns[c], v), style.separator);
+                                         continue;
+                                     }
                                      append_number(text, v, decimals[c], style.decimal_comma,
                                                    columns[c] && columns[c]->type == cloud::FieldType::F32);
                                  }

@@ -1,0 +1,25 @@
+// Clouds of points that came one by one, with their names and codes.
+
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
+
+namespace pristine::io {
+
+struct PointList {
+    std::string name;
+    std::vector<Vec3> points;
+    std::vector<std::string> names{}, codes{};  ///< of each point; empty: none has one
+};
+
+/// A cloud whose records are x, y, z and, where there are any, the columns "point" and "code". O(n log n).
+/// Throws Cancelled.
+std::shared_ptr<const cloud::PointCloud> cloud_of_points(const PointList&, const cloud::Reference&,
+                                                         Progress& = Progress::none());
+
+}  // namespace pristine::io

@@ -1,0 +1,83 @@
+// Unit and reference system of items.
+
+#include <algorithm>
+
+#include "core/base/error.h"
+#include "core/base/units.h"
+#include "core/io/reference/reproject.h"
+#include "core/io/reference/system.h"
+#include "core/site/site.h"
+#include "core/site/surface_source.h"
+
+namespace pristine::site {
+
+SitePtr set_reference(const Site& site, std::uint64_t id, const cloud::Reference& reference) {
+    const ItemPtr item = site.item(id);
+    if (!item) throw Error(ErrorCode::Usage, "There is no such item");
+    for (const std::string& unit : {reference.unit, reference.height_unit})
+        if (!unit.empty() && unit != kDegrees && !is_length(unit))
+            throw Error(ErrorCode::Usage, "'" + unit + "' is no unit of length");
+    const auto cloud = cloud::with_reference(item->cloud, reference);
+    auto out = std::make_shared<Site>(site);
+    for (ItemPtr& i : out->items) {
+        if (i->cloud != item->cloud) continue;
+        auto changed = std::make_shared<Item>(*i);
+        changed->cloud = cloud;
+        i = std::move(changed);
+    }
+    return out;
+}
+
+cloud::Reference reference_of(const Site& site) {
+    for (const ItemPtr& i : site.items)
+        if (!i->cloud->unit().empty()) return i->cloud->reference();
+    return {};
+}
+
+bool differs_from_site(const Site& site, const Item& item) {
+    const cloud::Reference a = reference_of(site), b = item.cloud->reference();
+    if (b.unit.empty()) return false;  // it states nothing: asked for elsewhere
+    if (a.unit != b.unit || a.height_unit != b.height_unit) return true;
+    if (a.crs.empty() || b.crs.empty() || a.crs == b.crs) return false;
+    return io::system_of(a.crs).name != io::system_of(b.crs).name;
+}
+
+SitePtr add_converted(const Site& site, std::uint64_t id,
+                      const std::shared_ptr<const cloud::PointCloud>& cloud, const std::string& name) {
+    const ItemPtr from = site.item(id);
+    if (!from) throw Error(ErrorCode::Usage, "There is no such item");
+    const auto mapped = [&](const SetPtr& set) {
+        return set ? std::make_shared<const ElementSet>(io::same_records(*set, *from->cloud, *cloud))
+                   : SetPtr();
+    };
+    SitePtr added = add_cloud(site, cloud, name, from->origin + ", converted");
+    auto out = std::make_shared<Site>(*added);
+    auto item = std::make_shared<Item>(*out->items.back());
+    item->group = from->group;
+    item->date = from->date;
+    item->style = from->style;
+    for (LedgerEntry e : from->ledger) {
+        e.id = out->next_id++;
+        e.elements = mapped(e.elements);
+        e.made = mapped(e.made);
+        item->ledger.push_back(std::move(e));
+    }
+    item->scope = mapped(from->scope);
+    item->hidden = mapped(from->hidden);
+    for (Guard g : from->guards) {
+        g.id = out->next_id++;
+        g.elements = mapped(g.elements);
+        item->guards.push_back(std::move(g));
+    }
+    for (KeptSelection k : from->kept) {
+        k.id = out->next_id++;
+        k.elements = mapped(k.elements);
+        item->kept.push_back(std::move(k));
+    }
+    item->refresh_removed();
+    const std::uint64_t fresh = item->id;
+    out->items.back() = std::move(item);
+    return activate(*set_visible(*out, id, false), fresh);
+}
+
+}  // namespace pristine::site
