@@ -105,11 +105,11 @@ json clean(const score::Recipe& recipe, const std::string& input, const std::str
                     progress);
     if (!r.removed.empty())
         io::write_cloud({{cloud, io::keep_only(*cloud, gone, progress)}}, r.removed, options, progress);
-    const json j{{"input", input},
-                 {"output", output},
-                 {"before", cloud->size()},
-                 {"after", cloud->size() - gone.count()},
+    const json j{{"input", input},          {"output", output},
+                 {"before", cloud->size()}, {"after", cloud->size() - gone.count()},
+                 {"unit", cloud->unit()},   {"crs", cloud->crs()},
                  {"entries", entries}};
+    for (const std::string& sentence : io::lost_in({{cloud}}, output)) fmt::print(stderr, "{}\n", sentence);
     if (!r.ledger.empty()) {
         OutputFile out(r.ledger, r.common.force);
         out.write(j.dump(2) + "\n");

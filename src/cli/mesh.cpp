@@ -190,13 +190,16 @@ void run_wrap(const WrapRequest& r) {
     json j;
     with_progress([&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, r.common, progress);
-        const repair::Wrapped w = repair::wrap(in.mesh, r.options, progress);
+        repair::WrapOptions options = r.options;
+        if (options.detail == 0) options.detail = repair::suggested_detail(in.mesh);
+        const repair::Wrapped w = repair::wrap(in.mesh, options, progress);
         write_made(w.mesh, in, r.output, r.common, progress);
         repair::CheckOptions quick;
         quick.crossings = false;
         j = {{"triangles", w.mesh.triangles.size()},
              {"closed", repair::check(w.mesh, quick).closed},
              {"volume", mesh::signed_volume(w.mesh)},
+             {"detail", options.detail},
              {"deviation", deviation_json(w.deviation)}};
     });
     print(r.common, j,
@@ -277,8 +280,8 @@ void add_mesh(CLI::App& app) {
     auto w = std::make_shared<WrapRequest>();
     auto* wrap = mesh->add_subcommand("wrap", "A closed solid round a mesh");
     wrap->add_option("IN", w->input, "Mesh")->required();
-    wrap->add_option("--detail", w->options.detail, "Smaller things are rounded off")
-        ->required()
+    wrap->add_option("--detail", w->options.detail,
+                     "Smaller things are rounded off; usual: by the mesh's own edges")
         ->check(CLI::PositiveNumber);
     wrap->add_option("--close-gap", w->options.close_gap,
                      "Openings up to this wide are closed over; usual: twice the detail")

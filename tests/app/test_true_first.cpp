@@ -26,6 +26,8 @@
 #include "core/cloud/triangles.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/io/reference/remark.h"
+#include "core/io/reference/system.h"
 #include "core/site/coded_lines.h"
 #include "core/site/making.h"
 #include "core/surface/definition.h"
@@ -447,6 +449,60 @@ TEST_CASE("AnItemOfAnotherSystemIsMarkedAndConverted", "[window]") {
     CHECK(w.item().cloud->unit() == "usft");
     w.document().undo();
     CHECK(w.item().cloud->unit() == "m");
+    w.close();
+}
+
+TEST_CASE("AGridInDegreesIsOfferedItsZoneAndSeenThere", "[window]") {
+    const test::TemporaryFolder folder;
+    std::string text =
+        "ncols 21\nnrows 21\nxllcorner 9.0\nyllcorner 48.0\ncellsize 0.0005\nNODATA_value -9999\n";
+    for (int j = 0; j < 21; ++j)
+        for (int i = 0; i < 21; ++i) text += std::to_string(300 + i + j) + (i == 20 ? "\n" : " ");
+    test::write_file(folder / "dem.asc", text);
+    io::write_sidecar(folder / "dem.asc", io::reference_of("EPSG:4326"), false);
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "dem.asc"));
+    CHECK(w.item().cloud->unit() == "deg");
+    CHECK(w.window().notice().text().contains("are degrees"));
+    w.window().commands().trigger("tools.measure");
+    REQUIRE(w.settle());
+    CHECK(w.find<QLabel>("measureState")->text().contains("no areas and no volumes"));
+    CHECK(board(w).isEmpty());
+    w.click(w.find<QPushButton>("noticeFirst"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 2; }));
+    REQUIRE(w.settle());
+    CHECK(w.item().cloud->unit() == "m");
+    CHECK(io::system_of(w.item().cloud->crs()).code == "EPSG:32632");
+    REQUIRE(w.wait([&] { return board(w).contains("Plan area"); }));
+    // A degree of latitude is about 111.2 km here, one of longitude 74.6: 0.01 of each.
+    const double area = board(w).section("<b>", 1).section(' ', 0, 0).remove(',').toDouble();
+    CHECK(area == Approx(1112 * 746).epsilon(0.01));
+    // The view went along: the surface fills a good part of it.
+    const QImage picture = w.stage_picture();
+    int drawn = 0;
+    for (int y = 0; y < picture.height(); y += 4)
+        for (int x = 0; x < picture.width(); x += 4) drawn += qGreen(picture.pixel(x, y)) > 90;
+    CHECK(drawn > 800);
+    // The mark before a name is no part of it.
+    auto* contents = w.find<QTreeWidget>("contentsTree");
+    for (int i = 0; i < contents->topLevelItemCount(); ++i)
+        if (contents->topLevelItem(i)->text(1).startsWith(QStringLiteral("≠ ")))
+            contents->topLevelItem(i)->setText(1, QStringLiteral("≠ Old"));
+    CHECK(w.site().items[0]->name == "Old");
+    w.close();
+}
+
+TEST_CASE("AMeshOfAMillionthIsSeen", "[window]") {
+    const test::TemporaryFolder folder;
+    test::write_file(folder / "tiny.off",
+                     "OFF\n4 4 0\n0 0 0\n1e-6 0 0\n0 1e-6 0\n0 0 1e-6\n3 0 2 1\n3 0 1 3\n3 0 3 2\n3 1 2 3\n");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "tiny.off"));
+    const QImage picture = w.stage_picture();
+    int drawn = 0;
+    for (int y = 0; y < picture.height(); y += 4)
+        for (int x = 0; x < picture.width(); x += 4) drawn += qGreen(picture.pixel(x, y)) > 75;
+    CHECK(drawn > 400);
     w.close();
 }
 

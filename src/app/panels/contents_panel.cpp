@@ -29,6 +29,7 @@ namespace {
 
 enum Column { kEye, kName, kCount, kLock };
 constexpr int kLineGroup = Qt::UserRole + 2;  // name of the group of lines that a row stands for
+constexpr int kMark = Qt::UserRole + 3;       // what stands before the name and is not part of it
 
 // "2.01 M", or "1.98 / 2.01 M" once something is out.
 QString shown_of(std::uint64_t shown, std::uint64_t all) {
@@ -90,13 +91,18 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     });
     connect(tree_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* row, int column) {
         if (filling_ || column != kName) return;
-        const std::string name = row->text(kName).trimmed().toStdString();
+        // A mark before the name is not part of it.
+        QString typed = row->text(kName);
+        if (const QString mark = row->data(kName, kMark).toString();
+            !mark.isEmpty() && typed.startsWith(mark))
+            typed.remove(0, mark.size());
+        const std::string name = typed.trimmed().toStdString();
         const std::uint64_t id = id_of(row);
         if (const site::LinePtr line = document_->site()->line(id)) {
             change_line(line, tr("Rename %1"), [&](site::Line& l) { l.name = name; });
             return;
         }
-        document_->apply(tr("Rename to %1").arg(row->text(kName)),
+        document_->apply(tr("Rename to %1").arg(typed),
                          [&](const site::Site& s) { return site::rename_item(s, id, name); });
         shown_.clear();  // a refused name must not stay in the row
         refresh();
@@ -193,9 +199,14 @@ void ContentsPanel::fill_tree() {
     }
 }
 
+void ContentsPanel::put_mark(QTreeWidgetItem* row, const QString& mark) {
+    row->setData(kName, kMark, mark + row->data(kName, kMark).toString());
+    row->setText(kName, mark + row->text(kName));
+}
+
 // Amber, and in words: what it was made from is another now.
 void ContentsPanel::mark_stale(QTreeWidgetItem* row, const std::string& why) {
-    row->setText(kName, tr("Out of date: %1").arg(row->text(kName)));
+    put_mark(row, tr("Out of date: "));
     row->setForeground(kName, QColor(0x9A, 0x6B, 0x00));
     row->setToolTip(kName, tr("Out of date: %1. Right click: Make again.").arg(QString::fromStdString(why)));
 }
@@ -321,7 +332,7 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
         const io::System s = io::system_of(of_site.crs);
         tip += tr("\nNot in the unit and system of the site (%1): Item › Convert to the site's system")
                    .arg(s.name.empty() ? unit_title(of_site.unit) : QString::fromStdString(s.title()));
-        row->setText(kName, tr("%1 ≠ site's system").arg(row->text(kName)));
+        put_mark(row, QStringLiteral("≠ "));
         row->setForeground(kName, QColor(0x9A, 0x6B, 0x00));
     }
     if (const auto n = static_cast<int>(item->cloud->stations().size()); n > 0)

@@ -48,6 +48,7 @@ class ContentsPanel : public QWidget {
     void add_line_row(const site::LinePtr&);
     void add_line_group(const std::string& group);
     void mark_stale(QTreeWidgetItem*, const std::string& why);
+    static void put_mark(QTreeWidgetItem*, const QString& mark);
     void click_line_group(const std::string& group, int column);
     std::set<std::string> open_groups_;  // groups of lines whose lines are listed
     void change_line(const site::LinePtr&, const QString& title, const std::function<void(site::Line&)>&);

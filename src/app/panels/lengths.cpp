@@ -91,9 +91,15 @@ void LengthBox::set_lengths(const Lengths& lengths) {
     apply(metres);
 }
 
+void LengthBox::set_more_digits(int more) {
+    const double metres = value() * lengths_.metres();
+    more_ = more;
+    apply(metres);
+}
+
 void LengthBox::apply(double metres) {
     const QSignalBlocker quiet(this);  // it still means the same
-    setDecimals(lengths_.decimals() + 1);
+    setDecimals(lengths_.decimals() + more_);
     setRange(least_m_ / lengths_.metres(), most_m_ / lengths_.metres());
     setSingleStep(lengths_.decimals() == 0 ? 10 : 0.01);
     setSuffix(lengths_.suffix());

@@ -62,6 +62,8 @@ class LengthBox : public QDoubleSpinBox {
     /// Value and limits in metres.
     LengthBox(double value, double least, double most, QWidget* parent);
     void set_lengths(const Lengths&);
+    /// Digits beyond those that show about a centimetre: one, unless more are wanted.
+    void set_more_digits(int more);
     /// In the unit of the data.
     double in_data() const { return lengths_.data(value()); }
     const Lengths& lengths() const { return lengths_; }
@@ -69,6 +71,7 @@ class LengthBox : public QDoubleSpinBox {
   private:
     void apply(double metres);
     double least_m_, most_m_;
+    int more_ = 1;
     Lengths lengths_;
 };
 

@@ -390,9 +390,13 @@ void MeasureCard::say() {
                                                    : tr("%1 minus %2. ")
                                                          .arg(QString::fromStdString(f.later_date),
                                                               QString::fromStdString(f.earlier_date));
+        // Turned round on purpose the words are turned round too.
+        const bool back = !f.later_date.empty() && f.later_date < f.earlier_date;
         volumes_->setText(
-            dates + tr("Later minus earlier: fill is material added.") + "<table>" +
-            pair(tr("Cut volume"), volume(d.cut)) + pair(tr("Cut area"), area(d.cut_area)) +
+            dates +
+            (back ? tr("Earlier minus later: what reads as fill was taken away between the two dates.")
+                  : tr("Later minus earlier: fill is material added.")) +
+            "<table>" + pair(tr("Cut volume"), volume(d.cut)) + pair(tr("Cut area"), area(d.cut_area)) +
             pair(tr("Fill volume"), volume(d.fill)) + pair(tr("Fill area"), area(d.fill_area)) +
             pair(tr("Net"), volume(d.net())) + pair(tr("± (1 σ)"), volume(d.uncertainty)) +
             pair(tr("Unchanged"), area(d.unchanged_area)) +

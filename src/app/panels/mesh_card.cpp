@@ -184,7 +184,8 @@ void MeshCard::add_repairs() {
     connect(shortest_, &QDoubleSpinBox::valueChanged, this, [this] {
         if (is_open()) check();
     });
-    detail_ = new LengthBox(0.05, 0.0001, 100, this);
+    detail_ = new LengthBox(0.05, 1e-7, 1000, this);
+    detail_->set_more_digits(5);
     detail_->setObjectName(QStringLiteral("meshDetail"));
     detail_->setToolTip(
         tr("Side of a cell of the wrap; smaller things are rounded off, openings up to twice as wide are "
@@ -370,6 +371,12 @@ void MeshCard::fill() {
     for (QPushButton* b : {previous_, next_, one_, kind_, all_, try_, lines_}) b->setEnabled(first >= 0);
     for (QPushButton* b : {wrap_, reduce_, patch_}) b->setEnabled(true);
     triangles_->setValue(static_cast<int>(mesh_->triangles.size() / 2));
+    // A detail that fits this mesh, once for each; what somebody typed since stays.
+    if (detail_of_ != cloud_) {
+        detail_of_ = cloud_;
+        const Lengths l(*document_->site());
+        detail_->setValue(l.shown(repair::suggested_detail(*mesh_)));
+    }
     QString pieces = tr("%n piece(s)", "", static_cast<int>(c.components));
     if (!c.outer.empty()) pieces += tr(", an open scan: its edge is no hole");
     state_->setText(c.sound()  ? tr("Sound: closed, no crossings. %1, genus %2.").arg(pieces).arg(c.genus)
@@ -601,8 +608,8 @@ void MeshCard::preview_repair() {
     const auto goes = std::make_shared<ElementSet>(item->cloud->size());
     jobs_->start(
         tr("Trying the repair"),
-        [=, source = mesh_](Progress& p) {
-            *result = repair::repair(*source, o, p);
+        [=, source = mesh_, known = check_](Progress& p) {
+            *result = repair::repair(*source, o, p, known.get());
             const std::vector<char> stays = repair::still_there(*source, result->mesh);
             std::size_t k = 0;  // the k-th triangle of what was checked is the k-th element that is shown
             (~*item->absent).for_each([&](std::uint64_t e) {
@@ -655,8 +662,8 @@ void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& titl
     o.only = {kinds.begin(), kinds.end()};
     const Lengths lengths(*document_->site());
     mend(title, tr("Repaired"),
-         [o, l = lengths, off = beside_->isChecked()](const mesh::TriMesh& m, Progress& p) {
-             repair::Repaired r = repair::repair(m, o, p);
+         [o, l = lengths, off = beside_->isChecked(), known = check_](const mesh::TriMesh& m, Progress& p) {
+             repair::Repaired r = repair::repair(m, o, p, known.get());
              const std::uint64_t taken = r.taken, made = r.made;
              QString told =
                  taken + made > 0 ? tr("%1 triangles taken, %2 made.") : tr("Nothing could be repaired.");

@@ -85,7 +85,7 @@ class MeshCard : public SideCard {
     unsigned version_ = 0;
     int at_ = 0;  // which of the findings of the kind in hand
     bool fresh_ = false;
-    std::shared_ptr<const cloud::PointCloud> cloud_;
+    std::shared_ptr<const cloud::PointCloud> cloud_, detail_of_;
     site::SetPtr absent_;
     std::shared_ptr<const mesh::TriMesh> mesh_;  // what was checked
     std::shared_ptr<const repair::Check> check_;

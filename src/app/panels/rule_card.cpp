@@ -247,7 +247,11 @@ void RuleCard::choose_score() {
         parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? with_picker(box) : box);
         boxes_.push_back(box);
     }
-    meaning_->setText(tr("High: %1. Low: %2.").arg(tr(score_->high.c_str()), tr(score_->low.c_str())));
+    QString meaning = tr("High: %1. Low: %2.").arg(tr(score_->high.c_str()), tr(score_->low.c_str()));
+    const site::ItemPtr of = document_->site()->active_item();
+    if (of && of->cloud->unit().empty())
+        meaning += QLatin1Char(' ') + tr("The unit is not set: lengths are taken for metres.");
+    meaning_->setText(meaning);
     meaning_->setToolTip(score_->wrong.empty() ? QString()
                                                : tr("When it is wrong: %1").arg(tr(score_->wrong.c_str())));
     compute();

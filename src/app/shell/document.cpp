@@ -168,6 +168,10 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
             std::vector<std::string> warnings;
             for (const io::ReadResult& item : *items)
                 for (const std::string& w : item.warnings) warnings.push_back(w);
+            for (const io::ReadResult& item : *items)
+                if (item.cloud->size() == 0)
+                    warnings.push_back(item.cloud->triangles() ? "It holds no triangles."
+                                                               : "It holds no points.");
             if (!warnings.empty()) emit odd(file, warnings);
             read_next(files, options);
         },
@@ -208,6 +212,7 @@ void Document::convert_item(std::uint64_t id, const std::string& target) {
                     throw Error(ErrorCode::Usage, "The item changed meanwhile", {}, "Convert it once more.");
                 return site::add_converted(s, item->id, *made, name.toStdString());
             });
+            emit converted(site()->active);
         });
 }
 

@@ -103,6 +103,8 @@ class Document : public QObject {
     static std::vector<std::filesystem::path> left_drafts();
 
   signals:
+    /// A conversion brought an item that lies elsewhere.
+    void converted(quint64 item);
     void changed();  ///< the present snapshot is another one
     void numbers_changed();
     void columns_changed();  ///< a column was fetched that some item is coloured by

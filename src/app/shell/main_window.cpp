@@ -224,9 +224,12 @@ void MainWindow::connect_parts() {
         refresh();
         if (!unasked_items().empty())
             ask_unit();
-        else
+        else {
             offer_codes();
+            offer_zone();
+        }
     });
+    connect(document_, &Document::converted, this, [this](quint64 id) { fly_to_item(id); });
     connect(document_, &Document::odd, this, &MainWindow::say_odd);
     connect(document_, &Document::numbers_changed, this, [this] {
         bar_->refresh();

@@ -236,6 +236,7 @@ class MainWindow : public QMainWindow {
     static bool has_codes(const site::Item&);
     void choose_codes();
     void offer_codes();
+    void offer_zone();
     void choose_reference();
     void state_reference(const std::vector<std::uint64_t>& items, const cloud::Reference&);
     std::vector<std::uint64_t> unasked_items();
@@ -303,11 +304,11 @@ class MainWindow : public QMainWindow {
     bool slope_arrows_ = false;
     site::SetPtr arrows_of_;
     std::vector<std::vector<Vec3>> arrows_;
-    bool wipe_ = false;                                   // before and after
-    bool ghosts_shown_ = false;                           // of everything that is out
-    bool closing_ = false;                                // as soon as everything is on the disk
-    std::uint64_t ghost_entry_ = 0;                       // of the card under the pointer
-    std::set<std::uint64_t> asked_unit_, offered_codes_;  // items that were asked about
+    bool wipe_ = false;              // before and after
+    bool ghosts_shown_ = false;      // of everything that is out
+    bool closing_ = false;           // as soon as everything is on the disk
+    std::uint64_t ghost_entry_ = 0;  // of the card under the pointer
+    std::set<std::uint64_t> asked_unit_, offered_codes_, offered_zone_;  // items that were asked about
     QElapsedTimer picture_kept_;
     site::SitePtr drawn_site_;
     class LiveSurface* live_ = nullptr;

@@ -8,6 +8,7 @@
 #include "app/panels/notice.h"
 #include "app/panels/reference_dialog.h"
 #include "app/shell/main_window.h"
+#include "core/io/reference/reproject.h"
 #include "core/io/reference/system.h"
 #include "core/site/making.h"
 
@@ -177,6 +178,20 @@ void MainWindow::ask_unit(const QString& before) {
         choices.push_back({title, [this, ids, unit] { state_reference(ids, {{}, unit, {}}); }});
     }
     notice_->show_choices(text, false, choices);
+}
+
+// Degrees can be neither measured nor seen to scale: the fitting zone is one click away.
+void MainWindow::offer_zone() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item || item->cloud->unit() != kDegrees || !offered_zone_.insert(item->id).second) return;
+    const std::string zone = io::fitting_zone(*item->cloud);
+    if (zone.empty()) return;
+    notice_->show_text(
+        tr("The coordinates of %1 are degrees: they can be neither measured nor seen to scale.")
+            .arg(QString::fromStdString(item->name)),
+        false,
+        {tr("Convert to %1").arg(QString::fromStdString(io::system_of(zone).title())),
+         [this, id = item->id, zone] { document_->convert_item(id, zone); }});
 }
 
 void MainWindow::say_odd(const std::filesystem::path& file, const std::vector<std::string>& sentences) {

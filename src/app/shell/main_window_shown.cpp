@@ -38,6 +38,7 @@
 #include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
 #include "app/shell/thumbnails.h"
+#include "core/base/units.h"
 #include "core/io/cloud_io.h"
 #include "core/select/summary.h"
 #include "core/site/making.h"
@@ -152,8 +153,11 @@ void MainWindow::show_legend() {
     const bool grey = style.colour_by == site::ColourBy::Intensity && item->cloud->intensity();
     const bool height = !grey && style.colour_by != site::ColourBy::Column;
     const Lengths lengths(*document_->site());
-    const QString unit =
-        lengths.known() ? QStringLiteral(" [%1]").arg(lengths.suffix().trimmed()) : tr(" (unit not set)");
+    // Heights may count otherwise than the plan.
+    const std::string& up = item->cloud->height_unit();
+    const QString unit = !up.empty() ? QStringLiteral(" [%1]").arg(QString::fromUtf8(length_unit(up).symbol))
+                         : lengths.known() ? QStringLiteral(" [%1]").arg(lengths.suffix().trimmed())
+                                           : tr(" (unit not set)");
     const site::Making* making = site::making_of_item(*document_->site(), item->id);
     const QString stale =
         making && site::is_stale(*document_->site(), *making) ? tr(", out of date") : QString();
@@ -161,7 +165,7 @@ void MainWindow::show_legend() {
                  : height        ? tr("Height%1").arg(unit)
                  : range->change ? tr("Change%1%2").arg(unit, stale)
                                  : QString::fromStdString(style.column),
-                 grey, range, height || range->change ? lengths.data(1) : 1);
+                 grey, range, up.empty() && (height || range->change) ? lengths.data(1) : 1);
 }
 
 void MainWindow::connect_legend() {

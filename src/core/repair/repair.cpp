@@ -216,7 +216,7 @@ class Nearby {
     /// filled.
     std::optional<Repaired> run(std::optional<Check>& found) {
         progress_.stretch(0, 0.4, "Checking");
-        found = check(m_, o_.check, progress_);
+        if (!found) found = check(m_, o_.check, progress_);
         if (wants(Fault::InnerShell) && found->count(Fault::InnerShell) > 0) return std::nullopt;
         mark(*found);
         const auto n = static_cast<std::size_t>(std::count(near_.begin(), near_.end(), 1));
@@ -379,8 +379,10 @@ constexpr std::size_t kLarge = 200'000;  // triangles; below, the whole is as fa
 
 }  // namespace
 
-Repaired repair(const mesh::TriMesh& m, const RepairOptions& options, Progress& progress) {
+Repaired repair(const mesh::TriMesh& m, const RepairOptions& options, Progress& progress,
+                const Check* known) {
     std::optional<Check> found;
+    if (known) found = *known;
     if (m.triangles.size() >= kLarge)
         if (auto done = Nearby(m, options, progress).run(found)) return std::move(*done);
     return Repairer(m, options, progress, std::move(found)).run();

@@ -54,7 +54,9 @@ struct Repaired {
         0;  ///< places that stayed as they were because the repair would have made them worse
 };
 
+/// `known`: a check of the same mesh with the same options, which then need not be made again; null: none.
 /// Throws Cancelled.
-Repaired repair(const mesh::TriMesh&, const RepairOptions& = {}, Progress& = Progress::none());
+Repaired repair(const mesh::TriMesh&, const RepairOptions& = {}, Progress& = Progress::none(),
+                const Check* known = nullptr);
 
 }  // namespace pristine::repair

@@ -10,7 +10,10 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/mesh/box_tree.h"
+#include "core/repair/check.h"
 #include "core/repair/crossings.h"
+#include "core/repair/guard.h"
+#include "core/repair/steps.h"
 
 namespace pristine::repair {
 namespace {
@@ -281,7 +284,45 @@ void draw_onto(mesh::TriMesh& wrapped, const mesh::BoxTree& tree, double side, d
     }
 }
 
+// Edges shorter than a tenth of the detail close up, where that makes nothing worse.
+mesh::TriMesh without_tiny_edges(mesh::TriMesh wrapped, double detail, Progress& progress) {
+    constexpr double kTiny = 0.1;
+    constexpr int kRounds = 3;  // closing up makes new short edges now and then
+    CheckOptions options;
+    options.tiny_edge = kTiny * detail;
+    options.small_piece = 1;
+    for (int round = 0; round < kRounds; ++round) {
+        const Check found = check(wrapped, options, progress);
+        if (found.count(Fault::TinyEdge) == 0) break;
+        const Step closed = drop_degenerate(wrapped, options.tiny_edge, progress);
+        Guarded g = guarded(wrapped, found, closed.mesh, options, 0.01, progress);
+        const bool better = g.after.count(Fault::TinyEdge) < found.count(Fault::TinyEdge);
+        wrapped = std::move(g.mesh);
+        if (!better) break;
+    }
+    return wrapped;
+}
+
 }  // namespace
+
+double suggested_detail(const mesh::TriMesh& m) {
+    Box3 box;
+    for (const Vec3& v : m.vertices) box.add(v);
+    if (m.triangles.empty() || box.empty()) return 0;
+    std::vector<double> edges;
+    const std::size_t stride = m.triangles.size() / 50'000 + 1;
+    for (std::size_t t = 0; t < m.triangles.size(); t += stride)
+        for (std::size_t k = 0; k < 3; ++k)
+            edges.push_back(norm(m.vertices[m.triangles[t][k]] - m.vertices[m.triangles[t][(k + 1) % 3]]));
+    const auto middle = edges.begin() + static_cast<std::ptrdiff_t>(edges.size() / 2);
+    std::nth_element(edges.begin(), middle, edges.end());
+    constexpr double kCells = 300, kFewest = 40;  // along the diagonal
+    const double diagonal = box.diagonal();
+    const double detail = std::clamp(2 * *middle, diagonal / kCells, diagonal / kFewest);
+    if (!(detail > 0)) return 0;
+    const double unit = std::pow(10.0, std::floor(std::log10(detail)) - 1);
+    return std::nearbyint(detail / unit) * unit;
+}
 
 Wrapped wrap(const mesh::TriMesh& m, const WrapOptions& options, Progress& progress) {
     if (!(options.detail > 0)) throw Error(ErrorCode::Usage, "The detail of a wrap is larger than 0");
@@ -312,6 +353,7 @@ Wrapped wrap(const mesh::TriMesh& m, const WrapOptions& options, Progress& progr
     w.mesh = Tetrahedra(l, f).run(progress);
     progress.stretch(0.75, 0.95, "Drawing onto the mesh");
     draw_onto(w.mesh, tree, l.side, 2 * options.detail, progress);
+    w.mesh = without_tiny_edges(std::move(w.mesh), options.detail, progress);
     progress.stretch(0.95, 1, "Measuring the deviation");
     w.deviation = deviation(w.mesh, m, progress);
     return w;

@@ -18,6 +18,10 @@ struct Wrapped {
     Deviation deviation;  ///< of the solid from the mesh; what closes openings counts
 };
 
+/// A detail that fits the data: twice the median edge, within a fortieth and a three hundredth of the
+/// diagonal, to two digits. 0 for a mesh without triangles. O(n).
+double suggested_detail(const mesh::TriMesh&);
+
 /// Laws (tested): the solid is closed, every edge of two triangles, every corner of one fan, facing outwards,
 /// for any input with an area.
 ///

@@ -29,9 +29,12 @@ SitePtr set_reference(const Site& site, std::uint64_t id, const cloud::Reference
 }
 
 cloud::Reference reference_of(const Site& site) {
-    for (const ItemPtr& i : site.items)
-        if (!i->cloud->unit().empty()) return i->cloud->reference();
-    return {};
+    cloud::Reference degrees;
+    for (const ItemPtr& i : site.items) {
+        if (is_length(i->cloud->unit())) return i->cloud->reference();
+        if (degrees.unit.empty()) degrees = i->cloud->reference();
+    }
+    return degrees;
 }
 
 bool differs_from_site(const Site& site, const Item& item) {

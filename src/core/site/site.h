@@ -311,7 +311,8 @@ double length_of(const Line&);
 /// Says what the coordinates of an item mean, and of all items that show the same cloud. Changes no
 /// coordinate. Throws Error(Usage) for a unit that is not known.
 SitePtr set_reference(const Site&, std::uint64_t item, const cloud::Reference&);
-/// The unit and system of the site: those of its first item that states a unit. All empty when none does.
+/// The unit and system of the site: those of its first item that states a unit of length, else of its first
+/// in degrees. All empty when none states anything.
 cloud::Reference reference_of(const Site&);
 /// Whether an item states another unit or system than the site.
 bool differs_from_site(const Site&, const Item&);

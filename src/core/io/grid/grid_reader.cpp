@@ -299,7 +299,8 @@ HeightGrid read_height_grid(const std::filesystem::path& path, const GridReading
         throw Error(ErrorCode::Format, "No cell of the grid holds a height", path.filename().string());
     if (step > 1)
         g.warnings.push_back(fmt::format(
-            "The grid of {} x {} cells was thinned: every {}th row and column was taken. Heights lie at most "
+            "The grid of {} x {} cells was thinned: of {} rows and columns one was taken. Heights lie at "
+            "most "
             "{:.3g} {} "
             "from those of the file; along gaps and at the edge up to {} cells are missing.",
             s.columns, s.rows, step, g.error,
