@@ -291,7 +291,8 @@ std::pair<double, double> to_metres(const cloud::PointCloud& c) {
 // for what has none.
 void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& done, Progress& progress) {
     // Lengths are metres by the standard.
-    const auto [plan, up] = to_metres(*item.cloud);
+    const std::pair<double, double> metres = to_metres(*item.cloud);
+    const double plan = metres.first, up = metres.second;
     cloud::RecordLayout l = item.cloud->records()->layout();
     for (Field& f : l.fields)
         if (const double k = f.name == "x" || f.name == "y" ? plan : f.name == "z" ? up : 1; k != 1) {
