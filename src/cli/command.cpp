@@ -9,6 +9,7 @@
 #include <thread>
 
 #include "core/base/memory.h"
+#include "core/base/units.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/reference/remark.h"
 #include "core/io/reference/system.h"
@@ -173,6 +174,11 @@ void refuse_overwriting_input(const std::vector<std::string>& inputs, const std:
             throw Error(ErrorCode::Usage, "The output would overwrite its input", output,
                         "Choose another name.");
     }
+}
+
+std::string after_number(const std::string& unit, int power) {
+    if (unit.empty()) return " (unit not set)";
+    return fmt::format(" {}{}", length_unit(unit).symbol, power == 2 ? "²" : power == 3 ? "³" : "");
 }
 
 void print(const Common& c, const nlohmann::json& j, const std::string& text) {

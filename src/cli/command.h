@@ -52,6 +52,9 @@ cloud::Reference stated(cloud::Reference, const Common&);
 /// Throws Error(Usage) when the output is one of the inputs, whatever the spelling of the paths.
 void refuse_overwriting_input(const std::vector<std::string>& inputs, const std::string& output);
 
+/// What stands behind a length, an area (power 2) or a volume (3): " m²", " (unit not set)".
+std::string after_number(const std::string& unit, int power = 1);
+
 /// Prints the JSON object, or the text.
 void print(const Common&, const nlohmann::json&, const std::string& text);
 

@@ -164,16 +164,17 @@ void run_repair(RepairRequest r) {
         for (const repair::Unrepaired& u : done.unrepaired)
             text += fmt::format("left: {} at {:.3f} {:.3f} {:.3f}: {}\n", repair::id_of(u.fault), u.where.x,
                                 u.where.y, u.where.z, u.why);
-        text += fmt::format("what was made lies {:g} from what was there in the mean, {:g} at most\n",
-                            done.deviation.mean, done.deviation.max);
+        text +=
+            fmt::format("what was made lies {0:.2g}{2} from what was there in the mean, {1:.2g}{2} at most\n",
+                        done.deviation.mean, done.deviation.max, after_number(in.unit));
         text += fmt::format("{} of {} triangles before; {}\n", done.mesh.triangles.size(),
                             in.mesh.triangles.size(),
                             done.after.sound()  ? "sound"
                             : done.after.closed ? "closed, but not sound"
                                                 : "not closed");
-        text += fmt::format("{:.6g} of {:.6g} square units of surface taken, {:.6g} made; {} {} left as {}\n",
-                            done.area_taken, done.area_before, done.area_made, done.left_alone,
-                            done.left_alone == 1 ? "place" : "places",
+        text += fmt::format("{0:.6g} of {1:.6g}{3} of surface taken, {2:.6g}{3} made; {4} {5} left as {6}\n",
+                            done.area_taken, done.area_before, done.area_made, after_number(in.unit, 2),
+                            done.left_alone, done.left_alone == 1 ? "place" : "places",
                             done.left_alone == 1 ? "it was" : "they were");
     });
     print(r.common, j, text);
@@ -188,6 +189,7 @@ struct WrapRequest {
 void run_wrap(const WrapRequest& r) {
     refuse_overwriting_input({r.input}, r.output);
     json j;
+    std::string text;
     with_progress([&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, r.common, progress);
         repair::WrapOptions options = r.options;
@@ -200,12 +202,16 @@ void run_wrap(const WrapRequest& r) {
              {"closed", repair::check(w.mesh, quick).closed},
              {"volume", mesh::signed_volume(w.mesh)},
              {"detail", options.detail},
+             {"unit", in.unit},
              {"deviation", deviation_json(w.deviation)}};
+        text = fmt::format(
+            "{0} triangles, detail {1:g}{5}; deviation {2:.2g}{5} in the mean, {3:.2g}{5} for 95 %, "
+            "{4:.2g}{5} "
+            "at most\n",
+            w.mesh.triangles.size(), options.detail, w.deviation.mean, w.deviation.p95, w.deviation.max,
+            after_number(in.unit));
     });
-    print(r.common, j,
-          fmt::format("{} triangles; deviation {:g} in the mean, {:g} for 95 %, {:g} at most\n",
-                      j["triangles"].get<std::size_t>(), j["deviation"]["mean"].get<double>(),
-                      j["deviation"]["p95"].get<double>(), j["deviation"]["max"].get<double>()));
+    print(r.common, j, text);
 }
 
 struct ReduceRequest {
@@ -217,18 +223,21 @@ struct ReduceRequest {
 void run_reduce(const ReduceRequest& r) {
     refuse_overwriting_input({r.input}, r.output);
     json j;
+    std::string text;
     with_progress([&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, r.common, progress);
         const repair::Reduced done = repair::reduce(in.mesh, {r.to, true, {}}, progress);
         write_made(done.mesh, in, r.output, r.common, progress);
         j = {{"triangles", done.mesh.triangles.size()},
              {"triangles_before", in.mesh.triangles.size()},
+             {"unit", in.unit},
              {"deviation", deviation_json(done.deviation)}};
+        text =
+            fmt::format("{0} triangles (before: {1}); deviation {2:.2g}{4} in the mean, {3:.2g}{4} at most\n",
+                        done.mesh.triangles.size(), in.mesh.triangles.size(), done.deviation.mean,
+                        done.deviation.max, after_number(in.unit));
     });
-    print(r.common, j,
-          fmt::format("{} triangles (before: {}); deviation {:g} in the mean, {:g} at most\n",
-                      j["triangles"].get<std::size_t>(), j["triangles_before"].get<std::size_t>(),
-                      j["deviation"]["mean"].get<double>(), j["deviation"]["max"].get<double>()));
+    print(r.common, j, text);
 }
 
 void add_check_options(CLI::App& sub, repair::CheckOptions& o) {

@@ -100,14 +100,6 @@ cloud::Reference common_reference(const io::MeshFile& a, const io::MeshFile& b) 
     return a.unit.empty() ? cloud::Reference{b.crs, b.unit, {}} : cloud::Reference{a.crs, a.unit, {}};
 }
 
-// "unit" in JSON, and what stands behind a number in a text.
-std::string after_number(const std::string& unit, int power = 1) {
-    const char* raised = power == 2 ? "²" : power == 3 ? "³" : "";
-    if (unit.empty())
-        return power == 1 ? " (unit not set)" : power == 2 ? " (unit not set)²" : " (unit not set)³";
-    return std::string(" ") + length_unit(unit).symbol + raised;
-}
-
 // Every triangle faces upwards in plan: what areas and volumes rest on.
 void require_surface(const mesh::TriMesh& m, const std::string& path) {
     std::size_t bad = 0;

@@ -78,8 +78,8 @@ void Camera::look_at_all(const Box3& box, double aspect) {
     const double t = std::tan(radians(field_deg) / 2);
     double distance = std::max(reach(d) / t, reach(r) / (t * std::max(aspect, 0.01))) * 1.05;
     if (perspective) distance += reach(a);
-    // A single point has no size; a tiny body has one, which doubles can tell down to a billionth of a
-    // billionth of its place.
+    // A single point has no size; a tiny body has one, which doubles can tell down to a millionth of a
+    // millionth of its place.
     constexpr double kOfOnePoint = 1e-3, kOfPlace = 1e-12;
     focus = distance > 0 ? std::max(distance, kOfPlace * norm(c)) : kOfOnePoint;
     eye = c - a * focus;

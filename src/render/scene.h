@@ -130,6 +130,8 @@ Rgb mix(Rgb a, Rgb b, double share_of_b);
 Rgb scaled(Rgb c, double factor);
 /// Name of the column that holds changes of height: drawn in the colours of cut and fill.
 inline constexpr const char* kChangeColumn = "change";
+/// The column that says how far a made mesh lies from what it was made of, in its unit.
+inline constexpr const char* kDeviationColumn = "deviation";
 /// Whether a surface is such a map, and not the ground of any date.
 bool is_change_map(const cloud::PointCloud&);
 /// From cut (0) through near-white to fill (255).

@@ -14,6 +14,7 @@
 #include <set>
 
 #include "app/panels/align_card.h"
+#include "app/panels/legend.h"
 #include "app/panels/markers_card.h"
 #include "app/panels/measure_card.h"
 #include "app/panels/mesh_card.h"
@@ -257,6 +258,7 @@ TEST_CASE("AMeshIsWrappedAndReducedBesideTheOriginal", "[window]") {
     CHECK(s.card().findings()->closed);
     CHECK(s.w.item().style.column == "deviation");
     CHECK(s.w.item().cloud->records()->layout().find("deviation") != nullptr);
+    CHECK(s.w.find<app::Legend>("legend")->title() == "Deviation [m]");
     s.w.find<QSpinBox>("meshTriangles")->setValue(800);
     s.make("meshReduce");
     CHECK(s.w.item().cloud->size() <= 800);

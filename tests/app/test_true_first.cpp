@@ -543,3 +543,14 @@ TEST_CASE("UnfinishedWorkIsListedOpenedAndThrownAway", "[window]") {
     CHECK(w.item().name == "Second Böschung");
     w.close();
 }
+
+TEST_CASE("HowFarFiguresMayBeOffHasTwoDigitsAndAUnit", "[window]") {
+    const site::SitePtr metres = site::set_unit(site::Site{}, "m"), feet = site::set_unit(site::Site{}, "ft");
+    const app::Lengths m(*metres);
+    CHECK(m.spread(0.015769, 3) == "0.016 m³");
+    CHECK(m.spread(0.000532) == "0.00053 m");
+    CHECK(m.spread(12.345, 3) == "12 m³");
+    CHECK(m.spread(0) == "0 m");
+    CHECK(app::Lengths(*feet).spread(0.015769, 3).endsWith(" ft³"));
+    CHECK(app::Lengths(site::Site{}).spread(0.015769, 3) == "0.016 (unit not set)");
+}

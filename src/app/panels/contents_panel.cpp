@@ -23,6 +23,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/reference/system.h"
 #include "core/site/making.h"
+#include "render/scene.h"
 
 namespace pristine::app {
 namespace {
@@ -450,7 +451,9 @@ void ContentsPanel::choose_date(std::uint64_t id) {
 void ContentsPanel::choose_classes(std::uint64_t id) {
     const site::ItemPtr item = document_->site()->item(id);
     if (!item) return;
-    const bool length = item->style.colour_by != site::ColourBy::Column || item->style.column == "change";
+    const std::string& column = item->style.column;
+    const bool length = item->style.colour_by != site::ColourBy::Column || column == render::kChangeColumn ||
+                        (column == render::kDeviationColumn && item->cloud->triangles());
     const Lengths lengths(*document_->site());
     const double per = length ? lengths.data(1) : 1;
     QStringList now;

@@ -18,6 +18,7 @@ class Legend : public QWidget {
     void set(const QString& title, bool grey, const std::optional<render::ColourRange>&,
              double per_shown = 1);
     const std::optional<render::ColourRange>& range() const { return range_; }
+    const QString& title() const { return title_; }
 
   signals:
     void dragged(double lo, double hi);  ///< while an end is held

@@ -45,6 +45,7 @@ Lengths::Lengths(const site::Site& s, const site::Item* item) {
 
 QString Lengths::power(int exponent) const {
     if (!known_) return QCoreApplication::translate("Lengths", " (unit not set)");
+    if (exponent == 1) return suffix_;
     return suffix_ + (exponent == 2 ? QStringLiteral("²") : QStringLiteral("³"));
 }
 
@@ -62,6 +63,12 @@ QString Lengths::coordinate(double data, int more) const {
 QString Lengths::text(double data, int more) const {
     return shown_figure(shown(data), decimals_ + more) +
            (known_ ? suffix_ : QCoreApplication::translate("Lengths", " (unit not set)"));
+}
+
+QString Lengths::spread(double data, int exponent) const {
+    double v = data;
+    for (int k = 0; k < exponent; ++k) v = shown(v);
+    return shown_figure(v, decimals_for(v, 2)) + power(exponent);
 }
 
 QString Lengths::powered(double data, int exponent) const {

@@ -32,12 +32,15 @@ class Lengths {
     bool known() const { return known_; }
     /// " m" with its space, for fields and tables; empty when nobody states a unit.
     const QString& suffix() const { return suffix_; }
-    /// " m²" and " m³"; " (unit not set)" when nobody states a unit.
+    /// " m", " m²" and " m³"; " (unit not set)" when nobody states a unit.
     QString power(int exponent) const;
     /// An area or a volume of the data in the shown unit, with the unit: two digits after the mark, more
     /// where it is small.
     QString area(double data) const { return powered(data, 2); }
     QString volume(double data) const { return powered(data, 3); }
+    /// How far figures may be off (a standard deviation, a deviation): two significant digits, as a length
+    /// or to a higher power.
+    QString spread(double data, int exponent = 1) const;
     /// Digits that show about a centimetre.
     int decimals() const { return decimals_; }
     /// A length of the data in the shown unit, without and with the unit. `more`: digits beyond decimals().

@@ -398,11 +398,11 @@ void MeasureCard::say() {
                   : tr("Later minus earlier: fill is material added.")) +
             "<table>" + pair(tr("Cut volume"), volume(d.cut)) + pair(tr("Cut area"), area(d.cut_area)) +
             pair(tr("Fill volume"), volume(d.fill)) + pair(tr("Fill area"), area(d.fill_area)) +
-            pair(tr("Net"), volume(d.net())) + pair(tr("± (1 σ)"), volume(d.uncertainty)) +
+            pair(tr("Net"), volume(d.net())) + pair(tr("± (1 σ)"), l.spread(d.uncertainty, 3)) +
             pair(tr("Unchanged"), area(d.unchanged_area)) +
             pair(tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
             (noise_->value() > 0 ? tr("Noise %1 and %2, as given.") : tr("Noise %1 and %2, by local fits."))
-                .arg(l.text(f.sigma_before, 1), l.text(f.sigma_after, 1)));
+                .arg(l.spread(f.sigma_before), l.spread(f.sigma_after)));
     } else if (f.volumes) {
         volumes_->setText("<table>" + pair(tr("Volume above"), volume(f.volumes->above)) +
                           pair(tr("Area above"), area(f.volumes->area_above)) +

@@ -26,6 +26,7 @@
 #include "core/repair/patch.h"
 #include "core/repair/reduce.h"
 #include "core/repair/wrap.h"
+#include "render/scene.h"
 
 namespace pristine::app {
 
@@ -548,7 +549,7 @@ void MeshCard::make(const QString& title, const QString& suffix, Work work) {
         [=, source = mesh_](Progress& p) {
             *made = work(*source, p);
             if (made->mesh.triangles.empty()) return;
-            const std::string name = made->off.empty() ? "" : "deviation";
+            const std::string name = made->off.empty() ? "" : render::kDeviationColumn;
             *fresh = io::made_from(*item->cloud, ~*item->absent, made->mesh, p, name, std::move(made->off));
         },
         [this, item, made, fresh, title, suffix] {
@@ -561,10 +562,10 @@ void MeshCard::make(const QString& title, const QString& suffix, Work work) {
                 site::SitePtr next = site::set_visible(s, item->id, false);
                 next = site::add_cloud(*next, *fresh, name, "made from " + item->name);
                 const std::uint64_t id = next->items.back()->id;
-                if ((*fresh)->records()->layout().find("deviation")) {
+                if ((*fresh)->records()->layout().find(render::kDeviationColumn)) {
                     site::Style style = next->items.back()->style;
                     style.colour_by = site::ColourBy::Column;
-                    style.column = "deviation";
+                    style.column = render::kDeviationColumn;
                     next = site::set_style(*next, id, style);
                 }
                 return site::activate(*next, id);
@@ -579,7 +580,7 @@ namespace {
 
 QString told_of(const repair::Deviation& d, const Lengths& l) {
     return " " + MeshCard::tr("What was made lies %1 from what was there in the mean, %2 at most.")
-                     .arg(l.text(d.mean, 2), l.text(d.max, 2));
+                     .arg(l.spread(d.mean), l.spread(d.max));
 }
 
 // How much surface goes and comes, and what stays as it is because the repair would make it worse.
@@ -686,9 +687,9 @@ void MeshCard::wrap() {
     make(tr("Wrap"), tr("wrapped"),
          [detail = detail_->in_data(), gap = gap_->in_data(), l](const mesh::TriMesh& m, Progress& p) {
              repair::Wrapped w = repair::wrap(m, {detail, gap}, p);
-             const QString told = tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
-                                      .arg(l.text(w.deviation.mean, 2), l.text(w.deviation.p95, 2),
-                                           l.text(w.deviation.max, 2));
+             const QString told =
+                 tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
+                     .arg(l.spread(w.deviation.mean), l.spread(w.deviation.p95), l.spread(w.deviation.max));
              std::vector<double> off = repair::distances(w.mesh, m, p);
              return Made{std::move(w.mesh), told, std::move(off)};
          });
@@ -716,9 +717,9 @@ void MeshCard::reduce() {
     Work work = [n, l = Lengths(*document_->site()), only = std::move(only)](const mesh::TriMesh& m,
                                                                              Progress& p) {
         repair::Reduced r = repair::reduce(m, {n, true, only}, p);
-        const QString told = tr("%1 triangles; %2 from the original in the mean, %3 at most.")
-                                 .arg(grouped(r.mesh.triangles.size()), l.text(r.deviation.mean, 2),
-                                      l.text(r.deviation.max, 2));
+        const QString told =
+            tr("%1 triangles; %2 from the original in the mean, %3 at most.")
+                .arg(grouped(r.mesh.triangles.size()), l.spread(r.deviation.mean), l.spread(r.deviation.max));
         return Made{std::move(r.mesh), told, {}};
     };
     if (whole)

@@ -161,11 +161,14 @@ void MainWindow::show_legend() {
     const site::Making* making = site::making_of_item(*document_->site(), item->id);
     const QString stale =
         making && site::is_stale(*document_->site(), *making) ? tr(", out of date") : QString();
+    const bool deviation = style.column == render::kDeviationColumn && item->cloud->triangles();
+    const bool length = height || range->change || deviation;
     legend_->set(grey            ? tr("Intensity")
                  : height        ? tr("Height%1").arg(unit)
                  : range->change ? tr("Change%1%2").arg(unit, stale)
+                 : deviation     ? tr("Deviation%1").arg(unit)
                                  : QString::fromStdString(style.column),
-                 grey, range, up.empty() && (height || range->change) ? lengths.data(1) : 1);
+                 grey, range, up.empty() && length ? lengths.data(1) : 1);
 }
 
 void MainWindow::connect_legend() {
