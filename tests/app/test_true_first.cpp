@@ -221,8 +221,7 @@ TEST_CASE("AnOpenScanIsRepairedWithoutBeingEaten", "[window]") {
     CHECK(w.item().ledger[0].made->count() > 5);
     CHECK(w.item().ledger[0].reason == "Repaired");
     REQUIRE(w.wait([&] { return w.find<QLabel>("meshFigures")->text().contains("open at 1 rim"); }));
-    // The figure: area of the sheet with its hole closed, against the sum of triangles of the same sheet
-    // without one.
+    // The hole was filled and the edge left open: more triangles than before.
     CHECK(w.item().shown() > m.triangles.size());
     w.close();
 }

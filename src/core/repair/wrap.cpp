@@ -256,8 +256,10 @@ void draw_onto(mesh::TriMesh& wrapped, const mesh::BoxTree& tree, double side, d
         progress.check();
         for (std::size_t v = from; v < to; ++v) {
             const auto n = tree.nearest(before[v], reach);
-            // Not wholly: corners drawn from both sides of a thin sheet must not meet.
-            if (n.triangle != UINT32_MAX) target[v] = before[v] + (n.place - before[v]) * 0.97;
+            // Not wholly: corners drawn from both sides of a thin sheet must not meet. What is left of the
+            // way lies outside all over, and counts as volume.
+            constexpr double kWay = 0.997;
+            if (n.triangle != UINT32_MAX) target[v] = before[v] + (n.place - before[v]) * kWay;
         }
     });
     wrapped.vertices = target;
