@@ -252,14 +252,18 @@ void draw_onto(mesh::TriMesh& wrapped, const mesh::BoxTree& tree, double side, d
                Progress& progress) {
     const std::vector<Vec3> before = wrapped.vertices;
     std::vector<Vec3> target = before;
+    const mesh::BoxTree skin(wrapped);
     parallel::for_ranges(target.size(), 4096, [&](std::size_t from, std::size_t to) {
         progress.check();
         for (std::size_t v = from; v < to; ++v) {
             const auto n = tree.nearest(before[v], reach);
-            // Not wholly: corners drawn from both sides of a thin sheet must not meet. What is left of the
-            // way lies outside all over, and counts as volume.
-            constexpr double kWay = 0.997;
-            if (n.triangle != UINT32_MAX) target[v] = before[v] + (n.place - before[v]) * kWay;
+            if (n.triangle == UINT32_MAX) continue;
+            // Not wholly: corners drawn from both sides of a thin sheet must not meet, nor come so near that
+            // nothing can be done with them. What is left of the way lies outside and counts as volume.
+            constexpr double kWay = 0.997, kWayOfSheet = 0.97;
+            const Vec3 way = n.place - before[v];
+            const bool sheet = skin.nearest(n.place + way, 0.5 * norm(way)).triangle != UINT32_MAX;
+            target[v] = before[v] + way * (sheet ? kWayOfSheet : kWay);
         }
     });
     wrapped.vertices = target;
