@@ -64,7 +64,7 @@ void write_values(const score::Column& column, const cloud::PointCloud& c, const
 }
 
 struct Request {
-    std::string id, input, values, reference, centreline;
+    std::string id, input, values, reference, centreline, column;
     std::vector<std::string> parameters;
     Common common;
 };
@@ -92,9 +92,16 @@ void run(const Request& r) {
         const ElementSet members = ElementSet::all(other ? other->size() : 0);
         std::vector<io::MapLine> lines;
         if (!r.centreline.empty()) lines = io::read_lines(r.centreline);
+        if (s.needs_column && r.column.empty())
+            throw Error(ErrorCode::Usage, "'" + s.title + "' needs --column with the name of one");
         const score::Column column = score::compute(s,
-                                                    {*c, all, other.get(), other ? &members : nullptr,
-                                                     lines.empty() ? nullptr : &lines.front().points},
+                                                    {*c,
+                                                     all,
+                                                     other.get(),
+                                                     other ? &members : nullptr,
+                                                     lines.empty() ? nullptr : &lines.front().points,
+                                                     {},
+                                                     r.column},
                                                     given, progress);
         profile = score::profile(column);
         if (s.unit == "length") unit = c->unit().empty() ? "unit of the data" : c->unit();
@@ -135,6 +142,7 @@ void add_score(CLI::App& app) {
     sub->add_option("--values", r->values, "Write one little-endian float32 for each record, in file order");
     sub->add_option("--reference", r->reference, "The other cloud, for scores that compare");
     sub->add_option("--centreline", r->centreline, "File with a line, for scores that go by one");
+    sub->add_option("--column", r->column, "Name of a column of the file, for the score 'column'");
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });
 }

@@ -1,6 +1,10 @@
 // Lists of survey points: columns of words, lines that are no points, and LandXML with several surfaces.
 
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
+
+#include <algorithm>
+#include <random>
 
 #include "core/base/error.h"
 #include "core/io/cloud_io.h"
@@ -9,6 +13,7 @@
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/text/text.h"
 #include "core/measure/figures.h"
+#include "core/score/recipe.h"
 #include "core/site/site.h"
 #include "core/store/project.h"
 #include "support/cloud_makers.h"
@@ -82,6 +87,49 @@ TEST_CASE("NamesAndCodesOfAListAreKeptAsWords") {
     store::Project::create(f / "a.pristine")->write(history.current(), Progress::none());
     const auto stored = store::Project::open(f / "a.pristine")->load(Progress::none()).now()->items[0]->cloud;
     CHECK(word_at(*stored, 1, "code") == "CREST, left");
+}
+
+// A code is a rule like any other: by word, by all other words, in a recipe, on another list.
+TEST_CASE("WordsOfAListAreTakenByARule") {
+    const test::TemporaryFolder folder;
+    std::mt19937_64 random(std::random_device{}());
+    const std::vector<std::string> codes{"TOE", "TREE", "\"TOE, east\"", "pipe", "Höhe"};
+    std::string text;
+    std::vector<std::size_t> of;
+    for (int i = 0; i < 3000; ++i) {
+        of.push_back(random() % codes.size());
+        text += fmt::format("{} {} {} {} {}\n", i, i % 17, i % 5, codes[of.back()], i % 7);
+    }
+    const auto cloud = read(folder, "list.txt", text, {"x", "y", "z", "code", "height2"}).cloud;
+    const ElementSet all = ElementSet::all(cloud->size());
+    const auto taken = [&](const std::string& rule) {
+        const score::Step step = score::parse_step(rule);
+        // What a rule says is what is read back, as text and as a recipe.
+        CHECK(score::text_of(score::parse_step(score::text_of(step))) == score::text_of(step));
+        const score::Recipe recipe = score::recipe_from_json(score::json_of({step}));
+        CHECK(recipe[0].words == step.words);
+        CHECK(recipe[0].limits.outside == step.limits.outside);
+        CHECK(score::run({step}, *cloud, all)[0].elements == score::run(recipe, *cloud, all)[0].elements);
+        return score::run({step}, *cloud, all)[0].elements.count();
+    };
+    const auto count = [&](std::size_t code) {
+        return static_cast<std::uint64_t>(std::count(of.begin(), of.end(), code));
+    };
+    CHECK(taken("column \"code\" =TOE") == count(0));
+    CHECK(taken("column \"code\" = TOE , TREE") == count(0) + count(1));
+    CHECK(taken("column \"code\" =\"TOE, east\",Höhe") == count(2) + count(4));
+    CHECK(taken("column \"code\" !=TOE") == 3000 - count(0));
+    CHECK(taken("column \"code\" =nothing") == 0);
+    CHECK(taken("column \"height2\" >=5") == 3000 / 7 * 2);
+    score::Step inches = score::parse_step("column \"code\" =TOE");
+    inches.words = {"12\" pipe", " a", "b,c"};
+    CHECK(score::parse_step(score::text_of(inches)).words == inches.words);
+    for (const char* wrong : {"column \"code\" =", "column \"code\" =TOE,,TREE", "column \"code\" =\"TOE"})
+        CHECK_THROWS_AS(score::parse_step(wrong), Error);
+    // A range of words and words of numbers are refused with a sentence, as is a column that is not there.
+    for (const char* wrong : {"column =TOE", "column \"code\" >3", "height =TOE", "column \"height2\" =TOE",
+                              "column \"length\" >3"})
+        CHECK_THROWS_AS(score::run({score::parse_step(wrong)}, *cloud, all), Error);
 }
 
 TEST_CASE("OneBadLineNeverRefusesAList") {

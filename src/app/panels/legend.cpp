@@ -10,6 +10,7 @@ namespace pristine::app {
 namespace {
 
 constexpr int kWidth = 104, kHeight = 190, kTop = 26, kBottom = 14, kBar = 14;
+constexpr int kLine = 17;  // height of a name, and the least distance of two numbers
 
 }  // namespace
 
@@ -28,6 +29,7 @@ void Legend::set(const QString& title, bool grey, const std::optional<render::Co
     per_shown_ = per_shown;
     title_ = title;
     grey_ = grey;
+    names_.clear();
     if (held_ == Held::None) {
         range_ = range;
         if (range) {  // the axis shows the usual range and the own one, so that both ends can be reached
@@ -37,6 +39,57 @@ void Legend::set(const QString& title, bool grey, const std::optional<render::Co
     }
     setVisible(range.has_value());
     update();
+}
+
+void Legend::set_names(std::vector<std::pair<double, QString>> names) {
+    names_ = std::move(names);
+    update();
+}
+
+QColor Legend::colour_at(double value) const {
+    const int k = static_cast<int>(std::clamp(range_->position(value), 0.0, 255.0));
+    return QColor::fromRgb(grey_            ? static_cast<render::Rgb>(k << 16 | k << 8 | k)
+                           : range_->change ? render::change_colour(k)
+                                            : render::height_colour(k));
+}
+
+QString Legend::number(double value, int decimals) const {
+    return QString::number(value / per_shown_, 'f', decimals);
+}
+
+// Each name beside its colour; those that do not fit are counted.
+void Legend::paint_names(QPainter& p) const {
+    const int fit = (kHeight - kTop) / kLine, all = static_cast<int>(names_.size());
+    const int shown = all <= fit ? all : fit - 1;
+    for (int i = 0; i < shown; ++i) {
+        const auto& [value, name] = names_[static_cast<std::size_t>(i)];
+        const QRect line(12, kTop + i * kLine, kWidth - 16, kLine);
+        p.fillRect(QRect(line.left(), line.top() + 3, 10, 10), colour_at(value));
+        p.setPen(QColor(0xF5, 0xF2, 0xEC));
+        p.drawText(line.adjusted(16, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                   fontMetrics().elidedText(name, Qt::ElideRight, line.width() - 16));
+    }
+    if (shown < all)
+        p.drawText(QRect(12, kTop + shown * kLine, kWidth - 16, kLine), Qt::AlignLeft | Qt::AlignVCenter,
+                   tr("and %1 more").arg(all - shown));
+}
+
+// Limits of classes, where they do not run into each other or into the numbers at the ends.
+void Legend::paint_limits(QPainter& p, int decimals) const {
+    const QRectF r = ramp();
+    std::vector<double> taken{y_of(range_->hi), y_of(range_->lo)};
+    for (const double v : range_->classes) {
+        if (v <= axis_lo_ || v >= axis_hi_) continue;
+        const double y = y_of(v);
+        p.setPen(QPen(QColor(18, 23, 30), 1));
+        p.drawLine(QPointF(r.left(), y), QPointF(r.right(), y));
+        if (std::any_of(taken.begin(), taken.end(), [&](double t) { return std::fabs(t - y) < kLine - 4; }))
+            continue;
+        taken.push_back(y);
+        p.setPen(QColor(0xD9, 0xD4, 0xC8));
+        p.drawText(QRectF(r.right() + 9, y - 9, kWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                   number(v, decimals));
+    }
 }
 
 QRectF Legend::ramp() const {
@@ -63,36 +116,26 @@ void Legend::paintEvent(QPaintEvent*) {
     p.setPen(QColor(0xD9, 0xD4, 0xC8));
     p.drawText(QRect(8, 3, kWidth - 12, 20), Qt::AlignLeft | Qt::AlignVCenter,
                fontMetrics().elidedText(title_, Qt::ElideRight, kWidth - 14));
+    if (!names_.empty()) return paint_names(p);
     const QRectF r = ramp();
-    for (int y = static_cast<int>(r.top()); y < static_cast<int>(r.bottom()); ++y) {
-        const double t = range_->position(value_at(y + 0.5));
-        const int k = static_cast<int>(std::clamp(t, 0.0, 255.0));
-        const render::Rgb c = grey_            ? static_cast<render::Rgb>(k << 16 | k << 8 | k)
-                              : range_->change ? render::change_colour(k)
-                                               : render::height_colour(k);
-        p.fillRect(QRectF(r.left(), y, r.width(), 1), QColor::fromRgb(c));
-    }
-    if (range_->classes.size() >= 2) {
-        p.setPen(QPen(QColor(18, 23, 30), 1));
-        for (const double v : range_->classes)
-            if (v > axis_lo_ && v < axis_hi_)
-                p.drawLine(QPointF(r.left(), y_of(v)), QPointF(r.right(), y_of(v)));
-    }
+    for (int y = static_cast<int>(r.top()); y < static_cast<int>(r.bottom()); ++y)
+        p.fillRect(QRectF(r.left(), y, r.width(), 1), colour_at(value_at(y + 0.5)));
     const int decimals = std::clamp(
         2 - static_cast<int>(std::floor(std::log10(std::max((range_->hi - range_->lo) / per_shown_, 1e-9)))),
         0, 4);
+    if (range_->classes.size() >= 2) paint_limits(p, decimals);
     for (const double v : {range_->hi, range_->lo}) {
         const double y = y_of(v);
         p.setPen(QPen(Qt::white, 2));
         p.drawLine(QPointF(r.left() - 5, y), QPointF(r.right() + 5, y));
         p.setPen(QColor(0xF5, 0xF2, 0xEC));
         p.drawText(QRectF(r.right() + 9, y - 9, kWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
-                   QString::number(v / per_shown_, 'f', decimals));
+                   number(v, decimals));
     }
 }
 
 void Legend::mousePressEvent(QMouseEvent* e) {
-    if (!range_ || e->button() != Qt::LeftButton) return;
+    if (!range_ || !names_.empty() || e->button() != Qt::LeftButton) return;
     const double y = e->position().y();
     held_ = std::fabs(y - y_of(range_->hi)) <= std::fabs(y - y_of(range_->lo)) ? Held::High : Held::Low;
     high_end_ = held_ == Held::High;
@@ -124,7 +167,7 @@ void Legend::mouseDoubleClickEvent(QMouseEvent*) {
 
 void Legend::keyPressEvent(QKeyEvent* e) {
     const int step = e->key() == Qt::Key_Up ? 1 : e->key() == Qt::Key_Down ? -1 : 0;
-    if (step == 0 || !range_) return QWidget::keyPressEvent(e);
+    if (step == 0 || !range_ || !names_.empty()) return QWidget::keyPressEvent(e);
     const bool high = !(e->modifiers() & Qt::ShiftModifier);
     move_end(high, (high ? range_->hi : range_->lo) + step * (axis_hi_ - axis_lo_) / 50);
     emit changed(range_->lo, range_->hi);

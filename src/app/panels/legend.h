@@ -19,6 +19,9 @@ class Legend : public QWidget {
              double per_shown = 1);
     const std::optional<render::ColourRange>& range() const { return range_; }
     const QString& title() const { return title_; }
+    /// Names for whole values of a column of words, in place of the ramp; empty: the ramp. After set().
+    void set_names(std::vector<std::pair<double, QString>>);
+    const std::vector<std::pair<double, QString>>& names() const { return names_; }
 
   signals:
     void dragged(double lo, double hi);  ///< while an end is held
@@ -35,10 +38,15 @@ class Legend : public QWidget {
 
   private:
     QRectF ramp() const;
+    QColor colour_at(double value) const;
+    void paint_names(QPainter&) const;
+    void paint_limits(QPainter&, int decimals) const;
+    QString number(double value, int decimals) const;
     double y_of(double value) const;
     double value_at(double y) const;
     void move_end(bool high, double value);
     QString title_;
+    std::vector<std::pair<double, QString>> names_;
     bool grey_ = false;
     double per_shown_ = 1;
     std::optional<render::ColourRange> range_;

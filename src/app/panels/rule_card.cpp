@@ -5,10 +5,13 @@
 #include <QElapsedTimer>
 #include <QFormLayout>
 #include <QLabel>
+#include <QListWidget>
 #include <QPushButton>
+#include <QSet>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "app/panels/colour_box.h"
 #include "app/panels/range_histogram.h"
@@ -55,6 +58,12 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     layout->addWidget(state_);
     histogram_ = new RangeHistogram(this);
     layout->addWidget(histogram_);
+    words_ = new QListWidget(this);
+    words_->setObjectName(QStringLiteral("ruleWords"));
+    words_->setAccessibleName(tr("Words of the column: ticked ones are taken"));
+    words_->hide();
+    layout->addWidget(words_);
+    connect(words_, &QListWidget::itemChanged, this, &RuleCard::range_edited);
     auto* ends = new QHBoxLayout;
     const auto end = [&](const char* name, const QString& what) {
         auto* box = new QDoubleSpinBox(this);
@@ -142,7 +151,12 @@ std::shared_ptr<const cloud::FetchedColumn> RuleCard::colours() const {
     return c;
 }
 
+std::string RuleCard::column() const {
+    return score_ && score_->needs_column ? other_->currentData().toString().toStdString() : std::string();
+}
+
 QString RuleCard::title() const {
+    if (const std::string name = column(); !name.empty()) return QString::fromStdString(name);
     const QString unit =
         score_ && score_->unit == "length" ? Lengths(*document_->site()).suffix().trimmed() : QString();
     return unit.isEmpty() ? which_->currentText()
@@ -169,21 +183,84 @@ void RuleCard::fill_scores() {
 // Items that a score can compare with.
 void RuleCard::fill_others() {
     const quint64 before = other_->currentData().toULongLong();
+    const QString before_column = other_->currentData().toString();
     other_->clear();
     for (const site::ItemPtr& i : document_->site()->items)
         if (i->id != document_->site()->active)
             other_->addItem(QString::fromStdString(i->name), quint64{i->id});
     if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
+    if (score_ && score_->needs_column) {
+        fill_columns();
+        if (const int at = other_->findData(before_column); at >= 0) other_->setCurrentIndex(at);
+    }
     if (score_ && score_->needs_line) {
         other_->clear();
         for (const site::LinePtr& l : document_->site()->lines)
             other_->addItem(QString::fromStdString(l->name), quint64{l->id});
         if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
     }
-    other_label_->setText(score_ && score_->needs_line ? tr("Line inside the tunnel") : tr("Compared with"));
-    const bool wanted = score_ && (score_->needs_other || score_->needs_line);
+    other_label_->setText(score_ && score_->needs_line     ? tr("Line inside the tunnel")
+                          : score_ && score_->needs_column ? tr("Column")
+                                                           : tr("Compared with"));
+    const bool wanted = score_ && (score_->needs_other || score_->needs_line || score_->needs_column);
     other_->setVisible(wanted);
     other_label_->setVisible(wanted);
+}
+
+// What the file says of each point; coordinates are rules of their own. Words first: who has codes means
+// them.
+void RuleCard::fill_columns() {
+    other_->clear();
+    const site::ItemPtr item = document_->site()->active_item();
+    const auto records = item ? item->cloud->records() : nullptr;
+    if (!records) return;
+    QStringList with_words, numbers;
+    for (const cloud::Field& f : records->layout().fields)
+        if (f.name != "x" && f.name != "y" && f.name != "z")
+            (f.words ? with_words : numbers) << QString::fromStdString(f.name);
+    if (with_words.removeOne(QStringLiteral("code"))) with_words.prepend(QStringLiteral("code"));
+    for (const QString& name : with_words + numbers) other_->addItem(name, name);
+}
+
+bool RuleCard::by_words() const {
+    if (!score_ || !score_->needs_column || !cloud_) return false;
+    const cloud::Field* f = cloud_->records()->layout().find(column());
+    return f && f->words;
+}
+
+// Every word that a point of the judged scans has, the most frequent first.
+void RuleCard::show_words() {
+    std::map<std::string, std::uint64_t> counts;
+    const auto count = [&](const score::Column& values, const cloud::PointCloud& cloud) {
+        const cloud::Field* f = cloud.records()->layout().find(column());
+        if (!f || !f->words) return;
+        std::vector<std::uint64_t> of_each(f->words->size());
+        for (std::size_t p = 0; p < values.values.page_count(); ++p)
+            for (const float v : values.values.page(p))
+                if (const double w = values.base + static_cast<double>(v);
+                    w >= 0 && w < static_cast<double>(of_each.size()))
+                    ++of_each[static_cast<std::size_t>(w)];
+        for (std::size_t k = 0; k < of_each.size(); ++k)
+            if (of_each[k] > 0 && !(*f->words)[k].empty()) counts[(*f->words)[k]] += of_each[k];
+    };
+    count(*column_, *cloud_);
+    for (const Beside& b : beside_) count(b.column, *b.cloud);
+    std::vector<std::pair<std::string, std::uint64_t>> all(counts.begin(), counts.end());
+    std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.second > b.second; });
+    QSet<QString> ticked;
+    for (int i = 0; i < words_->count(); ++i)
+        if (words_->item(i)->checkState() == Qt::Checked)
+            ticked << words_->item(i)->data(Qt::UserRole).toString();
+    filling_ = true;
+    words_->clear();
+    for (const auto& [word, n] : all) {
+        const QString name = QString::fromStdString(word);
+        auto* line = new QListWidgetItem(tr("%1  ·  %n point(s)", "", static_cast<int>(n)).arg(name), words_);
+        line->setData(Qt::UserRole, name);
+        line->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsSelectable);
+        line->setCheckState(ticked.contains(name) ? Qt::Checked : Qt::Unchecked);
+    }
+    filling_ = false;
 }
 
 std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
@@ -317,9 +394,12 @@ void RuleCard::compute_keeping(bool range) {
         std::vector<Beside> beside;
         score::Profile profile;
     };
+    const std::string column_name = column();
     std::vector<site::ItemPtr> shown;  // the others
     for (const site::ItemPtr& i : document_->site()->items)
-        if (i->visible && !i->locked && i != item) shown.push_back(i);
+        if (i->visible && !i->locked && i != item &&
+            (!score_->needs_column || i->cloud->records()->layout().find(column_name)))
+            shown.push_back(i);
     const bool all = all_->isChecked();
     const auto result = std::make_shared<Result>();
     const auto eligible = std::make_shared<const ElementSet>(site::eligible(*item));
@@ -344,6 +424,7 @@ void RuleCard::compute_keeping(bool range) {
                                 other ? &members : nullptr, line ? &line->points : nullptr};
                 for (std::size_t k = 0; score->looks_beside && k < shown.size(); ++k)
                     if (shown[k] != one) in.beside.push_back({shown[k]->cloud.get(), sets[k].get()});
+                in.column = column_name;
                 if (score->looks_beside && one != item)
                     in.beside.push_back({item->cloud.get(), eligible.get()});
                 score::Column column = score::compute(*score, in, given, p);
@@ -363,7 +444,7 @@ void RuleCard::compute_keeping(bool range) {
             result->column = of(item, *eligible);
             std::vector<score::Column> columns{result->column};
             for (std::size_t k = 0; all && k < shown.size(); ++k) {
-                result->beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k])});
+                result->beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k]), shown[k]->cloud});
                 columns.push_back(result->beside.back().column);
             }
             result->profile = score::profile(columns, score->logarithmic, score::kUsualBins, begins);
@@ -395,11 +476,19 @@ double RuleCard::begins_at() const {
 // is.
 void RuleCard::show_values(bool keep_range) {
     histogram_->set(profile_);
+    const bool words = by_words();
+    words_->setVisible(words);
+    for (QWidget* w : std::initializer_list<QWidget*>{histogram_, lo_, outside_, hi_, extreme_})
+        w->setVisible(!words);
     if (profile_.count == 0) return state_->setText(tr("No point has a value here."));
     state_->clear();
     if (colour_->isChecked()) emit colour_changed();
     // After a decision the range stays, and nothing is selected anew unasked.
-    if (keep_range) return say();
+    if (words) {
+        meaning_->setText(tr("Points are taken by the words of a column: codes, names, dates."));
+        show_words();
+    }
+    if (words || keep_range) return say();
     const double k = per_shown();
     // At least a step of the boxes: what is usual itself is never taken.
     const double reach = std::max({6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo),
@@ -423,7 +512,15 @@ std::optional<score::Step> RuleCard::step() const {
     score::Step s;
     s.score = score_->id;
     s.parameters = used_;
-    if (score_->needs_other || score_->needs_line) s.with = other_->currentText().toStdString();
+    if (score_->needs_other || score_->needs_line || score_->needs_column)
+        s.with = other_->currentText().toStdString();
+    if (by_words()) {
+        for (int i = 0; i < words_->count(); ++i)
+            if (words_->item(i)->checkState() == Qt::Checked)
+                s.words.push_back(words_->item(i)->data(Qt::UserRole).toString().toStdString());
+        if (s.words.empty()) return std::nullopt;
+        return s;
+    }
     s.limits = {lo_->value() * k, hi_->value() * k, false, false, outside_->isChecked()};
     // An end at the last value has no end.
     const double slack = 0.0006 * k;
@@ -441,8 +538,9 @@ site::SetPtr RuleCard::taken() const {
     const auto s = step();
     if (!s) return nullptr;
     // Sentence, preview and selection ask for the same set, many times a second.
-    if (!last_ || last_of_ != column_ || last_limits_ != s->limits) {
-        last_ = std::make_shared<const ElementSet>(score::within(*column_, *eligible_, s->limits));
+    if (!last_ || last_of_ != column_ || last_limits_ != s->limits || last_words_ != s->words) {
+        last_ = std::make_shared<const ElementSet>(score::within(*s, *column_, *cloud_, *eligible_));
+        last_words_ = s->words;
         last_of_ = column_;
         last_limits_ = s->limits;
     }
@@ -456,7 +554,7 @@ std::vector<std::pair<std::uint64_t, site::SetPtr>> RuleCard::taken_everywhere()
     sets.emplace_back(document_->site()->active, taken());
     for (const Beside& b : beside_)
         sets.emplace_back(
-            b.item, std::make_shared<const ElementSet>(score::within(b.column, *b.eligible, s->limits)));
+            b.item, std::make_shared<const ElementSet>(score::within(*s, b.column, *b.cloud, *b.eligible)));
     return sets;
 }
 
@@ -466,6 +564,9 @@ QString RuleCard::value_of(std::uint64_t element) const {
     if (!std::isfinite(v)) return tr("%1: no value here").arg(which_->currentText());
     const QString unit = score_->unit == "length" ? Lengths(*document_->site()).suffix() : QString();
     const auto number = [&](double x) { return QString::number(x / per_shown(), 'g', 4) + unit; };
+    if (by_words())
+        return tr("%1: %2").arg(other_->currentText(), QString::fromStdString(word_of(
+                                                           *cloud_->records()->layout().find(column()), v)));
     QString why;
     if (v > 0 && !score_->reason.empty()) {
         why = "; " + tr(score_->reason.c_str()).replace(QLatin1String("%1"), number(v));
@@ -478,7 +579,11 @@ QString RuleCard::value_of(std::uint64_t element) const {
 void RuleCard::range_edited() {
     if (filling_) return;
     const auto s = step();
-    if (!s) return;
+    if (!s) {
+        say();
+        emit preview();
+        return;
+    }
     histogram_->set_range(s->limits.lo, s->limits.hi, s->limits.outside);
     say();
     emit preview();
@@ -499,6 +604,7 @@ QString RuleCard::range_text(const score::Limits& l) const {
 
 void RuleCard::say() {
     const auto s = step();
+    if (!s && column_ && by_words()) return sentence_->setText(tr("Tick the words that the rule takes."));
     if (!s) return sentence_->clear();
     histogram_->set_range(s->limits.lo, s->limits.hi, s->limits.outside);
     std::uint64_t count = 0, of = eligible_->count();
@@ -507,6 +613,14 @@ void RuleCard::say() {
     } else {
         for (const auto& one : taken_everywhere()) count += one.second->count();
         for (const Beside& b : beside_) of += b.eligible->count();
+    }
+    if (!s->words.empty()) {
+        QStringList words;
+        for (const std::string& w : s->words) words << QString::fromStdString(w);
+        sentence_->setText(
+            tr("Takes %1: %2 is %3.")
+                .arg(counted(*document_, count), other_->currentText(), words.join(tr(" or "))));
+        return;
     }
     const double share = of > 0 ? 100.0 * static_cast<double>(count) / static_cast<double>(of) : 0;
     sentence_->setText(tr("Takes %1 (%2 %): values %3 %4.")

@@ -20,6 +20,7 @@ class QComboBox;
 class QDoubleSpinBox;
 class QFormLayout;
 class QLabel;
+class QListWidget;
 class QPushButton;
 
 namespace pristine::app {
@@ -42,6 +43,8 @@ class RuleCard : public SideCard {
     site::SetPtr taken() const;
     /// The values as the stage colours by them; null: it does not.
     std::shared_ptr<const cloud::FetchedColumn> colours() const;
+    /// The column of the file that the values were read from; empty: they were not.
+    std::string column() const;
     /// Name of the score, with the unit of its values as they are shown.
     QString title() const;
     double per_shown() const;  ///< data units of one shown unit, for lengths
@@ -77,6 +80,9 @@ class RuleCard : public SideCard {
     void fill_scores();
     void fly_to_extreme();
     bool others_changed() const;
+    void fill_columns();
+    bool by_words() const;  ///< the column that is judged by holds words
+    void show_words();
     Document* document_;
     Jobs* jobs_;
     QComboBox *which_, *combine_;
@@ -84,10 +90,11 @@ class RuleCard : public SideCard {
     QFormLayout* parameters_;
     std::vector<QDoubleSpinBox*> boxes_;
     RangeHistogram* histogram_;
+    QListWidget* words_;  // instead of the histogram
     QDoubleSpinBox *lo_, *hi_;
     QPushButton *outside_, *take_, *colour_, *extreme_, *everywhere_;
     QCheckBox* all_;    // all scans that are shown, with one histogram
-    QComboBox* other_;  // the item compared with
+    QComboBox* other_;  // the item compared with, the line gone by, or the column
     QLabel* other_label_;
     std::string unit_;    // of the site, when the boxes were made
     double seconds_ = 0;  // that the last computation took
@@ -104,6 +111,7 @@ class RuleCard : public SideCard {
         std::uint64_t item = 0;
         std::shared_ptr<const ElementSet> eligible;
         score::Column column;
+        std::shared_ptr<const cloud::PointCloud> cloud;
     };
     std::vector<Beside> beside_;
     score::Profile profile_;
@@ -111,6 +119,7 @@ class RuleCard : public SideCard {
     mutable site::SetPtr last_;
     mutable std::shared_ptr<const score::Column> last_of_;
     mutable score::Limits last_limits_;
+    mutable std::vector<std::string> last_words_;
 };
 
 }  // namespace pristine::app

@@ -26,6 +26,13 @@ Ptr named(const std::vector<Ptr>& all, const std::string& name) {
     return it == all.end() ? nullptr : *it;
 }
 
+// "TREE, POLE": what a rule of words takes is called by them.
+std::string joined(const std::vector<std::string>& words) {
+    std::string all;
+    for (const std::string& w : words) all += (all.empty() ? "" : ", ") + w;
+    return all;
+}
+
 // What else a site holds, for recipes that run on one of its items.
 class Neighbours {
   public:
@@ -93,7 +100,7 @@ void MainWindow::select_by_rule() {
     const bool alone = rule_->combine() == site::Combine::New || !rule_before_.set;
     const site::Origin origin{
         alone ? kRulePrefix + rule : tr("the rule %1").arg(QString::fromStdString(rule)).toStdString(),
-        score::find(step->score).title};
+        step->words.empty() ? score::find(step->score).title : joined(step->words)};
     document_->apply(tr("Select %1 by a rule").arg(counted(*document_, set->count())),
                      [&](const site::Site& now) {
                          site::Site before = now;

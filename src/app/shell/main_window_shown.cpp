@@ -141,6 +141,21 @@ void MainWindow::show_wipe(const site::SitePtr& s) {
     stage_->set_before(std::make_shared<const render::Scene>(std::move(items)));
 }
 
+namespace {
+
+// What the values of a column of words stand for; empty: the column holds numbers.
+std::vector<std::pair<double, QString>> names_of(const cloud::PointCloud& cloud, const std::string& column) {
+    std::vector<std::pair<double, QString>> names;
+    const cloud::Field* f = cloud.records()->layout().find(column);
+    if (!f || !f->words) return names;
+    for (std::size_t k = 0; k < f->words->size(); ++k)
+        if (!(*f->words)[k].empty())
+            names.emplace_back(static_cast<double>(k), QString::fromStdString((*f->words)[k]));
+    return names;
+}
+
+}  // namespace
+
 void MainWindow::show_legend() {
     const site::ItemPtr item = document_->site()->active_item();
     std::optional<render::ColourRange> range;
@@ -148,7 +163,10 @@ void MainWindow::show_legend() {
         for (const render::DrawItem& d : stage_->scene().items())
             if (d.id == item->id) range = render::colour_range(d);
     if (!range) return legend_->set({}, false, std::nullopt);
-    if (rule_->colours()) return legend_->set(rule_->title(), false, range, rule_->per_shown());
+    if (rule_->colours()) {
+        legend_->set(rule_->title(), false, range, rule_->per_shown());
+        return legend_->set_names(names_of(*item->cloud, rule_->column()));
+    }
     const site::Style& style = item->style;
     const bool grey = style.colour_by == site::ColourBy::Intensity && item->cloud->intensity();
     const bool height = !grey && style.colour_by != site::ColourBy::Column;
@@ -169,6 +187,7 @@ void MainWindow::show_legend() {
                  : deviation     ? tr("Deviation%1").arg(unit)
                                  : QString::fromStdString(style.column),
                  grey, range, up.empty() && length ? lengths.data(1) : 1);
+    if (!grey && !height) legend_->set_names(names_of(*item->cloud, style.column));
 }
 
 void MainWindow::connect_legend() {

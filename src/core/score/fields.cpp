@@ -33,6 +33,21 @@ Score position(const char* id, const char* title, int axis, const char* high, co
             }};
 }
 
+std::string why_no_column(const Input& in, const std::string& name) {
+    return in.cloud.records()->layout().find(name) ? std::string() : "The cloud has no column '" + name + "'";
+}
+
+Column read_column(const Input& in, const std::string& name, Progress& progress) {
+    const auto fetched = cloud::fetch_column(in.cloud, name, progress);
+    Column c;
+    c.base = fetched->base;
+    c.values = for_members(in, Progress::none(), [&](std::size_t p, std::vector<float>& values) {
+        const auto page = fetched->values.page(p);
+        in.eligible.for_each_in_page(p, [&](std::size_t i) { values[i] = page[i]; });
+    });
+    return c;
+}
+
 Score field(const char* id, const char* title, const char* column, const char* high, const char* low,
             const char* wrong) {
     const std::string name = column;
@@ -43,20 +58,27 @@ Score field(const char* id, const char* title, const char* column, const char* h
             low,
             wrong,
             {},
-            [name](const Input& in) {
-                return in.cloud.records()->layout().find(name) ? std::string()
-                                                               : "The cloud has no column '" + name + "'";
-            },
+            [name](const Input& in) { return why_no_column(in, name); },
             [name](const Input& in, const Parameters&, Progress& progress) {
-                const auto fetched = cloud::fetch_column(in.cloud, name, progress);
-                Column c;
-                c.base = fetched->base;
-                c.values = for_members(in, Progress::none(), [&](std::size_t p, std::vector<float>& values) {
-                    const auto page = fetched->values.page(p);
-                    in.eligible.for_each_in_page(p, [&](std::size_t i) { values[i] = page[i]; });
-                });
-                return c;
+                return read_column(in, name, progress);
             }};
+}
+
+// Whatever column the file has: codes and names of a survey list, amplitudes, times.
+Score any_column() {
+    Score s{"column",
+            "Column of the file",
+            "",
+            "a large number in the column",
+            "a small one",
+            "The file may be wrong.",
+            {},
+            [](const Input& in) { return why_no_column(in, in.column); },
+            [](const Input& in, const Parameters&, Progress& progress) {
+                return read_column(in, in.column, progress);
+            }};
+    s.needs_column = true;
+    return s;
 }
 
 }  // namespace
@@ -78,6 +100,7 @@ void add_fields(std::vector<Score>& s) {
     s.push_back(field("time", "Time", "time", "measured late", "measured early",
                       "Some files count from the start of the week, some of the scan."));
     s.push_back(field("scan", "Scan", "scan", "a later scan of the file", "an earlier one", ""));
+    s.push_back(any_column());
 }
 
 }  // namespace pristine::score

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/error.h"
+#include "core/base/parallel.h"
 #include "core/select/fence.h"
 
 namespace pristine::score {
@@ -51,7 +52,10 @@ json step_json(const Step& s) {
     } else {
         j["score"] = s.score;
         j["parameters"] = s.parameters;
-        j["range"] = text_of(s.limits);
+        if (s.words.empty())
+            j["range"] = text_of(s.limits);
+        else
+            j[s.limits.outside ? "other_words_than" : "words"] = s.words;
         if (!s.with.empty()) j["with"] = s.with;
         for (const Vec3& p : s.line) j["line"].push_back({p.x, p.y, p.z});
     }
@@ -75,7 +79,13 @@ Step step_from(const json& j) {
     s.score = j.at("score").get<std::string>();
     const json parameters = j.value("parameters", json::object());
     for (const auto& [name, value] : parameters.items()) s.parameters[name] = value.get<double>();
-    s.limits = parse_limits(j.at("range").get<std::string>());
+    for (const char* words : {"words", "other_words_than"})
+        if (j.contains(words)) {
+            s.words = j.at(words).get<std::vector<std::string>>();
+            s.limits.outside = words == std::string_view("other_words_than");
+            if (s.words.empty()) throw Error(ErrorCode::Format, "a list of words is empty");
+        }
+    if (s.words.empty()) s.limits = parse_limits(j.at("range").get<std::string>());
     s.with = j.value("with", "");
     for (const json& p : j.value("line", json::array()))
         s.line.push_back({p.at(0).get<double>(), p.at(1).get<double>(), p.at(2).get<double>()});
@@ -90,6 +100,12 @@ Input input_of(const Step& step, const cloud::PointCloud& cloud, const ElementSe
     const Score& score = find(step.score);
     Input in{cloud, eligible};
     if (score.looks_beside) in.beside = company.beside;
+    if (score.needs_column) {
+        if (step.with.empty())
+            throw Error(ErrorCode::Usage, fmt::format("'{}' needs the name of a column", score.title), {},
+                        "Write for example 'column \"code\" =TOE'.");
+        in.column = step.with;
+    }
     if (score.needs_other) {
         const Beside other = company.other ? company.other(step.with) : Beside{};
         if (!other.cloud)
@@ -109,13 +125,50 @@ Input input_of(const Step& step, const cloud::PointCloud& cloud, const ElementSe
     return in;
 }
 
+// "TOE,BANK" or "\"TOE, east\",BANK": words with commas, quotation marks or blanks at their ends stand in
+// quotation marks; a mark in such a word is written twice.
+std::vector<std::string> parse_words(const std::string& text, const std::string& whole) {
+    std::vector<std::string> words;
+    for (std::size_t at = 0; at <= text.size();) {
+        at = std::min(text.find_first_not_of(" \t", at), text.size());
+        std::string word;
+        if (at < text.size() && text[at] == '"') {
+            for (++at; text.substr(at, 2) == "\"\"" || (at < text.size() && text[at] != '"'); ++at) {
+                word += text[at];
+                if (text[at] == '"') ++at;
+            }
+            if (at >= text.size()) throw Error(ErrorCode::Usage, "A '\"' is missing in '" + whole + "'");
+            ++at;
+        }
+        const std::size_t end = std::min(text.find(',', at), text.size());
+        word += trimmed(text.substr(at, end - at));
+        if (word.empty()) throw Error(ErrorCode::Usage, "A word is missing in '" + whole + "'");
+        words.push_back(std::move(word));
+        at = end + 1;
+    }
+    return words;
+}
+
+std::string text_of_words(const Step& s) {
+    std::string text = s.limits.outside ? "!=" : "=";
+    for (const std::string& word : s.words) {
+        const bool plain = word.find_first_of(",\"") == std::string::npos && trimmed(word) == word;
+        if (!plain) text += '"';
+        for (const char c : word) text += c == '"' ? std::string("\"\"") : std::string(1, c);
+        text += plain ? "," : "\",";
+    }
+    text.pop_back();
+    return text;
+}
+
 ElementSet taken(const Step& step, const cloud::PointCloud& cloud, const ElementSet& eligible,
                  const Company& company, Progress& progress) {
     const ElementSet in = step.fence()
                               ? select::plan_fence(cloud, step.rings, eligible, progress)
-                              : within(compute(find(step.score), input_of(step, cloud, eligible, company),
+                              : within(step,
+                                       compute(find(step.score), input_of(step, cloud, eligible, company),
                                                step.parameters, progress),
-                                       eligible, step.limits);
+                                       cloud, eligible);
     return step.keep ? eligible - in : in;
 }
 
@@ -143,7 +196,13 @@ Step parse_step(const std::string& text) {
         s.with = t.substr(at + 1, close - at - 1);
         at = close + 1;
     }
-    s.limits = parse_limits(trimmed(t.substr(at)));
+    const std::string range = trimmed(t.substr(at));
+    if (range.starts_with('=') || range.starts_with("!=")) {
+        s.limits.outside = range.front() == '!';
+        s.words = parse_words(range.substr(s.limits.outside ? 2 : 1), text);
+    } else {
+        s.limits = parse_limits(range);
+    }
     complete(find(s.score), s.parameters);
     return s;
 }
@@ -157,7 +216,39 @@ std::string text_of(const Step& s) {
     std::string with = s.with.empty() ? s.with : " \"" + s.with + "\"";
     if (!with.empty()) std::replace(with.begin() + 2, with.end() - 1, '"', '\'');
     return fmt::format("{}{}{} {}{}", s.score, p.empty() ? p : "[" + p + "]", with, s.keep ? "keep " : "",
-                       text_of(s.limits));
+                       s.words.empty() ? text_of(s.limits) : text_of_words(s));
+}
+
+ElementSet within(const Step& step, const Column& column, const cloud::PointCloud& cloud,
+                  const ElementSet& eligible) {
+    const cloud::Field* field =
+        !step.fence() && find(step.score).needs_column ? cloud.records()->layout().find(step.with) : nullptr;
+    const bool has_words = field && field->words;
+    if (step.words.empty() && has_words)
+        throw Error(ErrorCode::Usage, fmt::format("The column '{}' holds words, no numbers", step.with), {},
+                    fmt::format("Write for example 'column \"{}\" =TOE'.", step.with));
+    if (step.words.empty()) return within(column, eligible, step.limits);
+    if (!has_words)
+        throw Error(ErrorCode::Usage, fmt::format("The column '{}' holds no words", step.with), {},
+                    "Give a range of numbers.");
+    const std::vector<std::string>& all = *field->words;
+    std::vector<bool> wanted(all.size(), step.limits.outside);
+    for (std::size_t k = 0; k < all.size(); ++k)
+        if (std::find(step.words.begin(), step.words.end(), all[k]) != step.words.end())
+            wanted[k] = !step.limits.outside;
+    ElementSet result(eligible.size());
+    parallel::for_each(eligible.page_count(), [&](std::size_t p) {
+        PageBits bits;
+        const std::span<const float> v = column.values.page(p);
+        eligible.for_each_in_page(p, [&](std::size_t i) {
+            const double value = column.base + static_cast<double>(v[i]);
+            if (value >= 0 && value < static_cast<double>(all.size()) &&
+                wanted[static_cast<std::size_t>(value)])
+                bits.set(i);
+        });
+        result.set_page(p, bits);
+    });
+    return result;
 }
 
 Recipe recipe_from_json(const std::string& text) {

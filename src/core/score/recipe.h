@@ -22,8 +22,12 @@ struct Step {
     bool keep = false;  ///< what lies in the limits stays, everything else goes
     std::string reason = "Noise";
     std::vector<Polygon> rings;  ///< of a fence, in plan: bound to these coordinates
-    std::string with{};          ///< name of the item that the rule compares with, or of the line it goes by
-    std::vector<Vec3> line{};    ///< that line: bound to these coordinates
+    /// Name of the item that the rule compares with, of the line it goes by, or of the column it reads.
+    std::string with{};
+    /// Of a column of words: those that are taken, or with Limits::outside all others. Limits have no ends
+    /// then.
+    std::vector<std::string> words{};
+    std::vector<Vec3> line{};  ///< that line: bound to these coordinates
     bool fence() const { return score.empty(); }
     bool bound() const { return fence() || !line.empty(); }
 };
@@ -37,8 +41,8 @@ struct Company {
     std::vector<Beside> beside{};  ///< other scans, for rules that look from there
 };
 
-/// "stray[neighbours=16] >3", as on the command line; with a name: "other[reach=1] "Bank in May" >0.2".
-/// Throws Error(Usage).
+/// "stray[neighbours=16] >3", as on the command line; with a name: "other[reach=1] "Bank in May" >0.2"; with
+/// words: "column "code" =TOE,BANK" or "column "code" !="TOE, east"". Throws Error(Usage).
 Step parse_step(const std::string& text);
 /// The same the other way round; of a fence "inside 2 lines".
 std::string text_of(const Step&);
@@ -46,6 +50,9 @@ std::string text_of(const Step&);
 /// Throws Error(Format) with what is wrong and in which step.
 Recipe recipe_from_json(const std::string& text);
 std::string json_of(const Recipe&);
+
+/// What the step takes of a column that its rule has computed: values in its limits, or its words.
+ElementSet within(const Step&, const Column&, const cloud::PointCloud&, const ElementSet& eligible);
 
 struct Removal {
     std::string rule, reason;

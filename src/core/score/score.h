@@ -52,6 +52,7 @@ struct Input {
     const ElementSet* other_members = nullptr;
     const std::vector<Vec3>* line = nullptr;  ///< a line of the site, for scores that go by one
     std::vector<Beside> beside{};             ///< other scans of the site, for scores that look from there
+    std::string column{};                     ///< name of a column of the file, for the score that reads one
 };
 
 struct Score {
@@ -70,6 +71,7 @@ struct Score {
     bool needs_line = false;  ///< Input::line must be given
     bool needs_other = false;   ///< Input::other must be given
     bool looks_beside = false;  ///< Input::beside counts
+    bool needs_column = false;  ///< Input::column must be given
     enum class Applies : std::uint8_t { Points, Triangles, Both } applies = Applies::Points;
     /// What is greater is what the rule is for; lengths in metres. Not a number: that depends on the cloud.
     double begins = NAN;

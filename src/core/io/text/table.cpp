@@ -37,6 +37,15 @@ std::vector<std::string_view> split_line(std::string_view line, char separator) 
             while (at < line.size() && static_cast<unsigned char>(line[at]) <= ' ') ++at;
             if (at == line.size()) break;
             std::size_t end = at;
+            // What stands in quotes may hold blanks, if a blank or the line's end follows them.
+            if (line[at] == '"')
+                if (const std::size_t quote = line.find('"', at + 1);
+                    quote != std::string_view::npos && quote > at + 1 &&
+                    (quote + 1 == line.size() || static_cast<unsigned char>(line[quote + 1]) <= ' ')) {
+                    words.push_back(line.substr(at + 1, quote - at - 1));
+                    at = quote + 1;
+                    continue;
+                }
             while (end < line.size() && static_cast<unsigned char>(line[end]) > ' ') ++end;
             words.push_back(line.substr(at, end - at));
             at = end;
