@@ -59,26 +59,30 @@ class Given {
             other_ = read_input(r.reference, r.common, progress).cloud;
             members_ = ElementSet::all(other_->size());
         }
-        if (!r.centreline.empty()) lines_ = io::read_lines(r.centreline);
+        centreline_ = r.centreline;
+        if (!centreline_.empty()) (void)io::read_lines(centreline_);  // a broken one is no file's own fault
     }
-    score::Company company() const {
+    /// For data of that reference: the line is brought to it.
+    score::Company company(const cloud::Reference& of) const {
         score::Company c;
         if (other_) c.other = [this](const std::string&) { return score::Beside{other_.get(), &members_}; };
-        if (!lines_.empty()) c.line = [this](const std::string&) { return &lines_.front().points; };
+        if (!centreline_.empty())
+            c.line = [lines = std::make_shared<std::vector<io::MapLine>>(read_lines_in(centreline_, of))](
+                         const std::string&) { return &lines->front().points; };
         return c;
     }
 
   private:
     CloudPtr other_;
     ElementSet members_;
-    std::vector<io::MapLine> lines_;
+    std::string centreline_;
 };
 
 // What a recipe takes of a cloud, seen together with what lies within the buffer round it.
 std::vector<score::Removal> removals_of(const score::Recipe& recipe, const CloudPtr& cloud,
                                         const std::vector<CloudPtr>& others, const Given& given,
                                         double buffer, Progress& progress) {
-    const score::Company company = given.company();
+    const score::Company company = given.company(cloud->reference());
     if (others.empty()) return score::run(recipe, *cloud, ElementSet::all(cloud->size()), progress, company);
     const cloud::WithNeighbours joined(cloud, others, buffer, progress);
     auto removals =

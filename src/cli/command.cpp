@@ -151,11 +151,32 @@ io::MeshFile read_triangles(const std::filesystem::path& path, const Common& c, 
             throw Error(ErrorCode::Usage, "The file holds no surface '" + c.item + "'", path.string());
     }
     for (const std::string& w : f.warnings) fmt::print(stderr, "{}: {}\n", path.filename().string(), w);
-    const cloud::Reference r = stated({f.crs, f.unit, f.height_unit}, c);
+    const cloud::Reference r = stated(f.reference(), c);
     f.crs = r.crs;
     f.unit = r.unit;
     f.height_unit = r.height_unit;
     return f;
+}
+
+namespace {
+
+void say_note(const std::filesystem::path& path, const std::string& note) {
+    if (!note.empty()) fmt::print(stderr, "{}: {}\n", path.filename().string(), note);
+}
+
+}  // namespace
+
+std::vector<io::MapLine> read_lines_in(const std::filesystem::path& path, const cloud::Reference& wanted,
+                                       double sagitta) {
+    io::PlacedLines placed = io::read_lines_in(path, wanted, sagitta);
+    say_note(path, placed.note);
+    return std::move(placed.lines);
+}
+
+std::vector<Polygon> read_rings_in(const std::filesystem::path& path, const cloud::Reference& wanted) {
+    io::PlacedRings placed = io::read_rings_in(path, wanted);
+    say_note(path, placed.note);
+    return std::move(placed.rings);
 }
 
 cloud::Reference stated(cloud::Reference r, const Common& c) {

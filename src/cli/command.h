@@ -9,7 +9,10 @@
 #include <vector>
 
 #include "core/base/progress.h"
+#include "core/geometry/polygon.h"
 #include "core/io/cloud_io.h"
+#include "core/io/fence_file.h"
+#include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
 
 namespace pristine::cli {
@@ -45,6 +48,13 @@ std::vector<io::ReadResult> read_inputs(const std::filesystem::path&, const Comm
 
 /// Reads the triangles of a mesh, surface or grid file; says its warnings on standard error.
 io::MeshFile read_triangles(const std::filesystem::path&, const Common&, Progress&);
+
+/// Lines of a file as data of the reference `wanted` have them; says on standard error when they were
+/// converted.
+std::vector<io::MapLine> read_lines_in(const std::filesystem::path&, const cloud::Reference& wanted,
+                                       double sagitta = io::kSagitta);
+/// Likewise rings of a fence.
+std::vector<Polygon> read_rings_in(const std::filesystem::path&, const cloud::Reference& wanted);
 
 /// What a person says of the coordinates in place of what the file says.
 cloud::Reference stated(cloud::Reference, const Common&);

@@ -24,9 +24,10 @@ void run(const Request& r) {
     with_progress([&](Progress& p) {
         std::vector<io::WriteItem> items;
         for (const std::string& in : inputs) {
-            auto c = read_input(in, r.common, p).cloud;
-            if (!r.to_crs.empty()) c = io::reprojected(c, io::system_typed(r.to_crs), p);
-            items.push_back({std::move(c), nullptr});
+            io::ReadResult read = read_input(in, r.common, p);
+            if (!r.to_crs.empty()) read.cloud = io::reprojected(read.cloud, io::system_typed(r.to_crs), p);
+            items.push_back({std::move(read.cloud), nullptr});
+            items.back().name = read.name.empty() ? std::filesystem::path(in).stem().string() : read.name;
         }
         for (const io::WriteItem& i : items)
             if (const mesh::TriMesh* m = i.cloud->triangles().get()) {
@@ -38,8 +39,9 @@ void run(const Request& r) {
         for (const std::string& sentence : io::lost_in(items, r.output)) fmt::print(stderr, "{}\n", sentence);
     });
     // Of triangles what is written is triangles.
-    const std::string kind = triangles ? std::filesystem::path(output).extension().string().substr(1)
-                                       : io::format_for_writing(output).id;
+    const std::string ending = std::filesystem::path(output).extension().string();
+    const std::string kind =
+        triangles || ending == ".xml" ? ending.substr(1) : io::format_for_writing(output).id;
     print(
         common,
         {{"points", triangles ? vertices : points},

@@ -91,7 +91,7 @@ void run(const Request& r) {
         if (!r.reference.empty()) other = read_input(r.reference, r.common, progress).cloud;
         const ElementSet members = ElementSet::all(other ? other->size() : 0);
         std::vector<io::MapLine> lines;
-        if (!r.centreline.empty()) lines = io::read_lines(r.centreline);
+        if (!r.centreline.empty()) lines = read_lines_in(r.centreline, c->reference());
         if (s.needs_column && r.column.empty())
             throw Error(ErrorCode::Usage, "'" + s.title + "' needs --column with the name of one");
         const score::Column column = score::compute(s,

@@ -19,8 +19,8 @@ void run(const Request& r) {
     refuse_overwriting_input({r.input, r.fence}, r.output);
     std::uint64_t before = 0, after = 0;
     with_progress([&](Progress& p) {
-        const std::vector<Polygon> rings = io::read_rings(r.fence);
         const auto cloud = read_input(r.input, r.common, p).cloud;
+        const std::vector<Polygon> rings = read_rings_in(r.fence, cloud->reference());
         const ElementSet in = select::plan_fence(*cloud, rings, ElementSet::all(cloud->size()), p);
         const auto keep = io::keep_all_but(*cloud, r.outside ? in : ~in, p);
         before = cloud->size();

@@ -6,6 +6,7 @@
 #include "cli/command.h"
 #include "core/base/units.h"
 #include "core/io/grid/grid_io.h"
+#include "core/io/landxml_writer.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/reference/system.h"
@@ -27,9 +28,10 @@ using nlohmann::json;
 using Paths = std::vector<std::string>;
 
 // Closed lines of a file; open ones are refused with their place.
-surface::Rings rings_of(const std::string& path, double sagitta = io::kSagitta) {
+surface::Rings rings_of(const std::string& path, const cloud::Reference& wanted,
+                        double sagitta = io::kSagitta) {
     surface::Rings rings;
-    for (const io::MapLine& l : io::read_lines(path, sagitta)) {
+    for (const io::MapLine& l : read_lines_in(path, wanted, sagitta)) {
         std::vector<Vec3> ring = l.points;
         const bool repeated =
             ring.size() > 3 && ring.front().x == ring.back().x && ring.front().y == ring.back().y;
@@ -53,13 +55,13 @@ struct Bounds {
     double sagitta = io::kSagitta;
     bool any() const { return !boundary.empty() || !holes.empty(); }
     // Holes in the boundary; without one, everything outside of the holes.
-    mesh::TriMesh apply(const mesh::TriMesh& m, Progress& progress) const {
+    mesh::TriMesh apply(const mesh::TriMesh& m, const cloud::Reference& of, Progress& progress) const {
         const surface::Edges edges = whole ? surface::Edges::Whole : surface::Edges::Exact;
         mesh::TriMesh out = m;
         if (!boundary.empty())
-            out = surface::clip(out, rings_of(boundary, sagitta), surface::Keep::Inside, edges, progress);
+            out = surface::clip(out, rings_of(boundary, of, sagitta), surface::Keep::Inside, edges, progress);
         for (const std::string& h : holes)
-            out = surface::clip(out, rings_of(h, sagitta), surface::Keep::Outside, edges, progress);
+            out = surface::clip(out, rings_of(h, of, sagitta), surface::Keep::Outside, edges, progress);
         return out;
     }
 };
@@ -82,7 +84,7 @@ json figures_json(const mesh::TriMesh& m) {
 
 io::MeshFile read_surface(const std::string& path, const Common& common, Progress& progress) {
     io::MeshFile f = read_triangles(path, common, progress);
-    measure::require_lengths({f.crs, f.unit, f.height_unit});
+    measure::require_lengths(f.reference());
     return f;
 }
 
@@ -97,7 +99,7 @@ cloud::Reference common_reference(const io::MeshFile& a, const io::MeshFile& b) 
     if (!p.empty() && !q.empty() && p != q)
         throw Error(ErrorCode::Usage, fmt::format("One surface is in {}, the other in {}", p, q), {},
                     "Convert one of them first.");
-    return a.unit.empty() ? cloud::Reference{b.crs, b.unit, {}} : cloud::Reference{a.crs, a.unit, {}};
+    return a.unit.empty() ? b.reference() : a.reference();
 }
 
 // Every triangle faces upwards in plan: what areas and volumes rest on.
@@ -131,7 +133,7 @@ cloud::Reference add_points(const std::string& path, surface::Definition& d, con
         const io::MeshFile f = read_surface(path, common, progress);
         const mesh::TriMesh& m = f.mesh;
         d.points.insert(d.points.end(), m.vertices.begin(), m.vertices.end());
-        return {f.crs, f.unit, {}};
+        return f.reference();
     } else {
         // As the file has them: page order is of no interest here, and no point is lost.
         const auto c = read_input(path, common, progress).cloud;
@@ -152,11 +154,24 @@ Rule rule_of(const std::string& word, std::initializer_list<std::pair<const char
     throw Error(ErrorCode::Usage, "'" + word + "' is no rule");
 }
 
+// What a surface was built along and inside.
+struct Along {
+    std::vector<io::MapLine> breaklines{}, boundaries{};
+};
+
 void write_surface(const mesh::TriMesh& m, const std::string& path, double cell, bool force,
-                   const cloud::Reference& reference, Progress& progress) {
-    if (io::is_grid_ending(path))
+                   const cloud::Reference& reference, Progress& progress, const Along& along = {}) {
+    if (io::is_grid_ending(path)) {
         io::write_grid(m, {cell, -9999, reference}, path, force, progress);
-    else
+        return;
+    }
+    const std::filesystem::path file = path;
+    if (file.extension() == ".xml") {
+        OutputFile out(file, force);
+        out.write(io::text_of(
+            io::LandXml{reference, {{file.stem().string(), m, along.breaklines, along.boundaries}}}));
+        out.finish();
+    } else
         io::write_mesh(m, path, force, reference.unit, {}, reference.crs);
 }
 
@@ -189,15 +204,21 @@ void run_build(const BuildRequest& r) {
                             in, "Convert one of them first.");
             if (reference.unit.empty()) reference = own;
         }
+        Along along;
         for (const std::string& in : r.breaklines)
-            for (const io::MapLine& l : io::read_lines(in, r.bounds.sagitta))
+            for (io::MapLine& l : read_lines_in(in, reference, r.bounds.sagitta)) {
                 d.breaklines.push_back({l.layer, l.points, l.closed});
+                along.breaklines.push_back(std::move(l));
+            }
         // A boundary says where the surface ends: inside it nothing is peeled off the rim.
         const bool bounded = !r.bounds.boundary.empty();
         d.limits = {r.max_edge, bounded ? 0 : r.rim_edge, bounded ? 0 : r.max_angle};
         const surface::Built b = surface::build(d, progress);
-        const mesh::TriMesh m = r.bounds.apply(b.mesh, progress);
-        write_surface(m, r.output, r.cell, r.common.force, reference, progress);
+        const mesh::TriMesh m = r.bounds.apply(b.mesh, reference, progress);
+        if (bounded)
+            for (const auto& ring : rings_of(r.bounds.boundary, reference, r.bounds.sagitta))
+                along.boundaries.push_back({"boundary", ring, true});
+        write_surface(m, r.output, r.cell, r.common.force, reference, progress, along);
         const std::string a = after_number(reference.unit, 2);
         json duplicates = json::array(), crossings = json::array();
         for (const auto& k : b.report.duplicates)
@@ -259,8 +280,8 @@ void run_trim(const TrimRequest& r) {
     std::string text;
     with_progress([&](Progress& progress) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
-        const mesh::TriMesh m = r.bounds.apply(trimmed(in.mesh, r), progress);
-        write_surface(m, r.output, r.cell, r.common.force, {in.crs, in.unit, {}}, progress);
+        const mesh::TriMesh m = r.bounds.apply(trimmed(in.mesh, r), in.reference(), progress);
+        write_surface(m, r.output, r.cell, r.common.force, in.reference(), progress);
         const json before = figures_json(in.mesh);
         j = figures_json(m);
         j["unit"] = in.unit;
@@ -293,10 +314,12 @@ void run_replace(const ReplaceRequest& r) {
         require_surface(in.mesh, r.input);
         std::vector<surface::Breakline> lines;
         for (const std::string& path : r.lines)
-            for (const io::MapLine& l : io::read_lines(path)) lines.push_back({l.layer, l.points, l.closed});
+            for (const io::MapLine& l : read_lines_in(path, in.reference()))
+                lines.push_back({l.layer, l.points, l.closed});
         mesh::TriMesh m = in.mesh;
-        for (const auto& ring : rings_of(r.outline)) m = surface::replace_part(m, {ring, lines}, progress);
-        write_surface(m, r.output, r.cell, r.common.force, {in.crs, in.unit, {}}, progress);
+        for (const auto& ring : rings_of(r.outline, in.reference()))
+            m = surface::replace_part(m, {ring, lines}, progress);
+        write_surface(m, r.output, r.cell, r.common.force, in.reference(), progress);
         j = figures_json(m);
         j["unit"] = in.unit;
         j["triangles_before"] = in.mesh.triangles.size();
@@ -334,7 +357,7 @@ void run_boundary(const LinesRequest& r) {
             holes += area < 0;
             lines.push_back({area < 0 ? "hole" : "boundary", ring, true});
         }
-        io::write_lines(lines, r.output, r.common.force, {in.crs, in.unit, {}});
+        io::write_lines(lines, r.output, r.common.force, in.reference());
         j = {{"loops", rings.size()}, {"length", length}, {"holes", holes}, {"unit", in.unit}};
     });
     print(r.common, j,
@@ -358,7 +381,7 @@ void run_contours(const LinesRequest& r) {
             lines.push_back({fmt::format("{}{:g}", index ? "index " : "", contours[i].level),
                              contours[i].points, contours[i].closed});
         }
-        io::write_lines(lines, r.output, r.common.force, {in.crs, in.unit, {}});
+        io::write_lines(lines, r.output, r.common.force, in.reference());
         j = {{"levels", levels}, {"lines", lines.size()}};
     });
     print(r.common, j,
@@ -443,7 +466,7 @@ void run_measure(const MeasureRequest& r) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
         const bool surface = in.surface || r.level || !r.base.empty() || r.bounds.any() || faces_up(in.mesh);
         if (surface) require_surface(in.mesh, r.input);
-        j = surface ? measure_surface(r.bounds.apply(in.mesh, progress), r)
+        j = surface ? measure_surface(r.bounds.apply(in.mesh, in.reference(), progress), r)
                     : measure_mesh(in.mesh, r, progress);
         j["unit"] = in.unit;
         j["crs"] = in.crs;
@@ -485,8 +508,8 @@ void run_difference(const DifferenceRequest& r) {
         require_surface(before, r.before);
         require_surface(after, r.after);
         if (r.bounds.any()) {
-            before = r.bounds.apply(before, progress);
-            after = r.bounds.apply(after, progress);
+            before = r.bounds.apply(before, reference, progress);
+            after = r.bounds.apply(after, reference, progress);
         }
         measure::DifferenceOptions o;
         o.band = r.band;

@@ -33,9 +33,9 @@ void run(const Request& r) {
     json j;
     std::string text;
     with_progress([&](Progress& progress) {
-        const auto lines = io::read_lines(r.line);
-        if (lines.empty()) throw Error(ErrorCode::Format, "There is no line in the file", r.line);
         const auto c = read_input(r.input, r.common, progress).cloud;
+        const auto lines = read_lines_in(r.line, c->reference());
+        if (lines.empty()) throw Error(ErrorCode::Format, "There is no line in the file", r.line);
         const double metre = 1 / length_unit(c->unit()).metres;
         tunnel::Options options;
         options.spacing = r.spacing;

@@ -6,6 +6,7 @@
 #include <QStandardPaths>
 #include <algorithm>
 #include <cctype>
+#include <set>
 
 #include "app/shell/jobs.h"
 #include "app/shell/theme.h"
@@ -15,6 +16,7 @@
 #include "core/io/reference/reproject.h"
 #include "core/io/reference/system.h"
 #include "core/site/making.h"
+#include "core/site/surface_source.h"
 #include "core/store/glance.h"
 
 namespace pristine::app {
@@ -311,6 +313,51 @@ void Document::save_as(const fs::path& path, bool replace) {
         });
 }
 
+namespace {
+
+// What a surface was built along and inside, for formats that hold it.
+void add_source(const site::Item& item, io::WriteItem& out) {
+    out.name = item.name;
+    if (!item.source) return;
+    const surface::Definition& d = item.source->definition;
+    for (const surface::Breakline& b : d.breaklines) out.breaklines.push_back({b.name, b.points, b.closed});
+    for (const auto& ring : d.boundary) out.boundaries.push_back({"boundary", ring, true});
+}
+
+}  // namespace
+
+void Document::export_lines(const fs::path& path, bool replace) {
+    const site::SitePtr s = site();
+    const auto written = std::make_shared<std::size_t>(0);
+    const auto odd_ones = std::make_shared<std::vector<std::string>>();
+    jobs_->start(
+        tr("Exporting %1").arg(QString::fromStdString(path.filename().string())),
+        [=](Progress&) {
+            std::vector<io::MapLine> lines;
+            std::set<std::string> groups;
+            for (const site::LinePtr& l : s->lines) {
+                if (!l->visible) continue;
+                lines.push_back({l->name, l->points, l->closed});
+                groups.insert(l->group);
+            }
+            if (lines.empty())
+                throw Error(ErrorCode::Usage, "No line is shown, so there is nothing to write", {},
+                            "Show a line in the contents.");
+            io::write_lines(lines, path, replace, site::reference_of(*s));
+            *written = lines.size();
+            for (const std::string& group : groups)
+                if (const site::Making* m = site::making_of_group(*s, group))
+                    if (const std::string why = site::why_stale(*s, *m); !why.empty())
+                        odd_ones->push_back("'" + group + "' is out of date: " + why +
+                                            ". It was written as it was made.");
+        },
+        [this, written, odd_ones, path] {
+            emit message(tr("%n line(s) written to %1", "", static_cast<int>(*written))
+                             .arg(QString::fromStdString(path.string())));
+            if (!odd_ones->empty()) emit odd(path, *odd_ones);
+        });
+}
+
 void Document::export_shown(const fs::path& path, bool replace, io::Dropped dropped,
                             const io::WriteOptions& how) {
     const site::SitePtr s = site();
@@ -332,6 +379,7 @@ void Document::export_shown(const fs::path& path, bool replace, io::Dropped drop
                 const ElementSet& gone = marked ? *item->removed : *item->absent;
                 items.push_back(
                     {item->cloud, gone.empty() ? nullptr : io::keep_all_but(*item->cloud, gone, p), dropped});
+                add_source(*item, items.back());
             }
             if (items.empty())
                 throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},

@@ -45,6 +45,8 @@ class Document : public QObject {
     bool has_file() const { return !draft_ && journal_ != nullptr; }
     QString title() const;
     /// Writes everything shown into one file, in the background.
+    /// The lines that are shown.
+    void export_lines(const std::filesystem::path&, bool replace);
     void export_shown(const std::filesystem::path&, bool replace, io::Dropped dropped = io::Dropped::LeftOut,
                       const io::WriteOptions& how = {});
     /// A new item with the same elements in another reference system; the old one stays, hidden. In the

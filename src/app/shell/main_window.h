@@ -249,6 +249,7 @@ class MainWindow : public QMainWindow {
     void preview_text(const std::filesystem::path&);
     void choose_save_as();
     enum class Export { Shown, Withheld, Noise, HighNoise, Removed, Reasons };
+    void choose_export_lines();
     void choose_export(Export);
     void remember_recent(const std::filesystem::path&);
     void fill_recent();

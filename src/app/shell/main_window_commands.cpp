@@ -145,6 +145,20 @@ void MainWindow::add_site_commands() {
                        [this] { return needs_removed(); },
                        {},
                        {}});
+    commands_.add({"site.export_lines",
+                   tr("Export the lines…"),
+                   tr("Writes the lines that are shown: LandXML, DXF, GeoPackage, Shapefile, GeoJSON"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_export_lines(); },
+                   [this] {
+                       for (const site::LinePtr& l : document_->site()->lines)
+                           if (l->visible) return QString();
+                       return tr("No line is shown.");
+                   },
+                   {},
+                   {}});
     commands_.add({"site.export_removed",
                    tr("Export what is out…"),
                    tr("Writes the removed points of the item in work"),

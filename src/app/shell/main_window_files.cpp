@@ -168,9 +168,11 @@ void MainWindow::choose_export(Export what) {
         triangles ? tr("PLY (*.ply);;LandXML (*.xml);;OBJ (*.obj);;STL (*.stl);;OFF (*.off);;DXF faces "
                        "(*.dxf);;GeoTIFF "
                        "(*.tif);;ASCII grid (*.asc)")
-        : marked  ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
-                  : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
-                        "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt)"));
+        : marked
+            ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
+            : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
+                 "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt);;LandXML survey points "
+                 "(*.xml)"));
     if (file.isEmpty()) return;
     switch (what) {
         case Export::Shown:
@@ -187,6 +189,13 @@ void MainWindow::choose_export(Export what) {
         case Export::Reasons:
             return document_->export_reasons(file.toStdString(), true);
     }
+}
+
+void MainWindow::choose_export_lines() {
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Export the lines that are shown"), QSettings().value("folder").toString(),
+        tr("LandXML (*.xml);;DXF (*.dxf);;GeoPackage (*.gpkg);;Shapefile (*.shp);;GeoJSON (*.geojson)"));
+    if (!file.isEmpty()) document_->export_lines(file.toStdString(), true);
 }
 
 // Asks for the cell with a good one proposed, and says how large the grid would be.

@@ -116,7 +116,7 @@ void MainWindow::select_lines(const std::filesystem::path& file) {
         {tr("inside closed lines of %1").arg(QString::fromStdString(file.filename().string())).toStdString(),
          tr("By lines").toStdString()},
         [file, how = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-            return select::plan_fence(c, io::read_rings(file), e, p, how);
+            return select::plan_fence(c, io::read_rings_in(file, c.reference()).rings, e, p, how);
         });
 }
 

@@ -8,6 +8,7 @@
 #include "app/panels/holes_card.h"
 #include "app/panels/lengths.h"
 #include "app/panels/mesh_card.h"
+#include "app/panels/notice.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
@@ -445,16 +446,19 @@ constexpr std::size_t kFewLines = 12;  // so many are listed one by one
 
 void MainWindow::add_lines(const std::filesystem::path& file, bool if_any) {
     const auto lines = std::make_shared<std::vector<io::MapLine>>();
+    const auto note = std::make_shared<std::string>();
     jobs_->start(
         tr("Reading lines"),
-        [=](Progress&) {
+        [=, wanted = site::reference_of(*document_->site())](Progress&) {
             try {
-                *lines = io::read_lines(file);
+                io::PlacedLines placed = io::read_lines_in(file, wanted);
+                *lines = std::move(placed.lines);
+                *note = std::move(placed.note);
             } catch (const Error&) {
                 if (!if_any) throw;
             }
         },
-        [this, lines, file] {
+        [this, lines, note, file] {
             if (lines->empty()) return;
             std::vector<site::Line> fresh;
             const std::string name = file.stem().string();
@@ -467,6 +471,11 @@ void MainWindow::add_lines(const std::filesystem::path& file, bool if_any) {
             }
             document_->apply(tr("Add %1 lines of %2").arg(fresh.size()).arg(QString::fromStdString(name)),
                              [&](const site::Site& s) { return site::put_lines(s, std::move(fresh)); });
+            if (!note->empty())
+                notice_->show_text(
+                    tr("The lines of %1 were %2. Undo takes them away again.")
+                        .arg(QString::fromStdString(file.filename().string()), QString::fromStdString(*note)),
+                    false);
         });
 }
 

@@ -9,6 +9,7 @@
 #include "core/io/e57/e57.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/keep.h"
+#include "core/io/landxml_writer.h"
 #include "core/io/las/las.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
@@ -155,6 +156,7 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
 std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesystem::path& path,
                           const WriteOptions& options, Progress& progress) {
     require_one_reference(items, path);
+    if (lower_extension(path) == "xml") return write_landxml(items, path, options.replace, progress);
     if (std::any_of(items.begin(), items.end(),
                     [](const WriteItem& i) { return i.cloud->triangles() != nullptr; }))
         return write_mesh_clouds(items, path, options, progress);

@@ -13,6 +13,7 @@
 #include "core/base/file.h"
 #include "core/base/progress.h"
 #include "core/cloud/point_cloud.h"
+#include "core/io/lines/lines.h"
 
 namespace pristine::io {
 
@@ -80,6 +81,9 @@ struct WriteItem {
     std::shared_ptr<const cloud::PointCloud> cloud;
     std::shared_ptr<const KeepBits> keep{};  ///< null: everything
     Dropped dropped = Dropped::LeftOut;      ///< marking is for LAS clouds into LAS or LAZ; else Error(Usage)
+    // For LandXML, which holds several items and what a surface was built along and inside.
+    std::string name{};
+    std::vector<MapLine> breaklines{}, boundaries{};
 };
 
 struct WriteOptions {

@@ -6,6 +6,7 @@
 
 #include "core/base/file.h"
 #include "core/io/lines/lines.h"
+#include "core/io/reference/placing.h"
 #include "core/io/text/table.h"
 
 namespace pristine::io {
@@ -113,6 +114,19 @@ std::vector<Polygon> read_rings(const std::filesystem::path& path) {
     }
     if (reader.rings.empty()) throw Error(ErrorCode::Format, "The file holds no closed line", name);
     return std::move(reader.rings);
+}
+
+PlacedRings read_rings_in(const std::filesystem::path& path, const cloud::Reference& wanted) {
+    PlacedRings out{read_rings(path), {}};
+    Placing placing(reference_of_lines(path), wanted);
+    for (Polygon& ring : out.rings) {
+        std::vector<Vec3> places;
+        for (const PixelPoint& c : ring) places.push_back({c.x, c.y, 0});
+        placing.apply(places);
+        for (std::size_t i = 0; i < ring.size(); ++i) ring[i] = {places[i].x, places[i].y};
+    }
+    out.note = placing.note();
+    return out;
 }
 
 }  // namespace pristine::io

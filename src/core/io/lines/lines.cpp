@@ -6,8 +6,10 @@
 #include <cmath>
 
 #include "core/base/file.h"
+#include "core/base/units.h"
 #include "core/io/landxml.h"
 #include "core/io/lines/line_sources.h"
+#include "core/io/reference/placing.h"
 #include "core/io/reference/remark.h"
 
 namespace pristine::io {
@@ -59,6 +61,17 @@ std::vector<MapLine> read_lines(const std::filesystem::path& path, double sagitt
     std::erase_if(lines, [](const MapLine& l) { return l.points.size() < 2; });
     if (lines.empty()) throw Error(ErrorCode::Format, "The file holds no lines", path.filename().string());
     return lines;
+}
+
+PlacedLines read_lines_in(const std::filesystem::path& path, const cloud::Reference& wanted, double sagitta) {
+    const cloud::Reference from = reference_of_lines(path);
+    Placing placing(from, wanted);
+    const bool lengths = is_length(from.unit) && is_length(wanted.unit);
+    const double factor = lengths ? length_unit(wanted.unit).metres / length_unit(from.unit).metres : 1;
+    PlacedLines out{read_lines(path, sagitta * factor), {}};
+    for (MapLine& l : out.lines) placing.apply(l.points);
+    out.note = placing.note();
+    return out;
 }
 
 }  // namespace pristine::io

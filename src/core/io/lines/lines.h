@@ -27,12 +27,22 @@ bool is_line_file(const std::filesystem::path&);
 /// unit). Throws Error(Io, Format, Unsupported).
 std::vector<MapLine> read_lines(const std::filesystem::path&, double sagitta = kSagitta);
 
+struct PlacedLines {
+    std::vector<MapLine> lines;
+    std::string note;  ///< "converted from foot to metre"; empty: they are as in the file
+};
+/// The same where data of the reference `wanted` have them (placing.h): converted where the file names
+/// another unit or system. `sagitta` is in the unit wanted. Throws as read_lines, and Error(Usage) when the
+/// two do not fit.
+PlacedLines read_lines_in(const std::filesystem::path&, const cloud::Reference& wanted,
+                          double sagitta = kSagitta);
+
 /// What the file says of unit and system. GeoJSON counts as saying nothing unless it names a system: files of
 /// sites in their own coordinates are more frequent than those in degrees. Throws Error(Io, Format).
 cloud::Reference reference_of_lines(const std::filesystem::path&);
 
-/// By the ending: geojson, dxf, gpkg, shp. `layer` becomes the field "name", or the layer of a DXF. Throws
-/// Error(Io, Conflict, Unsupported).
+/// By the ending: geojson, dxf, gpkg, shp, xml (LandXML). `layer` becomes the field "name", or the layer of a
+/// DXF. Throws Error(Io, Conflict, Unsupported).
 void write_lines(const std::vector<MapLine>&, const std::filesystem::path&, bool replace,
                  const cloud::Reference& = {});
 

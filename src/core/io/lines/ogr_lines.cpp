@@ -15,6 +15,7 @@
 #include "core/geometry/arc.h"
 #include "core/io/ending.h"
 #include "core/io/gdal_quiet.h"
+#include "core/io/landxml_writer.h"
 #include "core/io/lines/line_sources.h"
 #include "core/io/reference/remark.h"
 #include "core/io/reference/system.h"
@@ -291,10 +292,15 @@ void fill(OGRLayer& layer, const std::vector<MapLine>& lines, bool fields, const
 
 void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path& path, bool replace,
                  const cloud::Reference& reference) {
+    if (ending_of(path) == ".xml") {
+        OutputFile out(path, replace);
+        out.write(text_of(LandXml{reference, {}, lines, {}}));
+        return out.finish();
+    }
     const char* name = driver_of(path);
     if (!name)
         throw Error(ErrorCode::Unsupported, "Lines cannot be written into a file of this ending",
-                    path.string(), "There are .geojson, .dxf, .gpkg and .shp.");
+                    path.string(), "There are .geojson, .dxf, .gpkg, .shp and .xml (LandXML).");
     if (std::filesystem::exists(path)) {
         if (!replace) throw Error(ErrorCode::Conflict, "The file exists already", path.string());
         std::filesystem::remove(path);

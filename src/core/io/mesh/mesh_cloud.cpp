@@ -87,6 +87,29 @@ std::vector<ReadResult> read_mesh_clouds(const std::filesystem::path& path, cons
     return out;
 }
 
+namespace {
+
+// The elements of the kept records, in the order of the file that they came from.
+std::vector<std::uint32_t> kept_elements(const WriteItem& item) {
+    std::vector<std::uint32_t> element(item.cloud->size());
+    const auto order = item.cloud->order();
+    for (std::size_t p = 0; p < item.cloud->page_count(); ++p) {
+        const auto page = order->page(p);
+        for (std::size_t i = 0; i < page.size(); ++i)
+            element[page[i]] = static_cast<std::uint32_t>(p * kPageSize + i);
+    }
+    std::vector<std::uint32_t> kept;
+    for (std::size_t r = 0; r < element.size(); ++r)
+        if (!item.keep || (*item.keep)[r]) kept.push_back(element[r]);
+    return kept;
+}
+
+}  // namespace
+
+mesh::TriMesh kept_triangles(const WriteItem& item) {
+    return mesh::part_of(*item.cloud->triangles(), kept_elements(item));
+}
+
 std::uint64_t write_mesh_clouds(const std::vector<WriteItem>& items, const std::filesystem::path& path,
                                 const WriteOptions& options, Progress& progress) {
     std::vector<Vec3> corners;
@@ -97,17 +120,7 @@ std::uint64_t write_mesh_clouds(const std::vector<WriteItem>& items, const std::
         if (!m)
             throw Error(ErrorCode::Unsupported, "Points and triangles cannot go into one file", path.string(),
                         "Hide the one or the other.");
-        // In the order of the file that they came from.
-        std::vector<std::uint32_t> element(item.cloud->size());
-        const auto order = item.cloud->order();
-        for (std::size_t p = 0; p < item.cloud->page_count(); ++p) {
-            const auto page = order->page(p);
-            for (std::size_t i = 0; i < page.size(); ++i)
-                element[page[i]] = static_cast<std::uint32_t>(p * kPageSize + i);
-        }
-        std::vector<std::uint32_t> kept;
-        for (std::size_t r = 0; r < element.size(); ++r)
-            if (!item.keep || (*item.keep)[r]) kept.push_back(element[r]);
+        const std::vector<std::uint32_t> kept = kept_elements(item);
         mesh::append(attributes, corners.size() / 3, attributes_of(*item.cloud, kept), kept.size());
         for (const std::uint32_t e : kept)
             for (const std::uint32_t v : m->triangles[e]) corners.push_back(m->vertices[v]);

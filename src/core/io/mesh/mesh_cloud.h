@@ -24,6 +24,9 @@ std::vector<ReadResult> read_landxml_points(const std::string& text, const std::
 std::uint64_t write_mesh_clouds(const std::vector<WriteItem>&, const std::filesystem::path&,
                                 const WriteOptions&, Progress&);
 
+/// The kept triangles of one item, in the order of its records.
+mesh::TriMesh kept_triangles(const WriteItem&);
+
 /// The triangles of a set of elements, in their order.
 mesh::TriMesh mesh_of(const cloud::PointCloud&, const ElementSet&);
 /// What those carry beside their shape.

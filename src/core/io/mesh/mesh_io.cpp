@@ -1,5 +1,7 @@
 #include "core/io/mesh/mesh_io.h"
 
+#include "core/io/landxml_writer.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -198,7 +200,7 @@ void write_mesh(const mesh::TriMesh& m, const std::filesystem::path& path, bool 
     const std::string text = e == ".stl"   ? stl_of(m)
                              : e == ".off" ? off_of(m, a, reference)
                              : e == ".dxf" ? dxf_of(m, unit)
-                                           : landxml_of(m, path.stem().string(), reference);
+                                           : text_of(LandXml{reference, {{path.stem().string(), m}}});
     OutputFile out(path, replace);
     out.write(text);
     out.finish();

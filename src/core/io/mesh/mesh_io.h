@@ -22,6 +22,7 @@ struct MeshFile {
     std::string crs{}, height_unit{};  ///< as of cloud::Reference, where the format states them
     std::string name{};                ///< in the file; empty: that of the file
     std::vector<std::string> warnings;
+    cloud::Reference reference() const { return {crs, unit, height_unit}; }
 };
 
 /// Whether a file holds triangles: by its ending, and for PLY by its header, for XML by its first bytes.
@@ -51,6 +52,5 @@ std::vector<MeshFile> read_landxml_surfaces(const std::string& text, const std::
 MeshFile read_dxf_faces(const std::string& text, const std::string& place);
 void write_obj(const mesh::TriMesh&, const mesh::Attributes&, const std::filesystem::path&, bool replace,
                const cloud::Reference& = {});
-std::string landxml_of(const mesh::TriMesh&, const std::string& name, const cloud::Reference&);
 
 }  // namespace pristine::io
