@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include <cmath>
+#include <cstdio>
 #include <numbers>
 #include <random>
 
@@ -166,4 +167,126 @@ TEST_CASE("WhatIsInsideEqualsTheSlowWayAndTheMapHoldsTheDeepestOfEachCell") {
         different +=
             !(deepest[k] == found.deepest[k] || (std::isnan(deepest[k]) && std::isnan(found.deepest[k])));
     CHECK(different == 0);
+}
+
+namespace {
+
+// A tunnel with straight walls, a round crown and a flat floor: its corners are what a section by angle
+// blurs. Sizes are drawn from the seed.
+struct Horseshoe {
+    std::vector<Vec3> line;
+    std::shared_ptr<const cloud::PointCloud> cloud;
+    std::vector<Truth> truth;
+    double half, wall, length = 20;
+    explicit Horseshoe(std::uint64_t seed) {
+        std::mt19937_64 dice(seed);
+        std::uniform_real_distribution<double> u(0, 1);
+        std::normal_distribution<double> noise(0, 0.004);
+        half = 1.2 + 1.8 * u(dice);
+        wall = 0.6 + 1.5 * u(dice);
+        const double round = kPi * half, all = 2 * half + 2 * wall + round;
+        demo::Trial trial{"horseshoe", {}, {}};
+        const auto add = [&](double x, double z, Truth t) {
+            trial.points.push_back({{x + noise(dice), length * u(dice), z + noise(dice)}, {}, 0, t});
+        };
+        for (int i = 0; i < 200'000; ++i) {
+            const double at = all * u(dice);
+            if (at < 2 * half)
+                add(at - half, 0, Truth::Ground);
+            else if (at < 2 * half + 2 * wall)
+                add(at < 2 * half + wall ? half : -half, (at - 2 * half) - (at < 2 * half + wall ? 0 : wall),
+                    Truth::Ground);
+            else {
+                const double a = (at - 2 * half - 2 * wall) / half;
+                add(half * std::cos(a), wall + half * std::sin(a), Truth::Ground);
+            }
+        }
+        // A pipe along a corner of the floor, a duct on the wall, and people.
+        for (int i = 0; i < 8'000; ++i) {
+            const double a = 2 * kPi * u(dice);
+            add(-half + 0.35 + 0.1 * std::cos(a), 0.25 + 0.1 * std::sin(a), Truth::Object);
+            add(half - 0.1 - 0.1 * u(dice), wall + 0.1 * u(dice), Truth::Object);
+        }
+        for (int p = 0; p < 3; ++p) {
+            const double x = (u(dice) - 0.5) * half, y = 3 + 14 * u(dice);
+            for (int i = 0; i < 3'000; ++i) {
+                const double a = 2 * kPi * u(dice);
+                trial.points.push_back({{x + 0.2 * std::cos(a), y + 0.2 * std::sin(a), 0.06 + 1.6 * u(dice)},
+                                        {},
+                                        0,
+                                        Truth::Object});
+            }
+        }
+        cloud = demo::cloud_of(trial, truth);
+        const double height = 0.5 * (wall + half);
+        line = {demo::kSiteOrigin + Vec3{0, 0, height}, demo::kSiteOrigin + Vec3{0, length, height}};
+    }
+};
+
+}  // namespace
+
+// Corners are two planes: neither may lose its lining because the other passes through it.
+TEST_CASE("AFlatFloorStaysWithTheLiningUpToItsCorners") {
+    std::random_device fresh;
+    for (int k = 0; k < 4; ++k) {
+        const std::uint64_t seed = fresh();
+        CAPTURE(seed);
+        const Horseshoe h(seed);
+        const ElementSet all = ElementSet::all(h.cloud->size());
+        const score::Column depth =
+            score::compute(score::find("lining"), {*h.cloud, all, nullptr, nullptr, &h.line}, {});
+        const ElementSet inside = score::within(depth, all, score::parse_limits(">0.05"));
+        double of[6] = {}, taken[6] = {};
+        for (std::size_t i = 0; i < h.truth.size(); ++i) {
+            const bool in = inside.contains(i);
+            of[static_cast<int>(h.truth[i])] += 1;
+            taken[static_cast<int>(h.truth[i])] += in;
+        }
+        const double volume = mesh::signed_volume(tunnel::Lining(*h.cloud, all, h.line, {}).mesh(true, true));
+        const double truth = h.length * (2 * h.half * h.wall + 0.5 * kPi * h.half * h.half);
+        std::printf("  seed %lu: half %.2f, wall %.2f; lost %.2f %%, found %.2f %%, volume %+.3f %%\n", seed,
+                    h.half, h.wall, 100 * taken[1] / of[1], 100 * taken[2] / of[2],
+                    100 * (volume / truth - 1));
+        CHECK(taken[static_cast<int>(Truth::Ground)] < 0.005 * of[static_cast<int>(Truth::Ground)]);
+        CHECK(taken[static_cast<int>(Truth::Object)] > 0.98 * of[static_cast<int>(Truth::Object)]);
+        CHECK(volume == Approx(truth).epsilon(0.005));
+    }
+}
+
+// A niche where nothing was measured, with a pipe before it: the opening is listed whole, and the pipe is
+// content.
+TEST_CASE("ANicheThatAPipeCrossesIsAnOpening") {
+    std::mt19937_64 dice(std::random_device{}());
+    std::uniform_real_distribution<double> u(0, 1);
+    const double middle = 6 + 8 * u(dice), at = -1 + 2 * u(dice), width = 1.1 + 0.6 * u(dice);
+    CAPTURE(middle, at, width);
+    demo::Trial trial{"niche", {}, {}};
+    const tunnel::Axis axis({{0, 0, 0}, {0, 20, 0}}, 0);
+    for (int i = 0; i < 60'000; ++i) {
+        const double s = 20 * u(dice), a = kPi * (2 * u(dice) - 1);
+        if (std::fabs(s - middle) < 0.9 && std::fabs(a - at) * 2 < width / 2) continue;
+        trial.points.push_back({axis.world(s, a, 2), {}, 0, Truth::Ground});
+    }
+    for (int i = 0; i < 12'000; ++i)  // along the tunnel, 0.1 m thick, 0.15 m before the lining
+        trial.points.push_back({axis.world(20 * u(dice), at + 0.05 * (u(dice) - 0.5), 1.75 + 0.1 * u(dice)),
+                                {},
+                                0,
+                                Truth::Object});
+    std::vector<Truth> truth;
+    const auto cloud = demo::cloud_of(trial, truth);
+    const std::vector<Vec3> line{demo::kSiteOrigin, demo::kSiteOrigin + Vec3{0, 20, 0}};
+    const ElementSet all = ElementSet::all(cloud->size());
+    const tunnel::Lining lining(*cloud, all, line, {});
+    const auto holes = lining.holes();
+    REQUIRE(holes.size() == 1);
+    CHECK(holes[0].chainage == Approx(middle).margin(0.2));
+    CHECK(holes[0].area == Approx(1.8 * width).epsilon(0.35));
+    const tunnel::Inside found = tunnel::inside(*cloud, all, lining, 0.05);
+    double of[6] = {}, taken[6] = {};
+    for (std::size_t i = 0; i < truth.size(); ++i) {
+        of[static_cast<int>(truth[i])] += 1;
+        taken[static_cast<int>(truth[i])] += found.points.contains(i);
+    }
+    CHECK(taken[2] > 0.98 * of[2]);
+    CHECK(taken[1] < 0.005 * of[1]);
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 #include <numeric>
 
@@ -31,8 +32,52 @@ std::vector<float> extreme(const std::vector<float>& v, std::size_t reach, bool 
     return out;
 }
 
+// What nothing reaches from either side stays not-a-number: gaps of up to 2 reach cells are closed over.
 std::vector<float> closing(const std::vector<float>& v, std::size_t reach, bool ring) {
-    return extreme(extreme(v, reach, ring, true), reach, ring, false);
+    const std::vector<float> reached = extreme(v, reach, ring, true);
+    std::vector<float> out = extreme(reached, reach, ring, false);
+    for (std::size_t i = 0; i < out.size(); ++i)
+        if (std::isnan(reached[i])) out[i] = NAN;
+    return out;
+}
+
+// How far out the straight lines pass that join what lies on both sides of a place, at most `span` cells
+// apart: not-a-number where there is nothing on both sides. `delta`: angle of a cell; 0: cells of a row.
+float chord(const std::vector<float>& v, std::ptrdiff_t at, std::ptrdiff_t span, double delta) {
+    const auto n = static_cast<std::ptrdiff_t>(v.size());
+    const bool ring = delta > 0;
+    float farthest = NAN;
+    const auto value = [&](std::ptrdiff_t k) {
+        if (!ring && (k < 0 || k >= n)) return std::numeric_limits<float>::quiet_NaN();
+        return v[static_cast<std::size_t>((k % n + n) % n)];
+    };
+    for (std::ptrdiff_t a = 1; a < span; ++a) {
+        const auto left = static_cast<double>(value(at - a));
+        if (std::isnan(left)) continue;
+        for (std::ptrdiff_t b = 1; a + b <= span; ++b) {
+            const auto right = static_cast<double>(value(at + b));
+            const double before = static_cast<double>(a), behind = static_cast<double>(b);
+            if (std::isnan(right) || (before + behind) * delta > 0.9 * kPi) continue;
+            const double r = ring ? left * right * std::sin((before + behind) * delta) /
+                                        (left * std::sin(before * delta) + right * std::sin(behind * delta))
+                                  : (left * behind + right * before) / (before + behind);
+            if (std::isnan(farthest) || static_cast<float>(r) > farthest) farthest = static_cast<float>(r);
+        }
+    }
+    return farthest;
+}
+
+// Inward notches of up to 2 reach cells are closed, as far out as a straight line over them.
+std::vector<float> closed_notches(const std::vector<float>& v, std::size_t reach, double delta) {
+    std::vector<float> out = closing(v, reach, delta > 0);
+    for (std::size_t i = 0; i < v.size(); ++i) {
+        if (std::isnan(out[i]) || out[i] == v[i]) continue;
+        const float over =
+            chord(v, static_cast<std::ptrdiff_t>(i), 2 * static_cast<std::ptrdiff_t>(reach), delta);
+        if (std::isnan(over)) continue;
+        out[i] = std::isnan(v[i]) ? std::min(out[i], over) : std::max(v[i], std::min(out[i], over));
+    }
+    return out;
 }
 
 float larger(float a, float b) {
@@ -47,6 +92,7 @@ Lining::Lining(const cloud::PointCloud& cloud, const ElementSet& eligible, const
     gather(cloud, eligible, progress);
     find_outer();
     close_notches();
+    if (drop_islands()) close_notches();
     fit(progress);
     fill_holes();
     std::vector<Sample>().swap(samples_);
@@ -136,6 +182,109 @@ void Lining::find_outer() {
     });
 }
 
+namespace {
+
+// Strips of a ring or a row, no wider than `most`, with nothing measured on either side: 1 where one is.
+std::vector<char> strips_between_gaps(const std::vector<float>& v, std::size_t most, bool ring) {
+    const std::size_t n = v.size(), turns = ring ? 2 * n : n;  // a strip may pass the seam of the ring
+    std::vector<char> in(n, 0);
+    for (std::size_t i = 1; i < turns; ++i) {
+        if (std::isnan(v[i % n]) || !std::isnan(v[(i - 1) % n])) continue;
+        std::size_t end = i;
+        while (end < turns && end - i <= most && !std::isnan(v[end % n])) ++end;
+        if (end >= turns || end - i > most) continue;  // too wide, or it goes on beyond the end
+        for (std::size_t k = i; k < end; ++k) in[k % n] = 1;
+    }
+    return in;
+}
+
+// The straight line over each of the cells `over`, from the nearest others that were measured on both sides.
+std::vector<float> lines_over(std::vector<float> v, const std::vector<char>& over, double delta) {
+    const auto n = static_cast<std::ptrdiff_t>(v.size());
+    std::vector<float> out(v.size(), NAN);
+    for (std::size_t i = 0; i < v.size(); ++i)
+        if (over[i]) v[i] = NAN;
+    const auto nearest = [&](std::ptrdiff_t from, std::ptrdiff_t step) {
+        std::ptrdiff_t k = 1;
+        for (; k < n; ++k) {
+            const std::ptrdiff_t at = from + step * k;
+            if (delta == 0 && (at < 0 || at >= n)) return n;
+            if (!std::isnan(v[static_cast<std::size_t>((at % n + n) % n)])) return k;
+        }
+        return n;
+    };
+    for (std::ptrdiff_t i = 0; i < n; ++i) {
+        if (!over[static_cast<std::size_t>(i)]) continue;
+        const std::ptrdiff_t a = nearest(i, -1), b = nearest(i, 1);
+        const double span = static_cast<double>(a + b) * delta;
+        if (a == n || b == n || span > 0.9 * kPi) continue;
+        const auto left = static_cast<double>(v[static_cast<std::size_t>(((i - a) % n + n) % n)]),
+                   right = static_cast<double>(v[static_cast<std::size_t>((i + b) % n)]);
+        const auto before = static_cast<double>(a), behind = static_cast<double>(b);
+        out[static_cast<std::size_t>(i)] = static_cast<float>(
+            delta > 0 ? left * right * std::sin(span) /
+                            (left * std::sin(before * delta) + right * std::sin(behind * delta))
+                      : (left * behind + right * before) / (before + behind));
+    }
+    return out;
+}
+
+}  // namespace
+
+// What crosses an opening (a pipe before a niche) is no lining: a strip no wider than a fitting, with nothing
+// measured on either side of it, inside the straight line from lining to lining, round or along the tunnel.
+// Beside the opening the lining may be hidden by the same pipe: it is taken with its notches closed.
+bool Lining::drop_islands() {
+    const auto width = [&](double side) {
+        return static_cast<std::size_t>(std::ceil(options_.widest_fitting * metre_ / side));
+    };
+    const auto row_of = [&](std::size_t row) {
+        std::vector<float> v(columns_);
+        for (std::size_t c = 0; c < columns_; ++c)
+            v[c] = std::isnan(cell(row, c).outer) ? NAN : cell(row, c).r;
+        return v;
+    };
+    const auto column_of = [&](std::size_t c) {
+        std::vector<float> v(rows_);
+        for (std::size_t row = 0; row < rows_; ++row)
+            v[row] = std::isnan(cell(row, c).outer) ? NAN : cell(row, c).r;
+        return v;
+    };
+    std::vector<char> strip(cells_.size(), 0);
+    const std::size_t across = width(column_angle_ * typical_radius_), along = width(row_length_);
+    parallel::for_each(rows_, [&](std::size_t row) {
+        const std::vector<char> in = strips_between_gaps(row_of(row), across, true);
+        std::copy(in.begin(), in.end(), strip.begin() + static_cast<std::ptrdiff_t>(row * columns_));
+    });
+    for (std::size_t c = 0; c < columns_; ++c) {
+        const std::vector<char> in = strips_between_gaps(column_of(c), along, false);
+        for (std::size_t row = 0; row < rows_; ++row) strip[row * columns_ + c] |= in[row];
+    }
+    const auto least = static_cast<float>(1.5 * kBand * metre_);
+    std::vector<char> island(cells_.size(), 0);
+    for (std::size_t row = 0; row < rows_; ++row) {
+        const auto own = strip.begin() + static_cast<std::ptrdiff_t>(row * columns_);
+        const std::vector<float> over =
+            lines_over(row_of(row), {own, own + static_cast<std::ptrdiff_t>(columns_)}, column_angle_);
+        for (std::size_t c = 0; c < columns_; ++c)
+            island[row * columns_ + c] = cell(row, c).outer < over[c] - least;
+    }
+    for (std::size_t c = 0; c < columns_; ++c) {
+        std::vector<char> own(rows_);
+        for (std::size_t row = 0; row < rows_; ++row) own[row] = strip[row * columns_ + c];
+        const std::vector<float> over = lines_over(column_of(c), own, 0);
+        for (std::size_t row = 0; row < rows_; ++row)
+            island[row * columns_ + c] |= cell(row, c).outer < over[row] - least;
+    }
+    bool any = false;
+    for (std::size_t k = 0; k < cells_.size(); ++k)
+        if (island[k]) {
+            cells_[k].island = any = true;
+            cells_[k].outer = NAN;
+        }
+    return any;
+}
+
 // Narrower than a fitting along or across: closed either way.
 void Lining::close_notches() {
     const double half = 0.5 * options_.widest_fitting * metre_;
@@ -145,13 +294,13 @@ void Lining::close_notches() {
     parallel::for_each(rows_, [&](std::size_t row) {
         std::vector<float> v(columns_);
         for (std::size_t c = 0; c < columns_; ++c) v[c] = cell(row, c).outer;
-        v = closing(v, across, true);
+        v = closed_notches(v, across, column_angle_);
         std::copy(v.begin(), v.end(), round.begin() + static_cast<std::ptrdiff_t>(row * columns_));
     });
     parallel::for_each(columns_, [&](std::size_t c) {
         std::vector<float> v(rows_);
         for (std::size_t row = 0; row < rows_; ++row) v[row] = cell(row, c).outer;
-        v = closing(v, along, false);
+        v = closed_notches(v, along, 0);
         for (std::size_t row = 0; row < rows_; ++row) lengthwise[row * columns_ + c] = v[row];
     });
     for (std::size_t c = 0; c < cells_.size(); ++c) {
@@ -193,50 +342,130 @@ float Lining::slant_at(std::size_t row, std::size_t column) const {
     return most;
 }
 
-void Lining::fit(Progress& progress) {
+// The outermost points of the cells from `first` to `last` columns away, three rows of them: angle, chainage
+// and negative radius from the middle of the cell. `straight`: across and out in the section instead.
+std::vector<Vec3> Lining::outer_places(std::size_t row, std::size_t column, int first, int last,
+                                       bool straight) const {
     const double band = kBand * metre_;
+    std::vector<Vec3> places;
+    for (int dr = -1; dr <= 1; ++dr)
+        for (int dc = first; dc <= last; ++dc) {
+            const auto r = static_cast<std::ptrdiff_t>(row) + dr;
+            if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
+            const std::size_t c = (column + columns_ + static_cast<std::size_t>(dc + 8) - 8) % columns_;
+            const std::size_t k = static_cast<std::size_t>(r) * columns_ + c;
+            if (hidden(k)) continue;  // it says nothing of the lining
+            // Fittings in the cell do not count: only what lies as far out as a lining of this slant may.
+            const float least =
+                cells_[k].outer - static_cast<float>(2 * band) - slant_at(static_cast<std::size_t>(r), c);
+            const std::size_t n = first_[k + 1] - first_[k], stride = std::max<std::size_t>(1, n / 40);
+            for (std::size_t i = first_[k]; i < first_[k + 1]; i += stride) {
+                if (samples_[i].radius < least) continue;
+                const double angle = static_cast<double>(samples_[i].angle) + dc * column_angle_,
+                             along = static_cast<double>(samples_[i].chainage) + dr * row_length_,
+                             radius = static_cast<double>(samples_[i].radius);
+                places.push_back(straight ? Vec3{radius * std::sin(angle), along, -radius * std::cos(angle)}
+                                          : Vec3{angle, along, -radius});
+            }
+        }
+    return places;
+}
+
+bool Lining::hidden(std::size_t k) const {
+    return std::isnan(cells_[k].outer) || cells_[k].outer < cells_[k].r - static_cast<float>(kBand * metre_);
+}
+
+double Lining::Plane::radius(double da, double ds) const {
+    const double lies = std::cos(da) - by_across * std::sin(da);
+    return lies > 0.05 ? (out + by_chainage * ds) / lies : INFINITY;  // along the ray: it never meets it
+}
+
+double Lining::Plane::depth(double radius, double da, double ds) const {
+    return (out + by_across * radius * std::sin(da) + by_chainage * ds - radius * std::cos(da)) /
+           std::sqrt(1 + by_across * by_across + by_chainage * by_chainage);
+}
+
+// The planes that fit better than the even radius what lies outermost in the cell; none: no better.
+std::optional<Lining::Flat> Lining::flat_at(std::size_t row, std::size_t column, const Cell& even) const {
+    const double near = 0.5 * kBand * metre_;
+    const std::vector<Vec3> own = outer_places(row, column, 0, 0, true);
+    if (own.size() < 8) return std::nullopt;
+    const auto share = [&](const auto& depth) {
+        std::size_t fit = 0;
+        for (const Vec3& p : own)
+            fit += std::fabs(depth(std::hypot(p.x, p.z), std::atan2(p.x, -p.z), p.y)) < near;
+        return static_cast<double>(fit) / static_cast<double>(own.size());
+    };
+    double best = share([&](double r, double da, double ds) {
+        const auto by_angle = static_cast<double>(even.by_angle),
+                   by_chainage = static_cast<double>(even.by_chainage);
+        const double slant = by_angle / std::max(static_cast<double>(even.r), 1e-9);
+        return (static_cast<double>(even.r) + by_angle * da + by_chainage * ds - r) /
+               std::sqrt(1 + slant * slant + by_chainage * by_chainage);
+    });
+    constexpr double kGood = 0.95, kBetter = 0.02;
+    if (best >= kGood) return std::nullopt;
+    const auto plane = [&](int first, int last) -> std::optional<Plane> {
+        const std::vector<Vec3> places = outer_places(row, column, first, last, true);
+        const auto p = places.size() < 8 ? std::nullopt : plane_under(places, kScale * metre_, 8);
+        if (!p) return std::nullopt;
+        return Plane{-p->a, -p->b, -p->c};
+    };
+    std::optional<Flat> found;
+    const auto attempt = [&](const std::optional<Plane>& a, const std::optional<Plane>& b) {
+        if (!a || !b) return;
+        const double s = share([&](double r, double da, double ds) {
+            return std::min(a->depth(r, da, ds), b->depth(r, da, ds));
+        });
+        if (s < best + kBetter) return;
+        best = s;
+        found = Flat{*a, *b};
+    };
+    const auto middle = plane(0, 0), before = plane(-2, -1), behind = plane(1, 2);
+    attempt(middle, middle);
+    attempt(before, before);
+    attempt(behind, behind);
+    attempt(before, behind);
+    return found;
+}
+
+void Lining::fit(Progress& progress) {
     std::vector<Cell> fitted = cells_;
+    std::vector<std::vector<std::pair<std::size_t, Flat>>> flats(rows_);
     parallel::for_each(rows_, [&](std::size_t row) {
         progress.check();
-        std::vector<Vec3> places;
         for (std::size_t column = 0; column < columns_; ++column) {
             Cell& out = fitted[row * columns_ + column];
             if (out.hole) continue;
-            places.clear();
-            bool hidden = true;
-            for (int dr = -1; dr <= 1; ++dr)
-                for (int dc = -1; dc <= 1; ++dc) {
-                    const auto r = static_cast<std::ptrdiff_t>(row) + dr;
-                    if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
-                    const std::size_t c =
-                        (column + columns_ + static_cast<std::size_t>(dc + 1) - 1) % columns_;
-                    const std::size_t k = static_cast<std::size_t>(r) * columns_ + c;
-                    // Cells whose lining is hidden say nothing of it.
-                    if (std::isnan(cells_[k].outer) ||
-                        cells_[k].outer < cells_[k].r - static_cast<float>(band))
-                        continue;
-                    if (dr == 0 && dc == 0) hidden = false;
-                    // Fittings in the cell do not count: only what lies as far out as a lining of this slant
-                    // may.
-                    const float least = cells_[k].outer - static_cast<float>(2 * band) -
-                                        slant_at(static_cast<std::size_t>(r), c);
-                    const std::size_t n = first_[k + 1] - first_[k],
-                                      stride = std::max<std::size_t>(1, n / 40);
-                    for (std::size_t i = first_[k]; i < first_[k + 1]; i += stride)
-                        if (samples_[i].radius >= least)
-                            places.push_back({static_cast<double>(samples_[i].angle) + dc * column_angle_,
-                                              static_cast<double>(samples_[i].chainage) + dr * row_length_,
-                                              -static_cast<double>(samples_[i].radius)});
-                }
+            const std::vector<Vec3> places = outer_places(row, column, -1, 1, false);
             const auto plane = places.size() < 8 ? std::nullopt : plane_under(places, kScale * metre_, 8);
             if (!plane) continue;
             // Where the lining itself is hidden, only its slope is taken from beside.
             out.by_angle = static_cast<float>(-plane->b);
             out.by_chainage = static_cast<float>(-plane->c);
-            if (!hidden) out.r = static_cast<float>(-plane->a);
+            if (hidden(row * columns_ + column)) continue;
+            out.r = static_cast<float>(-plane->a);
+            if (const auto flat = flat_at(row, column, out)) flats[row].emplace_back(column, *flat);
         }
     });
     cells_ = std::move(fitted);
+    for (std::size_t row = 0; row < rows_; ++row)
+        for (const auto& [column, flat] : flats[row]) {
+            flats_.push_back(flat);
+            Cell& c = cells_[row * columns_ + column];
+            c.flat = static_cast<std::uint32_t>(flats_.size());
+            c.r = static_cast<float>(radius_at(row * columns_ + column, 0, 0));
+        }
+}
+
+// Of the lining, from the middle of a cell; data unit.
+double Lining::radius_at(std::size_t k, double da, double ds) const {
+    const Cell& c = cells_[k];
+    if (c.flat == 0)
+        return static_cast<double>(c.r) + static_cast<double>(c.by_angle) * da +
+               static_cast<double>(c.by_chainage) * ds;
+    const Flat& f = flats_[c.flat - 1];
+    return std::min(f.one.radius(da, ds), f.two.radius(da, ds));
 }
 
 // Holes take the mean of what is round them, ring by ring: only meshes and volumes use that.
@@ -283,9 +512,13 @@ std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::si
     if (!at) return std::nullopt;
     const std::size_t row = *at / columns_, column = *at % columns_;
     const Cell& c = cells_[*at];
-    if (c.hole) return std::nullopt;
+    if (c.hole && !c.island) return std::nullopt;
     const double ds = p.chainage - (static_cast<double>(row) + 0.5) * row_length_,
                  da = p.angle - ((static_cast<double>(column) + 0.5) * column_angle_ - kPi);
+    if (c.flat > 0) {
+        const Flat& f = flats_[c.flat - 1];
+        return std::min(f.one.depth(p.radius, da, ds), f.two.depth(p.radius, da, ds));
+    }
     const auto by_angle = static_cast<double>(c.by_angle), by_chainage = static_cast<double>(c.by_chainage);
     const double r = static_cast<double>(c.r) + by_angle * da + by_chainage * ds;
     // Radially, then across the slanting lining.
@@ -336,11 +569,7 @@ Vec3 Lining::node(std::size_t row, std::size_t half_column) const {
                                                : (static_cast<double>(row) - 0.5) * row_length_;
     const std::size_t of = std::clamp<std::size_t>(row, 1, rows_) - 1;
     const double ds = chainage - (static_cast<double>(of) + 0.5) * row_length_;
-    const auto reaches = [&](std::size_t k, double da) {
-        const Cell& c = cell(of, k);
-        return static_cast<double>(c.r) + static_cast<double>(c.by_chainage) * ds +
-               static_cast<double>(c.by_angle) * da;
-    };
+    const auto reaches = [&](std::size_t k, double da) { return radius_at(of * columns_ + k, da, ds); };
     const double half = half_column % 2 == 0 ? 0 : column_angle_ / 2;
     return axis_.world(chainage, (static_cast<double>(column) + 0.5) * column_angle_ + half - kPi,
                        half == 0 ? reaches(column, 0) : 0.5 * (reaches(column, half) + reaches(next, -half)));

@@ -3,9 +3,11 @@
 // Method. Points are gathered in cells of chainage and angle round a rough centreline. The lining of a cell
 // is its outermost radius that several points bear out: noise behind it is few. Inward notches of that
 // surface that are narrower than the widest fitting, along or across the tunnel, are closed (a grey-scale
-// closing, Serra 1982): pipes and ducts that hide the lining. A plane through the outermost points of each
-// cell and its neighbours then follows slanting walls and floors; a point's depth is its distance inwards
-// from that plane.
+// closing, Serra 1982, but never farther out than a straight line from side to side): pipes and ducts that
+// hide the lining. A plane through the outermost points of each cell and its neighbours then follows slanting
+// walls and floors; a point's depth is its distance inwards from that plane. Where one plane does not fit
+// what lies outermost in the cell, planes from either side are tried, and both together: corners of floor and
+// wall.
 
 #pragma once
 
@@ -70,6 +72,18 @@ class Lining {
         float outer = 0;                             // outermost radius that is borne out; not-a-number: none
         float r = 0, by_angle = 0, by_chainage = 0;  // plane of the lining at the middle of the cell
         bool hole = false;
+        bool island = false;     // what was measured here hangs before an opening
+        std::uint32_t flat = 0;  // number in flats_, from 1; 0: the radius is even
+    };
+    // Planes in a section that stands on the middle of the cell: out along its radius, across to greater
+    // angles.
+    struct Plane {
+        double out = 0, by_across = 0, by_chainage = 0;
+        double radius(double da, double ds) const;
+        double depth(double radius, double da, double ds) const;
+    };
+    struct Flat {
+        Plane one, two;  // the nearer one is the lining
     };
     struct Sample {
         std::uint32_t cell;
@@ -78,8 +92,14 @@ class Lining {
     void gather(const cloud::PointCloud&, const ElementSet&, Progress&);
     void find_outer();
     void close_notches();
+    bool drop_islands();
     void spread_holes();
     float slant_at(std::size_t row, std::size_t column) const;
+    std::vector<Vec3> outer_places(std::size_t row, std::size_t column, int first, int last,
+                                   bool straight) const;
+    std::optional<Flat> flat_at(std::size_t row, std::size_t column, const Cell& even) const;
+    bool hidden(std::size_t cell) const;  // its outermost points are of something before the lining
+    double radius_at(std::size_t cell, double da, double ds) const;
     void fit(Progress&);
     void fill_holes();
     const Cell& cell(std::size_t row, std::size_t column) const { return cells_[row * columns_ + column]; }
@@ -90,6 +110,7 @@ class Lining {
     double metre_ = 1, row_length_ = 1, column_angle_ = 1, typical_radius_ = 1;
     std::size_t rows_ = 0, columns_ = 0;
     std::vector<Cell> cells_;
+    std::vector<Flat> flats_;
     std::vector<Sample> samples_;  // by cell
     std::vector<std::size_t> first_;
 };
