@@ -3,13 +3,16 @@
 #include <QComboBox>
 #include <QFormLayout>
 #include <QLabel>
+#include <QLocale>
 #include <QPushButton>
+#include <QTextDocument>
 #include <QVBoxLayout>
 #include <cmath>
 
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
 #include "app/shell/theme.h"
+#include "core/cloud/column.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/contours.h"
@@ -25,6 +28,17 @@ enum BaseKind : int { kLevel, kLowest, kMean, kTriangulated, kOther, kPlane };
 
 bool is_ground(const site::Item& item) {
     return cloud::is_surface(*item.cloud) && !render::is_change_map(*item.cloud);
+}
+
+// A label thinks a table lower than it is: its last lines would be cut off.
+void set_rich(QLabel* label, const QString& html) {
+    label->setText(html);
+    QTextDocument document;
+    document.setDefaultFont(label->font());
+    document.setDocumentMargin(0);
+    document.setHtml(html);
+    document.setTextWidth(label->width());
+    label->setMinimumHeight(html.isEmpty() ? 0 : static_cast<int>(std::ceil(document.size().height())) + 12);
 }
 
 mesh::TriMesh shown_of(const site::Item& item) {
@@ -182,9 +196,11 @@ void MeasureCard::refresh() {
     const site::SitePtr now = document_->site();
     const std::vector<site::LinePtr> lines{now->line(within_->currentData().toULongLong()),
                                            now->line(plane_->currentData().toULongLong())};
-    const bool told_alike = lines == lines_ && now->unit == unit_;
+    const bool told_alike = lines == lines_ && now->unit == unit_ && is_stale_map(item) == stale_ &&
+                            (!item || item->style.classes == classes_);
     const bool same = told_alike && item && item->cloud == cloud_ && absent_ && *item->absent == *absent_ &&
-                      (base_->currentIndex() != kOther || (other && other->absent == other_absent_));
+                      (base_->currentIndex() != kOther || render::is_change_map(*item->cloud) ||
+                       (other && other->absent == other_absent_));
     if (!same) {
         if (item && item->cloud != cloud_ && is_ground(*item)) {
             filling_ = true;
@@ -205,6 +221,8 @@ void MeasureCard::compute() {
     absent_ = item ? item->absent : nullptr;
     lines_ = {s->line(within_->currentData().toULongLong()), s->line(plane_->currentData().toULongLong())};
     unit_ = s->unit;
+    classes_ = item ? item->style.classes : std::vector<double>();
+    stale_ = is_stale_map(item);
     const int base = base_->currentIndex();
     const bool solid = item && item->cloud->triangles() && !cloud::is_surface(*item->cloud);
     const auto show = [&](std::initializer_list<QWidget*> all, bool shown) {
@@ -219,16 +237,17 @@ void MeasureCard::compute() {
     show({plane_}, !solid && base == kPlane);
     show({other_, band_, noise_, swap_, map_}, !solid && base == kOther);
     if (solid) return compute_solid(item);
-    if (item && cloud::is_surface(*item->cloud) && !is_ground(*item) && figures_)
-        return state_->setText(tr("The map of a change is in work. Below are the figures of %1 as they were.")
-                                   .arg(QString::fromStdString(measured_)));
+    const bool map = item && render::is_change_map(*item->cloud);
+    if (map)
+        show({base_, within_, level_, plane_, other_, band_, noise_, density_, swap_, map_, interval_,
+              contours_},
+             false);
+    if (map) return compute_map(item);
     if (!item || !is_ground(*item)) {
         for (QPushButton* b : {swap_, map_, contours_}) b->setEnabled(false);
-        now_->clear();
-        volumes_->clear();
-        return state_->setText(item && cloud::is_surface(*item->cloud)
-                                   ? tr("This is the map of a change: take one of its surfaces in work.")
-                                   : tr("Take a surface or a mesh in work: build one, or open one."));
+        set_rich(now_, {});
+        set_rich(volumes_, {});
+        return state_->setText(tr("Take a surface or a mesh in work: build one, or open one."));
     }
     const site::ItemPtr other = s->item(other_->currentData().toULongLong());
     other_absent_ = other ? other->absent : nullptr;
@@ -242,38 +261,120 @@ void MeasureCard::compute() {
     // Dates say which is the later; Swap turns that round.
     const bool swapped = is_swapped(*item, other.get());
     start_measuring(item, [=](Progress& p, Figures* result) {
-        mesh::TriMesh m = shown_of(*item);
+        const auto inside = [&](mesh::TriMesh m) {
+            return line ? surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p)
+                        : m;
+        };
+        mesh::TriMesh m = shown_of(*item), whole = io::mesh_of(*item->cloud, ~item->made());
         result->now = measure::figures(m);
-        result->before = measure::figures(*item->cloud->triangles());
-        if (line) m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+        result->before = measure::figures(whole);
+        const bool edited =
+            whole.triangles.size() != m.triangles.size() || result->now.plan_area != result->before.plan_area;
+        m = inside(std::move(m));
+        whole = edited ? inside(std::move(whole)) : mesh::TriMesh();
         if (m.triangles.empty()) return;
         if (base == kOther) {
             if (!other) return;
-            mesh::TriMesh o = shown_of(*other);
-            if (line) o = surface::clip(o, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+            const mesh::TriMesh o = inside(shown_of(*other));
             result->later_date = swapped ? other->date : item->date;
             result->earlier_date = swapped ? item->date : other->date;
             if (result->later_date.empty() || result->earlier_date.empty())
                 result->later_date = result->earlier_date = {};
-            if (swapped) std::swap(m, o);
-            measure::DifferenceOptions options{band, noise > 0 ? noise : measure::noise_of(o),
-                                               noise > 0 ? noise : measure::noise_of(m)};
-            result->sigma_before = options.sigma_before;
-            result->sigma_after = options.sigma_after;
-            result->difference = measure::difference(o, m, options, p);
-        } else if (base == kTriangulated) {
-            const measure::Difference d = measure::difference(measure::triangulated_rim(m), m, {}, p);
-            result->volumes = measure::Volumes{d.fill, d.cut, d.fill_area, d.cut_area};
-        } else if (base == kPlane) {
-            if (!through) return;
-            result->volumes = measure::volumes(m, measure::plane_of(through->points));
-        } else {
-            const measure::Base from = base == kLevel    ? measure::level(level)
-                                       : base == kLowest ? measure::lowest_of_rim(m)
-                                                         : measure::mean_of_rim(m);
-            result->volumes = measure::volumes(m, from);
+            const double own = noise > 0 ? noise : measure::noise_of(m),
+                         others = noise > 0 ? noise : measure::noise_of(o);
+            result->sigma_before = swapped ? own : others;
+            result->sigma_after = swapped ? others : own;
+            const measure::DifferenceOptions options{band, result->sigma_before, result->sigma_after};
+            const auto difference = [&](const mesh::TriMesh& one) {
+                return swapped ? measure::difference(one, o, options, p)
+                               : measure::difference(o, one, options, p);
+            };
+            result->difference = difference(m);
+            if (edited) result->difference_before = difference(whole);
+            return;
         }
+        const auto volumes = [&](const mesh::TriMesh& one) -> std::optional<measure::Volumes> {
+            if (base == kTriangulated) {
+                const measure::Difference d = measure::difference(measure::triangulated_rim(one), one, {}, p);
+                return measure::Volumes{d.fill, d.cut, d.fill_area, d.cut_area};
+            }
+            if (base == kPlane && !through) return std::nullopt;
+            return measure::volumes(one, base == kPlane    ? measure::plane_of(through->points)
+                                         : base == kLevel  ? measure::level(level)
+                                         : base == kLowest ? measure::lowest_of_rim(one)
+                                                           : measure::mean_of_rim(one));
+        };
+        result->volumes = volumes(m);
+        if (edited && !whole.triangles.empty()) result->volumes_before = volumes(whole);
     });
+}
+
+bool MeasureCard::is_stale_map(const site::ItemPtr& item) const {
+    const site::Making* making = item ? site::making_of_item(*document_->site(), item->id) : nullptr;
+    return making && site::is_stale(*document_->site(), *making);
+}
+
+// By the classes that colour the map; a ramp has two: what was taken away, and what was added. The figures of
+// the surfaces that it was made from stay below.
+void MeasureCard::compute_map(const site::ItemPtr& map) {
+    for (QPushButton* b : {swap_, map_, contours_}) b->setEnabled(false);
+    try {
+        measure::require_lengths(map->cloud->reference());
+    } catch (const Error& e) {
+        set_rich(now_, {});
+        return state_->setText(QString::fromStdString(e.what()));
+    }
+    const unsigned version = ++version_;
+    const auto classes = std::make_shared<std::vector<measure::ClassFigures>>();
+    jobs_->start(
+        tr("Measuring"),
+        [map, classes](Progress& p) {
+            const auto column = cloud::fetch_column(*map->cloud, render::kChangeColumn, p);
+            const ElementSet shown = ~*map->absent;
+            std::vector<double> values;
+            shown.for_each([&](std::uint64_t e) {
+                values.push_back(column->base + static_cast<double>(column->values[e]));
+            });
+            const std::vector<double> zero{0};
+            *classes = measure::figures_by_class(shown_of(*map), values,
+                                                 map->style.classes.size() >= 2 ? map->style.classes : zero);
+        },
+        [this, version, map, classes] {
+            if (version == version_) say_classes(*classes, map);
+        },
+        {}, true);
+}
+
+void MeasureCard::say_classes(const std::vector<measure::ClassFigures>& classes, const site::ItemPtr& map) {
+    const Lengths l(*document_->site());
+    QString table =
+        QStringLiteral("<table><tr><td>%1</td><td align=right>%2</td><td align=right>%3</td></tr>")
+            .arg(tr("Change"), tr("Area"), tr("Volume"));
+    double area = 0, volume = 0;
+    for (const measure::ClassFigures& c : classes) {
+        if (c.area == 0) continue;
+        area += c.area;
+        volume += c.volume;
+        // Limits as they were typed, not rounded as figures are.
+        const auto limit = [&](double v) { return QLocale().toString(v / l.data(1), 'g', 6); };
+        const QString from = limit(c.from), to = limit(c.to) + l.suffix();
+        table += QStringLiteral(
+                     "<tr><td>%1&nbsp;</td><td align=right><b>%2</b>&nbsp;</td><td "
+                     "align=right><b>%3</b></td></tr>")
+                     .arg(std::isinf(c.from) ? tr("below %1").arg(to)
+                          : std::isinf(c.to) ? tr("%1 and more").arg(from + l.suffix())
+                                             : tr("%1 to %2").arg(from, to),
+                          l.area(c.area), l.volume(c.volume));
+    }
+    table += QStringLiteral(
+                 "<tr><td>%1&nbsp;</td><td align=right>%2&nbsp;</td><td align=right>%3</td></tr></table>")
+                 .arg(tr("All"), l.area(area), l.volume(volume));
+    set_rich(now_, table);
+    QString text = is_stale_map(map) ? tr("A map of change that is out of date: make it again.")
+                                     : tr("A map of change, each piece by its mean.");
+    if (figures_)
+        text += ' ' + tr("Below are the figures of %1 as they were.").arg(QString::fromStdString(measured_));
+    state_->setText(text);
 }
 
 // Works figures out beside the window, and says them unless others were asked for meanwhile.
@@ -285,8 +386,8 @@ void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(
         measure::require_lengths(item->cloud->reference());
     } catch (const Error& e) {
         figures_ = nullptr;
-        now_->clear();
-        volumes_->clear();
+        set_rich(now_, {});
+        set_rich(volumes_, {});
         return state_->setText(QString::fromStdString(e.what()));
     }
     jobs_->start(
@@ -342,7 +443,7 @@ void MeasureCard::say_solid() {
                               now.volume * std::pow(l.data_metres(), 3) * density_->value(), number_marks()))
                         : tr("none: unit not set"),
                     {});
-    now_->setText(text + "</table>");
+    set_rich(now_, text + "</table>");
     state_->setText(tr("As it is shown now."));
     QStringList said;
     if (now.rim_edges > 0)
@@ -375,14 +476,22 @@ void MeasureCard::say() {
                               .arg(tr("was %1").arg(before))
                         : QString());
     };
-    now_->setText("<table>" + row(tr("Plan area"), area(f.now.plan_area), area(f.before.plan_area)) +
-                  row(tr("Surface area"), area(f.now.surface_area), area(f.before.surface_area)) +
-                  row(tr("Perimeter"), l.text(f.now.perimeter), l.text(f.before.perimeter)) + "</table>");
+    set_rich(now_, "<table>" + row(tr("Plan area"), area(f.now.plan_area), area(f.before.plan_area)) +
+                       row(tr("Surface area"), area(f.now.surface_area), area(f.before.surface_area)) +
+                       row(tr("Perimeter"), l.text(f.now.perimeter), l.text(f.before.perimeter)) +
+                       "</table>");
     state_->setText(
         tr("As it is shown now; heights %1 to %2.").arg(l.text(f.now.lowest), l.text(f.now.highest)));
-    const auto pair = [](const QString& title, const QString& value) {
-        return QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>")
-            .arg(title, value);
+    const auto pair = [](const QString& title, const QString& value, const QString& was = {}) {
+        return QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>%3")
+            .arg(
+                title, value,
+                was.isEmpty() || was == value
+                    ? QString()
+                    : QStringLiteral("<tr><td></td><td align=right>%1</td></tr>").arg(tr("was %1").arg(was)));
+    };
+    const auto was = [&](const auto& before, auto figure) {
+        return before ? volume(figure(*before)) : QString();
     };
     if (f.difference) {
         const measure::Difference& d = *f.difference;
@@ -392,22 +501,33 @@ void MeasureCard::say() {
                                                               QString::fromStdString(f.earlier_date));
         // Turned round on purpose the words are turned round too.
         const bool back = !f.later_date.empty() && f.later_date < f.earlier_date;
-        volumes_->setText(
+        set_rich(
+            volumes_,
             dates +
-            (back ? tr("Earlier minus later: what reads as fill was taken away between the two dates.")
-                  : tr("Later minus earlier: fill is material added.")) +
-            "<table>" + pair(tr("Cut volume"), volume(d.cut)) + pair(tr("Cut area"), area(d.cut_area)) +
-            pair(tr("Fill volume"), volume(d.fill)) + pair(tr("Fill area"), area(d.fill_area)) +
-            pair(tr("Net"), volume(d.net())) + pair(tr("± (1 σ)"), l.spread(d.uncertainty, 3)) +
-            pair(tr("Unchanged"), area(d.unchanged_area)) +
-            pair(tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
-            (noise_->value() > 0 ? tr("Noise %1 and %2, as given.") : tr("Noise %1 and %2, by local fits."))
-                .arg(l.spread(f.sigma_before), l.spread(f.sigma_after)));
+                (back ? tr("Earlier minus later: what reads as fill was taken away between the two dates.")
+                      : tr("Later minus earlier: fill is material added.")) +
+                "<table>" +
+                pair(tr("Cut volume"), volume(d.cut),
+                     was(f.difference_before, [](auto& b) { return b.cut; })) +
+                pair(tr("Cut area"), area(d.cut_area)) +
+                pair(tr("Fill volume"), volume(d.fill),
+                     was(f.difference_before, [](auto& b) { return b.fill; })) +
+                pair(tr("Fill area"), area(d.fill_area)) +
+                pair(tr("Net"), volume(d.net()), was(f.difference_before, [](auto& b) { return b.net(); })) +
+                pair(tr("± (1 σ)"), l.spread(d.uncertainty, 3)) +
+                pair(tr("Unchanged"), area(d.unchanged_area)) +
+                pair(tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
+                (noise_->value() > 0 ? tr("Noise %1 and %2, as given.")
+                                     : tr("Noise %1 and %2, by local fits."))
+                    .arg(l.spread(f.sigma_before), l.spread(f.sigma_after)));
     } else if (f.volumes) {
-        volumes_->setText("<table>" + pair(tr("Volume above"), volume(f.volumes->above)) +
-                          pair(tr("Area above"), area(f.volumes->area_above)) +
-                          pair(tr("Volume below"), volume(f.volumes->below)) +
-                          pair(tr("Area below"), area(f.volumes->area_below)) + "</table>");
+        set_rich(volumes_, "<table>" +
+                               pair(tr("Volume above"), volume(f.volumes->above),
+                                    was(f.volumes_before, [](auto& b) { return b.above; })) +
+                               pair(tr("Area above"), area(f.volumes->area_above)) +
+                               pair(tr("Volume below"), volume(f.volumes->below),
+                                    was(f.volumes_before, [](auto& b) { return b.below; })) +
+                               pair(tr("Area below"), area(f.volumes->area_below)) + "</table>");
     } else {
         volumes_->setText(base_->currentIndex() == kOther ? tr("There is no other surface yet.")
                           : base_->currentIndex() == kPlane && plane_->count() == 0

@@ -9,6 +9,7 @@
 
 #include "app/panels/lengths.h"
 #include "app/panels/side_card.h"
+#include "core/measure/classes.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
 #include "core/measure/solid.h"
@@ -35,6 +36,9 @@ class MeasureCard : public SideCard {
     struct Figures {
         measure::SurfaceFigures now, before;
         std::optional<measure::Volumes> volumes;
+        /// The same before anything was removed; none where nothing was.
+        std::optional<measure::Volumes> volumes_before;
+        std::optional<measure::Difference> difference_before;
         std::optional<measure::Difference> difference;
         double sigma_before = 0, sigma_after = 0;
         std::string later_date, earlier_date;  ///< of the difference; empty when one has none
@@ -56,6 +60,9 @@ class MeasureCard : public SideCard {
     void fill_bases();
     void compute();
     void compute_solid(const site::ItemPtr&);
+    bool is_stale_map(const site::ItemPtr&) const;
+    void compute_map(const site::ItemPtr&);
+    void say_classes(const std::vector<measure::ClassFigures>&, const site::ItemPtr& map);
     void start_measuring(const site::ItemPtr&, std::function<void(Progress&, Figures*)> work);
     void say();
     void say_solid();
@@ -81,6 +88,8 @@ class MeasureCard : public SideCard {
     std::string measured_;              // whose they are
     std::vector<site::LinePtr> lines_;  // that bound them
     std::string unit_;
+    std::vector<double> classes_;  // of the map in work
+    bool stale_ = false;           // it is
 };
 
 }  // namespace pristine::app

@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPainter>
 #include <QProgressBar>
 #include <QTimer>
 #include <QToolButton>
@@ -12,6 +13,23 @@
 #include "app/shell/theme.h"
 
 namespace pristine::app {
+namespace {
+
+// One line of text that ends in dots where the room ends.
+class OneLine : public QLabel {
+  public:
+    using QLabel::QLabel;
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setPen(property("fault").toBool() ? QColor(0xB0, 0x3A, 0x2E) : palette().color(foregroundRole()));
+        p.drawText(rect(), Qt::AlignLeft | Qt::AlignVCenter,
+                   fontMetrics().elidedText(text(), Qt::ElideRight, width()));
+    }
+};
+
+}  // namespace
 
 StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent)
     : QWidget(parent), document_(document), jobs_(jobs) {
@@ -22,7 +40,8 @@ StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent)
     layout->setContentsMargins(12, 0, 8, 0);
     layout->setSpacing(18);
     const auto label = [&](const char* name) {
-        auto* l = new QLabel(this);
+        auto* l = new OneLine(this);
+        l->setTextFormat(Qt::PlainText);
         l->setObjectName(QString::fromLatin1(name));
         l->setMinimumWidth(1);  // a long sentence is cut off rather than widening the window
         layout->addWidget(l);
@@ -89,12 +108,16 @@ void StatusLine::refresh() {
                                              .arg(rounded(points.all), rounded(triangles.all), shown));
     const store::Journal::Status disk = document_->disk();
     if (!disk.error.empty())
-        disk_->setText(tr("<span style='color:#B03A2E'>not written: %1</span>")
-                           .arg(QString::fromStdString(disk.error).toHtmlEscaped()));
+        disk_->setText(tr("not written: %1").arg(QString::fromStdString(disk.error)));
     else if (disk.waiting > 0)
         disk_->setText(tr("writing, %1 %").arg(static_cast<int>(disk.fraction * 100)));
     else
         disk_->setText(!any ? QString() : tr("all changes on disk"));
+    disk_->setProperty("fault", !disk.error.empty());
+    disk_->setToolTip(disk_->text());
+    // Numbers are never cut off; sentences are.
+    counts_->setMinimumWidth(counts_->sizeHint().width());
+    disk_->setMinimumWidth(disk.error.empty() ? disk_->sizeHint().width() : 1);
     refresh_job();
 }
 
@@ -114,9 +137,8 @@ void StatusLine::refresh_job() {
 }
 
 void StatusLine::say(const QString& text, bool fault) {
-    message_->setText(fault
-                          ? QStringLiteral("<span style='color:#B03A2E'>%1</span>").arg(text.toHtmlEscaped())
-                          : text.toHtmlEscaped());
+    message_->setText(text);
+    message_->setProperty("fault", fault);
     message_->setToolTip(text);
     refresh_job();
     if (!fault)

@@ -4,12 +4,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <ctime>
 
 #include "core/base/error.h"
 #include "core/base/file.h"
 #include "core/geometry/polygon.h"
-#include "core/geometry/predicates.h"
 #include "core/io/keep.h"
 #include "core/io/landxml.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -110,12 +110,18 @@ void append_surface(std::string& s, const LandXmlSurface& surface) {
                        m.vertices[i].x, m.vertices[i].z);
     s += "</Pnts>\n<Faces>\n";
     std::size_t down = 0;
+    double area = 0, area_down = 0;
     for (const auto& t : m.triangles) {
-        const Vec3 &a = m.vertices[t[0]], &b = m.vertices[t[1]], &c = m.vertices[t[2]];
-        down += orientation(a.x, a.y, b.x, b.y, c.x, c.y) < 0;
+        const Vec3 p = m.vertices[t[1]] - m.vertices[t[0]], q = m.vertices[t[2]] - m.vertices[t[0]];
+        const double turn = p.x * q.y - p.y * q.x;
+        area += std::fabs(turn);
+        area_down += std::max(0.0, -turn);
+        down += turn < 0;
         fmt::format_to(std::back_inserter(s), "<F>{} {} {}</F>\n", t[0] + 1, t[1] + 1, t[2] + 1);
     }
-    if (down > 0)
+    // Rounding turns slivers over; they are read back as they are meant.
+    constexpr double kRounding = 1e-6;
+    if (area_down > kRounding * area)
         throw Error(ErrorCode::Unsupported,
                     fmt::format("{} of {} triangles of '{}' face downwards: LandXML holds terrain, no meshes",
                                 down, m.triangles.size(), surface.name),

@@ -27,7 +27,7 @@ struct LandXml {
     std::vector<PointList> points{};  ///< each a group of survey points; points without a name are numbered
 };
 
-/// The document. A surface holds no triangle that faces downwards: Error(Unsupported). O(n).
+/// The document. A surface that faces downwards with more than rounding: Error(Unsupported). O(n).
 std::string text_of(const LandXml&);
 
 /// Clouds as survey points, triangles as surfaces, each item by itself. Whole or not at all; returns the

@@ -1,0 +1,122 @@
+// The measure board: what volumes were before something was removed, and the classes of a map of change.
+
+#include <catch2/catch.hpp>
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QPushButton>
+
+#include "app/panels/measure_card.h"
+#include "app/panels/status_line.h"
+#include "core/io/mesh/mesh_io.h"
+#include "core/surface/definition.h"
+#include "window_driver.h"
+
+using namespace pristine;
+using test::WindowDriver;
+
+namespace {
+
+// A plane of 20 x 20 at height 1, and a later one: 1 m higher in its west half, 0.25 m lower in its east
+// half.
+mesh::TriMesh plane(bool later) {
+    surface::Definition d;
+    for (int j = 0; j <= 20; ++j)
+        for (int i = 0; i <= 20; ++i) {
+            const double z = !later ? 1 : i <= 10 ? 2 : 0.75;
+            d.points.push_back({static_cast<double>(i), static_cast<double>(j), z});
+        }
+    return surface::build(d).mesh;
+}
+
+QString text(WindowDriver& w, const char* label) {
+    return w.find<QLabel>(QString::fromLatin1(label))->text().replace("&nbsp;", " ");
+}
+
+}  // namespace
+
+TEST_CASE("VolumesSayWhatTheyWereBeforeSomethingWasRemoved", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "plane.ply"));
+    w.window().commands().trigger("tools.measure");
+    w.find<QDoubleSpinBox>("measureLevel")->setValue(0);
+    REQUIRE(w.wait([&] { return text(w, "measureVolumes").contains("400.00 m³"); }));
+    CHECK_FALSE(text(w, "measureVolumes").contains("was"));
+    w.document().apply("Remove", [&](const site::Site& s) {
+        ElementSet some(s.active_item()->cloud->size());
+        for (std::uint64_t e = 0; e < 80; ++e) some.insert(e);
+        return site::remove_selection(*site::select(s, some, site::Combine::New),
+                                      {"Vegetation", "test", {}, nullptr});
+    });
+    REQUIRE(w.wait([&] { return text(w, "measureVolumes").contains("360.00 m³"); }));
+    CHECK(text(w, "measureVolumes").contains("was 400.00 m³"));
+    w.document().undo();
+    REQUIRE(w.wait([&] { return text(w, "measureVolumes").contains("400.00 m³"); }));
+    CHECK_FALSE(text(w, "measureVolumes").contains("was"));
+    w.close();
+}
+
+TEST_CASE("AMapOfChangeHasFiguresForEachClass", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_mesh(plane(false), folder / "bank 2026-05-01.ply", false, "m");
+    io::write_mesh(plane(true), folder / "bank 2026-06-01.ply", false, "m");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "bank 2026-05-01.ply"));
+    REQUIRE(w.open(folder / "bank 2026-06-01.ply", 2));
+    w.window().commands().trigger("tools.measure");
+    auto* base = w.find<QComboBox>("measureBase");
+    base->setCurrentIndex(base->findText("another surface"));
+    emit base->activated(base->currentIndex());
+    REQUIRE(w.settle());
+    w.click(w.find<QPushButton>("measureMap"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 3; }));
+    REQUIRE(w.settle());
+    // A ramp: taken away and added. In the strip between the halves the change goes from +1 to -0.25 m.
+    w.document().apply("work on it",
+                       [](const site::Site& s) { return site::activate(s, s.items.back()->id); });
+    REQUIRE(w.wait([&] { return text(w, "measureNow").contains("and more"); }));
+    CAPTURE(text(w, "measureNow").toStdString(), text(w, "measureState").toStdString());
+    CHECK(text(w, "measureNow").contains("0 m and more"));
+    CHECK(text(w, "measureNow").contains("below 0 m"));
+    CHECK(text(w, "measureState").contains("map of change"));
+    CHECK(text(w, "measureVolumes").contains("Cut volume"));  // of its surfaces, as they were
+    // Classes: the halves alone.
+    w.document().apply("classes", [](const site::Site& s) {
+        site::Style style = s.active_item()->style;
+        style.classes = {-0.3, -0.2, 0.95, 1.05};
+        return site::set_style(s, s.active, style);
+    });
+    REQUIRE(w.wait([&] { return text(w, "measureNow").contains("0.95 to 1.05 m"); }));
+    CHECK(text(w, "measureNow").contains("200.00 m²"));  // the west half
+    CHECK(text(w, "measureNow").contains("200.00 m³"));
+    w.window().resize(1280, 800);
+    w.settle();
+    w.window().grab().save("/tmp/board.png");
+    CHECK(text(w, "measureNow").contains("180.00 m²"));  // the east half without the strip
+    CHECK(text(w, "measureNow").contains("-45.00 m³"));
+    CHECK(text(w, "measureNow").contains("400.00 m²"));  // all
+    w.close();
+}
+
+TEST_CASE("NumbersOfTheStatusLineAreNeverCutOff", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    test::write_file(folder / "spots.csv", "x,y,z\n0,0,1\n30,0,1\n30,30,1\n");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "plane.ply"));
+    REQUIRE(w.open(folder / "spots.csv", 2));
+    w.window().resize(1280, 800);
+    w.window().findChild<app::StatusLine*>()->say(
+        QString("A sentence that is far too long for the line that it stands in. ").repeated(5), true);
+    REQUIRE(w.settle());
+    for (const char* name : {"counts", "disk"}) {
+        const auto* label = w.find<QLabel>(QString::fromLatin1(name));
+        CAPTURE(name, label->text().toStdString());
+        CHECK(label->width() >= label->fontMetrics().horizontalAdvance(label->text()));
+    }
+    CHECK(w.window().width() == 1280);
+    w.close();
+}
