@@ -2,8 +2,11 @@
 
 #include <catch2/catch.hpp>
 
+#include <QDoubleSpinBox>
+#include <QLabel>
 #include <QPushButton>
 
+#include "app/panels/grid_opening.h"
 #include "app/panels/notice.h"
 #include "core/io/lines/lines.h"
 #include "core/site/making.h"
@@ -61,5 +64,39 @@ TEST_CASE("LinesThatCannotFitAreRefusedWithTheReason", "[window]") {
     REQUIRE(w.settle());
     CHECK(w.site().lines.empty());
     CHECK(w.window().notice().text().contains("nothing says how they fit"));
+    w.close();
+}
+
+TEST_CASE("AGridIsThinnedAsFarAsIsAskedBeforeItOpens", "[window]") {
+    const test::TemporaryFolder folder;
+    // Heights by 0.001 a row: every other row and column left out, again and again, makes no error on a
+    // plane; the bump of 0.2 in the middle does.
+    std::string text = "ncols 65\nnrows 65\nxllcorner 0\nyllcorner 0\ncellsize 1\nNODATA_value -9999\n";
+    for (int j = 0; j < 65; ++j)
+        for (int i = 0; i < 65; ++i)
+            text += std::to_string(10 + 0.001 * j + (i == 33 && j == 33 ? 0.2 : 0)) + (i == 64 ? "\n" : " ");
+    test::write_file(folder / "g.asc", text);
+    WindowDriver w(folder / "home");
+    const auto open_with = [&](double error, double millions, std::size_t items) {
+        w.window().ask_of_grid(folder / "g.asc");
+        app::GridOpening* dialog = nullptr;
+        REQUIRE(w.wait([&] {
+            dialog = w.window().findChild<app::GridOpening*>();
+            return dialog && dialog->isVisible();
+        }));
+        CHECK(dialog->findChild<QLabel*>("gridSays")->text().contains("65 columns × 65 rows"));
+        dialog->findChild<QDoubleSpinBox*>("gridError")->setValue(error);
+        dialog->findChild<QDoubleSpinBox*>("gridMillions")->setValue(millions);
+        w.click(dialog->findChild<QPushButton*>("gridOpen"));
+        REQUIRE(w.wait([&] { return w.site().items.size() == items && !w.window().jobs().busy(); }));
+        REQUIRE(w.settle());
+        return w.site().items.back()->cloud->size();
+    };
+    CHECK(open_with(0, 4, 1) == 2 * 64 * 64);
+    // The bump may go: as thin as two rows and columns.
+    CHECK(open_with(0.25, 4, 2) < 64);
+    CHECK(w.window().notice().text().contains("thinned"));
+    // It may not.
+    CHECK(open_with(0.05, 4, 3) == 2 * 64 * 64);
     w.close();
 }

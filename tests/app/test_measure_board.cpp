@@ -7,7 +7,12 @@
 #include <QLabel>
 #include <QPushButton>
 
+#include <array>
+#include <cmath>
+#include <map>
+
 #include "app/panels/measure_card.h"
+#include "app/panels/profile_pane.h"
 #include "app/panels/status_line.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/surface/definition.h"
@@ -98,6 +103,92 @@ TEST_CASE("AMapOfChangeHasFiguresForEachClass", "[window]") {
     CHECK(text(w, "measureNow").contains("180.00 m²"));  // the east half without the strip
     CHECK(text(w, "measureNow").contains("-45.00 m³"));
     CHECK(text(w, "measureNow").contains("400.00 m²"));  // all
+    w.close();
+}
+
+// A profile follows its surfaces and its line within a second; while it does not, it says so.
+TEST_CASE("AProfileFollowsWhatItWasDrawnOf", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "plane.ply"));
+    w.document().apply("Line", [](const site::Site& s) {
+        return site::put_lines(s, {{0, "across", {{1.25, 5.25, 0}, {18.75, 5.25, 0}}, false, true}});
+    });
+    w.window().commands().trigger("view.profile");
+    auto* profile = w.window().findChild<app::ProfilePane*>();
+    const auto length = [&] {
+        double all = 0;
+        for (const auto& curve : profile->curves())
+            for (const auto& stretch : curve.stretches)
+                all += stretch.back().chainage - stretch.front().chainage;
+        return all;
+    };
+    REQUIRE(w.wait([&] { return std::fabs(length() - 17.5) < 1e-6; }));
+    // Half of the plane goes.
+    w.document().apply("Remove", [&](const site::Site& s) {
+        ElementSet west(s.active_item()->cloud->size());
+        const mesh::TriMesh& m = *s.active_item()->cloud->triangles();
+        for (std::uint64_t e = 0; e < west.size(); ++e) {
+            double x = 0;
+            for (const std::uint32_t v : m.triangles[e]) x += m.vertices[v].x / 3;
+            if (x < 10) west.insert(e);
+        }
+        return site::remove_selection(*site::select(s, west, site::Combine::New),
+                                      {"Vegetation", "test", {}, nullptr});
+    });
+    CHECK(w.wait([&] { return std::fabs(length() - 8.75) < 1e-6; }, 1000));
+    // The line moves.
+    w.document().apply("Move", [](const site::Site& s) {
+        site::Line line = *s.lines[0];
+        line.points[1].x = 14.75;
+        return site::put_lines(s, {line});
+    });
+    CHECK(w.wait([&] { return std::fabs(length() - 4.75) < 1e-6; }, 1000));
+    w.document().undo();
+    CHECK(w.wait([&] { return std::fabs(length() - 8.75) < 1e-6; }, 1000));
+    w.close();
+}
+
+// The cards of a mesh show what went, and of keep only what did not stay.
+TEST_CASE("CardsOfAMeshHavePicturesOfWhatWent", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "plane.ply"));
+    w.document().apply("White", [](const site::Site& s) {
+        site::Style style = s.active_item()->style;
+        style.colour_by = site::ColourBy::Single;
+        style.single_colour = 0xFFFFFF;
+        return site::set_style(s, s.active, style);
+    });
+    const auto select = [&](std::uint64_t from, std::uint64_t to) {
+        w.document().apply("Select", [&](const site::Site& s) {
+            ElementSet some(s.active_item()->cloud->size());
+            for (std::uint64_t e = from; e < to; ++e) some.insert(e);
+            return site::select(s, some, site::Combine::New, {"test", "Fixture"});
+        });
+        REQUIRE(w.wait([&] { return w.document().numbers().ready; }));
+    };
+    // Pixels that are no background.
+    const auto drawn = [](const site::LedgerEntry& e) {
+        REQUIRE(e.picture);
+        std::map<std::array<std::uint8_t, 3>, int> colours;
+        for (std::size_t i = 0; i + 2 < e.picture->rgb.size(); i += 3)
+            ++colours[{e.picture->rgb[i], e.picture->rgb[i + 1], e.picture->rgb[i + 2]}];
+        int bright = 0;
+        for (const auto& [c, n] : colours) bright += c[0] + c[1] + c[2] > 300 ? n : 0;
+        return bright;
+    };
+    select(0, 60);
+    w.window().commands().trigger("decide.remove");
+    REQUIRE(w.settle());
+    select(60, 700);
+    w.window().commands().trigger("decide.keep");
+    REQUIRE(w.settle());
+    REQUIRE(w.item().ledger.size() == 2);
+    for (const site::LedgerEntry& e : w.item().ledger) CHECK(drawn(e) > 300);
+    CHECK(w.item().ledger[1].count() == 100);
     w.close();
 }
 

@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/panels/dialog_foot.h"
 #include "app/shell/theme.h"
 
 namespace pristine::app {
@@ -68,15 +69,7 @@ CodesDialog::CodesDialog(const site::Site& site, site::ItemPtr item, QWidget* pa
     says_->setWordWrap(true);
     rows->addWidget(says_);
     auto* foot = new QHBoxLayout;
-    foot->addStretch(1);
-    auto* leave = new QPushButton(tr("Make no lines"), this);
-    connect(leave, &QPushButton::clicked, this, &QDialog::reject);
-    make_ = new QPushButton(this);
-    make_->setObjectName(QStringLiteral("codesMake"));
-    make_->setDefault(true);
-    connect(make_, &QPushButton::clicked, this, &QDialog::accept);
-    foot->addWidget(leave);
-    foot->addWidget(make_);
+    make_ = add_foot(this, foot, tr("Make no lines"), {}, "codesMake");
     rows->addLayout(foot);
     refresh();
 }

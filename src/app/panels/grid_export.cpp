@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/panels/dialog_foot.h"
 #include "app/shell/theme.h"
 #include "core/base/error.h"
 #include "core/base/memory.h"
@@ -42,15 +43,7 @@ GridExport::GridExport(const site::Site& site, const site::Item& item, QWidget* 
     size_->setWordWrap(true);
     rows->addWidget(size_);
     auto* foot = new QHBoxLayout;
-    foot->addStretch(1);
-    auto* leave = new QPushButton(tr("Do not export"), this);
-    connect(leave, &QPushButton::clicked, this, &QDialog::reject);
-    write_ = new QPushButton(tr("Write the grid"), this);
-    write_->setObjectName(QStringLiteral("gridWrite"));
-    write_->setDefault(true);
-    connect(write_, &QPushButton::clicked, this, &QDialog::accept);
-    foot->addWidget(leave);
-    foot->addWidget(write_);
+    write_ = add_foot(this, foot, tr("Do not export"), tr("Write the grid"), "gridWrite");
     rows->addLayout(foot);
     connect(cell_, &QDoubleSpinBox::valueChanged, this, &GridExport::check);
     check();

@@ -60,6 +60,7 @@ void ProfilePane::compute() {
         draw();
         return say(line ? tr("No surface is shown.") : tr("Draw a line across the surfaces first."));
     }
+    if (!curves_.empty()) say(tr("Out of date; computing…"));
     const auto curves = std::make_shared<std::vector<Curve>>();
     jobs_->start(
         tr("Profile"),

@@ -1,5 +1,7 @@
 #include "app/panels/text_import.h"
 
+#include "app/panels/dialog_foot.h"
+
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -100,14 +102,7 @@ TextImport::TextImport(const std::filesystem::path& path, QWidget* parent)
     problem_->setObjectName(QStringLiteral("importProblem"));
     problem_->setWordWrap(true);
     foot->addWidget(problem_, 1);
-    auto* cancel = new QPushButton(tr("Do not open"), this);
-    connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
-    open_ = new QPushButton(this);
-    open_->setObjectName(QStringLiteral("importOpen"));
-    open_->setDefault(true);
-    connect(open_, &QPushButton::clicked, this, &QDialog::accept);
-    foot->addWidget(cancel);
-    foot->addWidget(open_);
+    open_ = add_foot(this, foot, tr("Do not open"), {}, "importOpen");
     rows->addLayout(foot);
     fill();
 }

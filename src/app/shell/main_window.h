@@ -56,6 +56,8 @@ class MainWindow : public QMainWindow {
     /// As objects of the site.
     /// `if_any`: a file without lines is no fault.
     void add_lines(const std::filesystem::path&, bool if_any = false);
+    /// How far a grid of heights is thinned, before it is opened.
+    void ask_of_grid(const std::filesystem::path&);
     /// Writes the rules in the ledger of the item in work.
     void save_recipe(const std::filesystem::path&);
     /// Runs a recipe on the item in work; each step becomes an entry of its ledger.
@@ -244,6 +246,7 @@ class MainWindow : public QMainWindow {
     void say_odd(const std::filesystem::path& file, const std::vector<std::string>& sentences);
     void choose_open();
     void choose_text();
+    void choose_grid();
     void offer_drape(const std::filesystem::path& picture);
     void export_grid(const std::filesystem::path&);
     void preview_text(const std::filesystem::path&);

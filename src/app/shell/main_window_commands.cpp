@@ -78,6 +78,16 @@ void MainWindow::add_site_commands() {
          {},
          {},
          {}});
+    commands_.add({"site.open_grid",
+                   tr("Open a grid thinned…"),
+                   tr("Asks how large an error of height thinning may make, and how many cells are kept"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_grid(); },
+                   {},
+                   {},
+                   {}});
     commands_.add({"site.add_lines",
                    tr("Add lines…"),
                    tr("Boundaries, edges and axes of a GeoJSON, Shapefile, GeoPackage, DXF or LandXML file"),

@@ -23,6 +23,7 @@
 #include "app/panels/contents_panel.h"
 #include "app/panels/decision_bar.h"
 #include "app/panels/grid_export.h"
+#include "app/panels/grid_opening.h"
 #include "app/panels/ledger_strip.h"
 #include "app/panels/legend.h"
 #include "app/panels/notice.h"
@@ -110,6 +111,25 @@ void MainWindow::choose_text() {
         this, tr("Open text with a preview"), QSettings().value("folder").toString(),
         tr("Text of points (*.xyz *.txt *.csv *.asc);;All files (*)"));
     if (!file.isEmpty()) preview_text(file.toStdString());
+}
+
+void MainWindow::choose_grid() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Open a grid thinned"), QSettings().value("folder").toString(),
+                                     tr("Grids of heights (*.tif *.tiff *.asc);;All files (*)"));
+    if (!file.isEmpty()) ask_of_grid(file.toStdString());
+}
+
+void MainWindow::ask_of_grid(const fs::path& path) {
+    try {
+        auto* dialog = new GridOpening(path, this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        connect(dialog, &QDialog::accepted, this,
+                [this, dialog, path] { document_->add_files({path}, dialog->options()); });
+        dialog->show();
+    } catch (const Error& e) {
+        notice_->show_text(QString::fromStdString(e.what()), true);
+    }
 }
 
 void MainWindow::offer_drafts() {

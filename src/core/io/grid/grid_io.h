@@ -42,6 +42,13 @@ struct HeightGrid {
     std::vector<std::string> warnings;
 };
 
+struct GridShape {
+    int columns = 0, rows = 0;
+    cloud::Reference reference;
+};
+/// Without reading its heights. Throws Error(Io, Format, Unsupported: a picture).
+GridShape shape_of_grid(const std::filesystem::path&);
+
 /// Throws Error(Io, Format, Unsupported: a picture), Cancelled. O(cells) time, O(cells taken) memory.
 HeightGrid read_height_grid(const std::filesystem::path&, const GridReading& = {},
                             Progress& = Progress::none());

@@ -262,6 +262,13 @@ bool is_picture(const std::filesystem::path& path) {
     return data && data->GetRasterCount() > 0 && shows_a_picture(*data);
 }
 
+GridShape shape_of_grid(const std::filesystem::path& path) {
+    const InputFile there(path);  // a clear word when it is missing
+    const GdalQuiet quiet;
+    const Source s(path);
+    return {s.columns, s.rows, s.reference()};
+}
+
 HeightGrid read_height_grid(const std::filesystem::path& path, const GridReading& options,
                             Progress& progress) {
     const InputFile there(path);  // a clear word when it is missing
