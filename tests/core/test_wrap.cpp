@@ -3,6 +3,9 @@
 #include <catch2/catch.hpp>
 
 #include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <numbers>
 #include <random>
 
 #include "core/base/error.h"
@@ -70,6 +73,42 @@ TEST_CASE("TheFlatFacesOfAWrapLieOnTheMesh", "[repair][property]") {
         std::nth_element(off.begin(), off.begin() + static_cast<std::ptrdiff_t>(off.size() / 2), off.end());
         CHECK(off[off.size() / 2] < 0.01 * kDetail);
         CHECK(check(w.mesh).sound());
+    }
+}
+
+// Of blocks and of bodies with concave edges, turned any way: what a lattice cuts is full of slivers, and
+// they are closed up.
+TEST_CASE("AWrapHasHardlyAnyTinyEdges", "[repair][property]") {
+    const auto seed = std::random_device{}();
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<double> side(0.6, 2), turn(0, 2 * std::numbers::pi);
+    for (int round = 0; round < 6; ++round) {
+        // Two blocks that meet in an L; every other time upright, where whole rows of slivers arise.
+        mesh::TriMesh m = demo::block(4, {0, 0, 0}, {side(dice), 1, 0.5});
+        const mesh::TriMesh foot = demo::block(4, {0, 0, 0}, {0.5, 1, side(dice)});
+        const auto n = static_cast<std::uint32_t>(m.vertices.size());
+        m.vertices.insert(m.vertices.end(), foot.vertices.begin(), foot.vertices.end());
+        for (const auto& t : foot.triangles) m.triangles.push_back({t[0] + n, t[1] + n, t[2] + n});
+        const double a = round % 2 == 0 ? 0 : turn(dice), b = round % 2 == 0 ? 0 : turn(dice);
+        for (Vec3& p : m.vertices) {
+            p = {p.x * std::cos(a) - p.y * std::sin(a), p.x * std::sin(a) + p.y * std::cos(a), p.z};
+            p = kSite +
+                Vec3{p.x * std::cos(b) - p.z * std::sin(b), p.y, p.x * std::sin(b) + p.z * std::cos(b)};
+        }
+        constexpr double kDetail = 0.04;
+        const Wrapped w = wrap(m, {kDetail, 0});
+        CheckOptions options;
+        options.tiny_edge = 0.1 * kDetail;
+        const Check c = check(w.mesh, options);
+        std::printf("  seed %u, round %d: %zu edges under a tenth of the detail of %zu\n", seed, round,
+                    static_cast<std::size_t>(c.count(Fault::TinyEdge)), w.mesh.triangles.size() * 3 / 2);
+        CHECK(static_cast<double>(c.count(Fault::TinyEdge)) <
+              0.01 * static_cast<double>(w.mesh.triangles.size() * 3 / 2));
+        CHECK(c.closed);
+        CHECK(c.count(Fault::SelfCrossing) == 0);
+        CHECK(c.count(Fault::Degenerate) == 0);
+        CHECK(w.deviation.p95 < 0.1 * kDetail);
     }
 }
 

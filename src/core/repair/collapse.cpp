@@ -40,7 +40,11 @@ struct Quadric {
 class Collapser {
   public:
     Collapser(const mesh::TriMesh& m, const CollapseOptions& options)
-        : m_(m), triangles_(m.triangles), alive_(m.triangles.size(), 1), left_(m.triangles.size()) {
+        : m_(m),
+          shorter_than_(options.shorter_than),
+          triangles_(m.triangles),
+          alive_(m.triangles.size(), 1),
+          left_(m.triangles.size()) {
         find_places();
         link_corners();
         find_states(options);
@@ -238,6 +242,7 @@ class Collapser {
     // The cheaper way of closing an edge up, if there is one.
     void offer(std::uint32_t u, std::uint32_t v) {
         if (state_[u] == State::Fixed && state_[v] == State::Fixed) return;
+        if (shorter_than_ > 0 && !(norm(place_[u] - place_[v]) < shorter_than_)) return;
         const double one = cost(u, v), other = cost(v, u);
         one <= other ? push(u, v, false) : push(v, u, false);
     }
@@ -304,9 +309,11 @@ class Collapser {
             const Vec3 before = cross(place_[a] - place_[u], place_[b] - place_[u]),
                        after = cross(place_[a] - place_[v], place_[b] - place_[v]);
             const double was = norm(before), is = norm(after);
-            if (is == 0 || dot(before, after) < kTurn * was * is) return void(sound = false);
+            if (is == 0 || dot(before, after) < (shorter_than_ > 0 ? 0.0 : kTurn) * was * is)
+                return void(sound = false);
             const double q = quality(place_[v], place_[a], place_[b], is);
-            if (q < kThinnest && q < quality(place_[u], place_[a], place_[b], was))
+            if (q < (shorter_than_ > 0 ? kThinnest / 5 : kThinnest) &&
+                q < quality(place_[u], place_[a], place_[b], was))
                 return void(sound = false);
             turned_.push_back({a, b, before * (1 / std::max(was, 1e-300)), after * (1 / is)});
         });
@@ -380,6 +387,7 @@ class Collapser {
     }
 
     const mesh::TriMesh& m_;
+    double shorter_than_;
     std::vector<Vec3> place_;  // about the middle, for the digits of quadrics
     std::vector<std::array<std::uint32_t, 3>> triangles_;
     std::vector<char> alive_;

@@ -14,6 +14,7 @@ struct CollapseOptions {
     std::size_t triangles = 0;  ///< wanted
     bool lock_rim = true;       ///< no vertex of a rim goes
     std::vector<char> only{};   ///< of each triangle, whether it may change; empty: all
+    double shorter_than = 0;    ///< data unit: only such edges go, with `triangles` 0 all of them; 0: any
 };
 
 /// Closes up edges, the cheapest first, until no more triangles are left than wanted or no edge may go. One

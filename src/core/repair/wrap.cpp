@@ -5,15 +5,15 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdint>
+#include <set>
 #include <unordered_map>
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/mesh/box_tree.h"
-#include "core/repair/check.h"
+#include "core/repair/collapse.h"
 #include "core/repair/crossings.h"
-#include "core/repair/guard.h"
-#include "core/repair/steps.h"
 
 namespace pristine::repair {
 namespace {
@@ -290,21 +290,35 @@ void draw_onto(mesh::TriMesh& wrapped, const mesh::BoxTree& tree, double side, d
     }
 }
 
-// Edges shorter than a tenth of the detail close up, where that makes nothing worse.
-mesh::TriMesh without_tiny_edges(mesh::TriMesh wrapped, double detail, Progress& progress) {
+// Edges shorter than a tenth of the detail close up, the cheapest first. Where that makes parts cross, all
+// edges near by stay as they were.
+mesh::TriMesh without_tiny_edges(const mesh::TriMesh& wrapped, double detail, Progress& progress) {
     constexpr double kTiny = 0.1;
-    constexpr int kRounds = 3;  // closing up makes new short edges now and then
-    CheckOptions options;
-    options.tiny_edge = kTiny * detail;
-    options.small_piece = 1;
-    for (int round = 0; round < kRounds; ++round) {
-        const Check found = check(wrapped, options, progress);
-        if (found.count(Fault::TinyEdge) == 0) break;
-        const Step closed = drop_degenerate(wrapped, options.tiny_edge, progress);
-        Guarded g = guarded(wrapped, found, closed.mesh, options, 0.01, progress);
-        const bool better = g.after.count(Fault::TinyEdge) < found.count(Fault::TinyEdge);
-        wrapped = std::move(g.mesh);
-        if (!better) break;
+    constexpr int kTries = 4;
+    CollapseOptions options;
+    options.shorter_than = kTiny * detail;
+    std::set<std::array<std::int64_t, 3>> kept;  // cells of the size of the detail
+    const auto cell = [&](const Vec3& p, const Vec3& step) {
+        std::array<std::int64_t, 3> at{};
+        for (int a = 0; a < 3; ++a)
+            at[static_cast<std::size_t>(a)] = static_cast<std::int64_t>(std::floor(p[a] / detail + step[a]));
+        return at;
+    };
+    for (int k = 0; k < kTries; ++k) {
+        mesh::TriMesh closed = collapsed(wrapped, options, progress);
+        const auto crossing = crossings(closed, progress);
+        if (crossing.empty()) return closed;
+        for (const Pair& p : crossing)
+            for (const std::uint32_t t : p)
+                for (const std::uint32_t v : closed.triangles[t])
+                    for (int n = 0; n < 27; ++n)
+                        kept.insert(cell(closed.vertices[v],
+                                         {static_cast<double>(n % 3 - 1), static_cast<double>(n / 3 % 3 - 1),
+                                          static_cast<double>(n / 9 - 1)}));
+        options.only.assign(wrapped.triangles.size(), 1);
+        for (std::size_t t = 0; t < wrapped.triangles.size(); ++t)
+            for (const std::uint32_t v : wrapped.triangles[t])
+                if (kept.contains(cell(wrapped.vertices[v], {}))) options.only[t] = 0;
     }
     return wrapped;
 }
@@ -359,7 +373,7 @@ Wrapped wrap(const mesh::TriMesh& m, const WrapOptions& options, Progress& progr
     w.mesh = Tetrahedra(l, f).run(progress);
     progress.stretch(0.75, 0.95, "Drawing onto the mesh");
     draw_onto(w.mesh, tree, l.side, 2 * options.detail, progress);
-    w.mesh = without_tiny_edges(std::move(w.mesh), options.detail, progress);
+    w.mesh = without_tiny_edges(w.mesh, options.detail, progress);
     progress.stretch(0.95, 1, "Measuring the deviation");
     w.deviation = deviation(w.mesh, m, progress);
     return w;
