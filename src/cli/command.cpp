@@ -115,7 +115,7 @@ void finish(io::ReadResult& r, const std::filesystem::path& path, const Common& 
 }  // namespace
 
 io::ReadResult read_input(const std::filesystem::path& path, const Common& c, Progress& progress) {
-    progress.stretch(0, 0.5, "Reading points");
+    const Progress::Part part(progress, 0, 0.5, "Reading points");
     io::ReadResult r = io::read_cloud(path, reading(c), progress);
     finish(r, path, c);
     return r;

@@ -85,7 +85,7 @@ void run(const Request& r) {
     std::string unit = s.unit;
     with_progress([&](Progress& progress) {
         const auto c = read_input(r.input, r.common, progress).cloud;
-        progress.stretch(0.5, 1, s.title);
+        const Progress::Part part(progress, 0.5, 1, s.title);
         const ElementSet all = ElementSet::all(c->size());
         CloudPtr other;
         if (!r.reference.empty()) other = read_input(r.reference, r.common, progress).cloud;

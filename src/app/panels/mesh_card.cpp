@@ -686,7 +686,12 @@ void MeshCard::wrap() {
     const Lengths l(*document_->site());
     make(tr("Wrap"), tr("wrapped"),
          [detail = detail_->in_data(), gap = gap_->in_data(), l](const mesh::TriMesh& m, Progress& p) {
-             repair::Wrapped w = repair::wrap(m, {detail, gap}, p);
+             const auto wrapped = [&] {
+                 const Progress::Part part(p, 0, 0.7, "");
+                 return repair::wrap(m, {detail, gap}, p);
+             };
+             repair::Wrapped w = wrapped();
+             p.stretch(0.7, 1, "Measuring the deviation");
              const QString told =
                  tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
                      .arg(l.spread(w.deviation.mean), l.spread(w.deviation.p95), l.spread(w.deviation.max));

@@ -162,7 +162,7 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
     jobs_->start(
         tr("Opening %1").arg(QString::fromStdString(file.filename().string())),
         [=](Progress& p) {
-            p.stretch(0, 0.5, "Reading points");
+            p.stretch(0, 1, "Reading points");
             *items = io::read_items(file, options, p);
         },
         [this, files, file, items, options] {

@@ -28,7 +28,11 @@ void start_mending(Document* document, Jobs* jobs, Mending m) {
     jobs->start(
         m.title,
         [state, m, picture = document->picture_of()](Progress& p) {
-            state->result = m.work(p);
+            {
+                const Progress::Part part(p, 0, 0.65, "");
+                state->result = m.work(p);
+            }
+            p.stretch(0.65, 1, "Finding what stayed");
             if (state->result.mesh.triangles.empty()) return;
             state->mended = site::mended(*m.item, state->result.mesh, p,
                                          state->result.heals ? site::Carry::Healed : site::Carry::AsItWas);

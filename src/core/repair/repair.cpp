@@ -40,8 +40,11 @@ class Repairer {
         before_ = &m;
     }
     Repaired run() {
-        progress_.stretch(0, 0.15, "Checking");
-        r_.before = found_ ? std::move(*found_) : check(r_.mesh, o_.check, progress_);
+        const double checked = found_ ? 0 : 0.3;  // of the time that it takes
+        {
+            const Progress::Part part(progress_, 0, checked, "Checking");
+            r_.before = found_ ? std::move(*found_) : check(r_.mesh, o_.check, progress_);
+        }
         const std::set<Place> rims = rim_places(r_.mesh);
         std::set<Place> outer = frozen_;
         if (!o_.fill_outer)
@@ -58,7 +61,7 @@ class Repairer {
         // What counts as tiny and small is decided once.
         tiny_ = o_.check.tiny_edge > 0 ? o_.check.tiny_edge : r_.before.tiny_edge;
         small_ = r_.before.small_piece;
-        progress_.stretch(0.15, 0.85, "Repairing");
+        progress_.stretch(checked, 0.7, "Repairing");
         for (int round = 0; round < kMostRounds; ++round) {
             open_.clear();
             before_filling(round);
@@ -66,7 +69,7 @@ class Repairer {
             const bool stuck = !std::exchange(changed_, false) && tight_.empty();
             if (stuck || !left_to_do()) break;
         }
-        progress_.stretch(0.85, 1, "Checking");
+        const Progress::Part part(progress_, 0.7, 1, "Checking");
         Guarded g = guarded(*before_, r_.before, r_.mesh, settled(), o_.most_loss, progress_);
         r_.mesh = std::move(g.mesh);
         r_.after = std::move(g.after);
@@ -215,8 +218,11 @@ class Nearby {
     /// None when the faults lie all over it, or the outcome would have more of some kind; `found` is then
     /// filled.
     std::optional<Repaired> run(std::optional<Check>& found) {
-        progress_.stretch(0, 0.4, "Checking");
-        if (!found) found = check(m_, o_.check, progress_);
+        const double checked = found ? 0.05 : 0.45;  // of the time that it takes
+        if (!found) {
+            const Progress::Part part(progress_, 0, checked, "Checking");
+            found = check(m_, o_.check, progress_);
+        }
         if (wants(Fault::InnerShell) && found->count(Fault::InnerShell) > 0) return std::nullopt;
         mark(*found);
         const auto n = static_cast<std::size_t>(std::count(near_.begin(), near_.end(), 1));
@@ -226,10 +232,11 @@ class Nearby {
         std::vector<char> rest = near_;
         for (char& c : rest) c = static_cast<char>(!c);
         const mesh::TriMesh part = without(m_, rest);
-        progress_.stretch(0.4, 0.5, "Repairing");
         Repaired local;
-        if (!part.triangles.empty())
+        if (!part.triangles.empty()) {
+            const Progress::Part stretch(progress_, checked, checked + 0.05, "Repairing");
             local = Repairer(part, options(*found), progress_, {}, frozen(part, *found)).run();
+        }
         r.mesh = put_back(local.mesh);
         r.steps = local.steps;
         if (const auto pieces = static_cast<std::uint64_t>(std::count(gone_.begin(), gone_.end(), 1));
@@ -246,7 +253,7 @@ class Nearby {
             if (gone_[t]) r.area_taken += area(t), ++r.taken;
         }
         r.area_after = r.area_before - r.area_taken + r.area_made;
-        progress_.stretch(0.5, 1, "Checking");
+        const Progress::Part stretch(progress_, checked + 0.15, 1, "Checking");
         CheckOptions settled = o_.check;
         settled.tiny_edge = found->tiny_edge;
         settled.small_piece = std::max<std::uint64_t>(found->small_piece, 1);

@@ -353,9 +353,9 @@ Wrapped wrap(const mesh::TriMesh& m, const WrapOptions& options, Progress& progr
     const double skin = 0.9 * options.detail, wall = std::max(0.5 * gap, 1.0 * options.detail);
     const Lattice l = lattice_for(m, options, wall + 3 * options.detail);
     const mesh::BoxTree tree(m);
-    progress.stretch(0, 0.4, "Measuring distances");
+    progress.stretch(0, 0.2, "Measuring distances");
     std::vector<float> f = distances_near(m, tree, l, wall + options.detail, progress);
-    progress.stretch(0.4, 0.6, "Flooding");
+    progress.stretch(0.2, 0.25, "Flooding");
     const std::vector<char> outside = flooded(l, f, static_cast<float>(wall));
     const std::vector<float> to_outside = squared_to(l, outside, progress);
     // The surface at the distance `skin` from the mesh, seen from outside. What is nearer to the outside than
@@ -368,13 +368,15 @@ Wrapped wrap(const mesh::TriMesh& m, const WrapOptions& options, Progress& progr
         f[i] =
             static_cast<float>(in ? std::min(d < skin ? d - skin : -depth, -hair) : std::max(d - skin, hair));
     }
-    progress.stretch(0.6, 0.75, "Cutting");
+    progress.stretch(0.25, 0.3, "Cutting");
     Wrapped w;
     w.mesh = Tetrahedra(l, f).run(progress);
-    progress.stretch(0.75, 0.95, "Drawing onto the mesh");
-    draw_onto(w.mesh, tree, l.side, 2 * options.detail, progress);
-    w.mesh = without_tiny_edges(w.mesh, options.detail, progress);
-    progress.stretch(0.95, 1, "Measuring the deviation");
+    {
+        const Progress::Part part(progress, 0.3, 0.55, "Drawing onto the mesh");
+        draw_onto(w.mesh, tree, l.side, 2 * options.detail, progress);
+        w.mesh = without_tiny_edges(w.mesh, options.detail, progress);
+    }
+    progress.stretch(0.55, 1, "Measuring the deviation");
     w.deviation = deviation(w.mesh, m, progress);
     return w;
 }

@@ -286,7 +286,8 @@ std::vector<Removal> run(const Recipe& recipe, const cloud::PointCloud& cloud, E
     std::vector<Removal> out;
     for (std::size_t i = 0; i < recipe.size(); ++i) {
         const double n = static_cast<double>(recipe.size());
-        progress.stretch(static_cast<double>(i) / n, static_cast<double>(i + 1) / n, text_of(recipe[i]));
+        const Progress::Part part(progress, static_cast<double>(i) / n, static_cast<double>(i + 1) / n,
+                                  text_of(recipe[i]));
         ElementSet gone = taken(recipe[i], cloud, eligible, company, progress);
         if (!eligible.empty() && gone.count() == eligible.count())
             throw Error(ErrorCode::Usage, "The rule '" + text_of(recipe[i]) + "' would leave nothing");

@@ -325,7 +325,7 @@ ReadResult read_e57(const std::filesystem::path& path, const ReadOptions& option
     progress.stretch(0.5, 0.6, "Looking at columns");
     const auto ranges = field_ranges(*records, progress);
     parts.stations = stations_of(reader.contents().scans, records->layout(), ranges);
-    progress.stretch(0.6, 1, "Reading points");
+    const Progress::Part part(progress, 0.6, 1, "Reading points");
     std::vector<std::string> cells_without_points;  // no fault
     result.cloud = cloud_from_records(records, ranges, -1, cells_without_points, progress, std::move(parts));
     const std::size_t n = reader.contents().scans.size();

@@ -184,7 +184,7 @@ ReadResult read_ply(const std::filesystem::path& path, const ReadOptions& option
                 fmt::format("{} elements '{}' were left out: only points are read.", e.count, e.name));
     progress.stretch(0.1, 0.3, "Looking at columns");
     const auto ranges = field_ranges(*records, progress);
-    progress.stretch(0.3, 0.6, "Reading points");
+    const Progress::Part part(progress, 0.3, 1, "Reading points");
     cloud::Reference reference;
     for (const std::string& line : h.remarks) take_remark(line, reference);
     cloud::PointCloud::Parts known;

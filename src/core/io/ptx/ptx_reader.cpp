@@ -89,7 +89,7 @@ ReadResult finish(std::shared_ptr<const cloud::RecordSource> records, cloud::Poi
     if (records->count() == 0) throw Error(ErrorCode::Format, "The file has no points");
     progress.stretch(0.5, 0.6, "Looking at columns");
     const auto ranges = field_ranges(*records, progress);
-    progress.stretch(0.6, 1, "Reading points");
+    const Progress::Part part(progress, 0.6, 1, "Reading points");
     std::vector<std::string> notes;  // cells without a point are no fault of a grid
     result.cloud = cloud_from_records(records, ranges, decimals, notes, progress, std::move(parts));
     return result;

@@ -129,7 +129,7 @@ std::shared_ptr<const cloud::PointCloud> reprojected(const std::shared_ptr<const
     const auto records = std::make_shared<ReprojectedRecords>(c->records(), ways);
     progress.stretch(0, 0.4, "Converting coordinates");
     const auto ranges = field_ranges(*records, progress);
-    progress.stretch(0.4, 1, "Ordering points");
+    const Progress::Part part(progress, 0.4, 1, "Ordering points");
     cloud::PointCloud::Parts known;
     known.crs = reference.crs;
     known.unit = reference.unit;

@@ -411,7 +411,7 @@ ReadResult read_text(const std::filesystem::path& path, const ReadOptions& optio
     }
     type_columns(layout, opening.ranges);
     opening.table->set_layout(layout);
-    progress.stretch(0.4, 0.7, "Reading points");
+    const Progress::Part part(progress, 0.4, 1, "Reading points");
     cloud::PointCloud::Parts known;
     cloud::Reference said;
     std::string_view head = guess.head;
