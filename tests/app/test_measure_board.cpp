@@ -84,8 +84,9 @@ TEST_CASE("AMapOfChangeHasFiguresForEachClass", "[window]") {
                        [](const site::Site& s) { return site::activate(s, s.items.back()->id); });
     REQUIRE(w.wait([&] { return text(w, "measureNow").contains("and more"); }));
     CAPTURE(text(w, "measureNow").toStdString(), text(w, "measureState").toStdString());
-    CHECK(text(w, "measureNow").contains("0 m and more"));
-    CHECK(text(w, "measureNow").contains("below 0 m"));
+    CHECK(text(w, "measureNow").contains("0 and more"));
+    CHECK(text(w, "measureNow").contains("below 0 "));
+    CHECK(text(w, "measureNow").contains("Change [m]"));
     CHECK(text(w, "measureState").contains("map of change"));
     CHECK(text(w, "measureVolumes").contains("Cut volume"));  // of its surfaces, as they were
     // Classes: the halves alone.
@@ -94,7 +95,7 @@ TEST_CASE("AMapOfChangeHasFiguresForEachClass", "[window]") {
         style.classes = {-0.3, -0.2, 0.95, 1.05};
         return site::set_style(s, s.active, style);
     });
-    REQUIRE(w.wait([&] { return text(w, "measureNow").contains("0.95 to 1.05 m"); }));
+    REQUIRE(w.wait([&] { return text(w, "measureNow").contains("0.95 to 1.05"); }));
     CHECK(text(w, "measureNow").contains("200.00 m²"));  // the west half
     CHECK(text(w, "measureNow").contains("200.00 m³"));
     w.window().resize(1280, 800);

@@ -347,9 +347,13 @@ void MeasureCard::compute_map(const site::ItemPtr& map) {
 
 void MeasureCard::say_classes(const std::vector<measure::ClassFigures>& classes, const site::ItemPtr& map) {
     const Lengths l(*document_->site());
-    QString table =
-        QStringLiteral("<table><tr><td>%1</td><td align=right>%2</td><td align=right>%3</td></tr>")
-            .arg(tr("Change"), tr("Area"), tr("Volume"));
+    // The unit stands in the head: with it in each row the numbers would be parted from theirs.
+    const QString line =
+        QStringLiteral("<tr><td>%1&nbsp;</td><td align=right>%2&nbsp;</td><td align=right>%3</td></tr>");
+    const auto whole = [](QString figure) { return figure.replace(' ', QStringLiteral("&nbsp;")); };
+    const QString unit = l.suffix().trimmed();
+    QString table = "<table>" + line.arg(unit.isEmpty() ? tr("Change") : tr("Change [%1]").arg(unit),
+                                         tr("Area"), tr("Volume"));
     double area = 0, volume = 0;
     for (const measure::ClassFigures& c : classes) {
         if (c.area == 0) continue;
@@ -357,18 +361,13 @@ void MeasureCard::say_classes(const std::vector<measure::ClassFigures>& classes,
         volume += c.volume;
         // Limits as they were typed, not rounded as figures are.
         const auto limit = [&](double v) { return QLocale().toString(v / l.data(1), 'g', 6); };
-        const QString from = limit(c.from), to = limit(c.to) + l.suffix();
-        table += QStringLiteral(
-                     "<tr><td>%1&nbsp;</td><td align=right><b>%2</b>&nbsp;</td><td "
-                     "align=right><b>%3</b></td></tr>")
-                     .arg(std::isinf(c.from) ? tr("below %1").arg(to)
-                          : std::isinf(c.to) ? tr("%1 and more").arg(from + l.suffix())
+        const QString from = limit(c.from), to = limit(c.to);
+        table += line.arg(std::isinf(c.from) ? tr("below %1").arg(to)
+                          : std::isinf(c.to) ? tr("%1 and more").arg(from)
                                              : tr("%1 to %2").arg(from, to),
-                          l.area(c.area), l.volume(c.volume));
+                          "<b>" + whole(l.area(c.area)) + "</b>", "<b>" + whole(l.volume(c.volume)) + "</b>");
     }
-    table += QStringLiteral(
-                 "<tr><td>%1&nbsp;</td><td align=right>%2&nbsp;</td><td align=right>%3</td></tr></table>")
-                 .arg(tr("All"), l.area(area), l.volume(volume));
+    table += line.arg(tr("All"), whole(l.area(area)), whole(l.volume(volume))) + "</table>";
     set_rich(now_, table);
     QString text = is_stale_map(map) ? tr("A map of change that is out of date: make it again.")
                                      : tr("A map of change, each piece by its mean.");
