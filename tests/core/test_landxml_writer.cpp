@@ -131,6 +131,21 @@ TEST_CASE("SurveyPointsKeepNamesAndCodesInLandXml") {
     CHECK(std::string(second.next_sibling().attribute("name").value()) == "Ü&3");
 }
 
+// What cannot be in it is said or refused: marks of removed points, columns of words other than name and
+// code.
+TEST_CASE("LandXmlSaysWhatItCannotHold") {
+    const test::TemporaryFolder f;
+    const auto cloud = io::cloud_of_points({"A", {{1, 2, 3}, {4, 5, 6}}, {"P1", "P2"}, {"TOE", "SP"}}, {});
+    for (const io::Dropped mark : {io::Dropped::Withheld, io::Dropped::Noise, io::Dropped::HighNoise}) {
+        io::WriteItem marked{cloud};
+        marked.dropped = mark;
+        CHECK_THROWS_WITH(io::write_cloud({marked}, f / "m.xml"), Catch::Contains("Only LAS and LAZ"));
+        CHECK_FALSE(std::filesystem::exists(f / "m.xml"));
+    }
+    CHECK(io::lost_in({{cloud}}, f / "p.xml").empty());
+    CHECK(io::lost_in({{cloud}}, f / "p.las").size() == 1);
+}
+
 // A closed body would come back without its underside: it is refused, not cut in half.
 TEST_CASE("LandXmlRefusesWhatFacesDownwards") {
     const test::TemporaryFolder f;

@@ -10,6 +10,7 @@
 #include "core/score/limits.h"
 #include "core/score/score.h"
 #include "core/tunnel/inside.h"
+#include "core/tunnel/notches.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"
 
@@ -289,4 +290,33 @@ TEST_CASE("ANicheThatAPipeCrossesIsAnOpening") {
     }
     CHECK(taken[2] > 0.98 * of[2]);
     CHECK(taken[1] < 0.005 * of[1]);
+}
+
+// Notches of a row and of a ring, by what they are made for.
+TEST_CASE("NotchesAreClosedNoFartherThanAStraightLine") {
+    constexpr float kNone = NAN;
+    const auto close = [](std::vector<float> v, double delta) { return tunnel::closed_notches(v, 2, delta); };
+    // A row: a pipe of two cells goes, a gap of four is closed, one of five stays open in its middle.
+    CHECK(close({2, 2, 1, 1, 2, 2, 2}, 0) == std::vector<float>{2, 2, 2, 2, 2, 2, 2});
+    CHECK(close({2, 2, kNone, kNone, kNone, kNone, 2, 2}, 0) == std::vector<float>(8, 2));
+    CHECK(std::isnan(close({2, 2, kNone, kNone, kNone, kNone, kNone, 2, 2}, 0)[4]));
+    // A slope is no notch.
+    const std::vector<float> slope{1, 1.25F, 1.5F, 1.75F, 2, 2.25F, 2.5F};
+    CHECK(close(slope, 0) == slope);
+    // The floor of a square, seen from its middle, is nearest in the middle: no notch either.
+    std::vector<float> square;
+    constexpr std::size_t kCells = 64;
+    const double delta = 2 * kPi / static_cast<double>(kCells);
+    for (std::size_t i = 0; i < kCells; ++i) {
+        const double a = (static_cast<double>(i) + 0.5) * delta;
+        square.push_back(static_cast<float>(1 / std::max(std::fabs(std::cos(a)), std::fabs(std::sin(a)))));
+    }
+    const std::vector<float> closed = close(square, delta);
+    for (std::size_t i = 0; i < kCells; ++i) CHECK(closed[i] == Approx(square[i]).epsilon(1e-5));
+    // Strips between gaps, over the seam of a ring too, but not at the ends of a row.
+    CHECK(tunnel::strips_between_gaps({1, kNone, 1, 1, kNone, 1}, 2, false) ==
+          std::vector<char>{0, 0, 1, 1, 0, 0});
+    CHECK(tunnel::strips_between_gaps({1, kNone, 2, 2, 2, 2, kNone, 1}, 2, true) ==
+          std::vector<char>{1, 0, 0, 0, 0, 0, 0, 1});
+    CHECK(tunnel::lines_over({1, kNone, 0.5F, kNone, 3}, {0, 0, 1, 0, 0}, 0)[2] == Approx(2));
 }

@@ -147,7 +147,8 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
     std::string words;
     for (const WriteItem& item : items)
         for (const cloud::Field& f : item.cloud->records()->layout().fields)
-            if (f.words) words += (words.empty() ? "'" : ", '") + f.name + "'";
+            if (f.words && !(e == "xml" && (f.name == "point" || f.name == "code")))
+                words += (words.empty() ? "'" : ", '") + f.name + "'";
     if (!words.empty())
         said.push_back("A file of this kind has no place for columns of words: " + words + " not written.");
     return said;
@@ -156,15 +157,17 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
 std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesystem::path& path,
                           const WriteOptions& options, Progress& progress) {
     require_one_reference(items, path);
-    if (lower_extension(path) == "xml") return write_landxml(items, path, options.replace, progress);
+    const std::string ending = lower_extension(path);
+    if (ending != "las" && ending != "laz" && std::any_of(items.begin(), items.end(), [](const WriteItem& i) {
+            return i.dropped != Dropped::LeftOut;
+        }))
+        throw Error(ErrorCode::Usage, "Only LAS and LAZ have a mark for removed points", path.string(),
+                    "Write one of these, or leave the points out.");
+    if (ending == "xml") return write_landxml(items, path, options.replace, progress);
     if (std::any_of(items.begin(), items.end(),
                     [](const WriteItem& i) { return i.cloud->triangles() != nullptr; }))
         return write_mesh_clouds(items, path, options, progress);
     const CloudFormat& format = format_for_writing(path);
-    for (const WriteItem& item : items)
-        if (item.dropped != Dropped::LeftOut && format.id != "las" && format.id != "laz")
-            throw Error(ErrorCode::Usage, "Only LAS and LAZ have a mark for removed points", path.string(),
-                        "Write one of these, or leave the points out.");
     // Scans and grids keep records without a point as they are; other formats would make points of them.
     std::vector<WriteItem> wanted = items;
     if (format.id != "e57" && format.id != "ptx" && format.id != "pts")
