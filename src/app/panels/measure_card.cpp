@@ -265,11 +265,14 @@ void MeasureCard::compute() {
             return line ? surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p)
                         : m;
         };
-        mesh::TriMesh m = shown_of(*item), whole = io::mesh_of(*item->cloud, ~item->made());
+        // Nothing is out of most surfaces: then there is nothing to measure twice.
+        const bool untouched = item->ledger.empty() && item->absent->empty();
+        mesh::TriMesh m = shown_of(*item),
+                      whole = untouched ? mesh::TriMesh() : io::mesh_of(*item->cloud, ~item->made());
         result->now = measure::figures(m);
-        result->before = measure::figures(whole);
-        const bool edited =
-            whole.triangles.size() != m.triangles.size() || result->now.plan_area != result->before.plan_area;
+        result->before = untouched ? result->now : measure::figures(whole);
+        const bool edited = !untouched && (whole.triangles.size() != m.triangles.size() ||
+                                           result->now.plan_area != result->before.plan_area);
         m = inside(std::move(m));
         whole = edited ? inside(std::move(whole)) : mesh::TriMesh();
         if (m.triangles.empty()) return;
