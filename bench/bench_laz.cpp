@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "bench_support.h"
+#include "core/base/file.h"
 #include "core/base/parallel.h"
 #include "core/io/las/las.h"
 #include "core/io/laz/chunk.h"

@@ -3,12 +3,15 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <charconv>
 #include <chrono>
+#include <cmath>
 #include <condition_variable>
 #include <cstdio>
 #include <thread>
 
 #include "core/base/memory.h"
+#include "core/base/output.h"
 #include "core/base/units.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/reference/remark.h"
@@ -67,6 +70,63 @@ void add_common(CLI::App& app, Common& c, bool reads, bool writes) {
     if (writes) app.add_flag("--force", c.force, "Replace an existing output file");
 }
 
+bool split_length(const std::string& text, double& number, std::string& unit) {
+    const auto [end, problem] = std::from_chars(text.data(), text.data() + text.size(), number);
+    if (problem != std::errc() || !std::isfinite(number)) return false;
+    unit = std::string(end, text.data() + text.size());
+    return unit.empty() || is_length(unit);
+}
+
+double in_unit_of(const cloud::Reference& data, double value, const std::string& unit,
+                  const std::string& typed) {
+    if (unit.empty() || unit == data.unit) return value;
+    if (!is_length(data.unit))
+        throw Error(ErrorCode::Usage,
+                    fmt::format("'{}' says its unit, but the data {}", typed,
+                                data.unit.empty() ? "state none" : "count in degrees"),
+                    {}, "Say what the data count in (--unit), or leave the unit off.");
+    return value * length_unit(unit).metres / length_unit(data.unit).metres;
+}
+
+CLI::Option* length_option(CLI::App& app, const std::string& name, double& value, const std::string& help,
+                           Least least, Common& c) {
+    return app.add_option_function<std::string>(
+        name,
+        [name, least, &value, lengths = c.lengths](const std::string& text) {
+            std::string unit;
+            if (!split_length(text, value, unit))
+                throw CLI::ValidationError(name, "'" + text + "' is no length, such as 0.25, 0.25m or 3ft");
+            if ((least == Least::AboveZero && !(value > 0)) || (least == Least::Zero && !(value >= 0)))
+                throw CLI::ValidationError(name, "'" + text + "' is too small");
+            if (!unit.empty()) lengths->push_back({&value, unit, text});
+        },
+        help);
+}
+
+CLI::Option* reads(CLI::Option* o, Common& c) {
+    c.inputs.push_back(o);
+    return o;
+}
+
+CLI::Option* writes(CLI::Option* o, Common& c) {
+    c.outputs.push_back(o);
+    return o;
+}
+
+std::vector<std::filesystem::path> files_of(const std::vector<CLI::Option*>& options) {
+    std::vector<std::filesystem::path> files;
+    for (const CLI::Option* o : options)
+        for (const std::string& name : o->results()) files.emplace_back(name);
+    return files;
+}
+
+void with_progress(const Common& c, const std::function<void(Progress&)>& work) {
+    OutputGroup together(files_of(c.inputs));
+    for (const std::filesystem::path& out : files_of(c.outputs)) together.expect(out, c.force);
+    with_progress(work);
+    together.commit();
+}
+
 void with_progress(const std::function<void(Progress&)>& work) {
     Progress progress;
     if (!isatty(STDERR_FILENO)) return work(progress);
@@ -98,6 +158,14 @@ void with_progress(const std::function<void(Progress&)>& work) {
 
 namespace {
 
+// Lengths that came with a unit, now that the unit of the data is known.
+void settle_lengths(const Common& c, const cloud::Reference& data) {
+    static std::mutex mutex;  // `run` reads several inputs at once
+    const std::lock_guard<std::mutex> guard(mutex);
+    for (const Common::Length& l : *c.lengths) *l.value = in_unit_of(data, *l.value, l.unit, l.typed);
+    c.lengths->clear();
+}
+
 io::ReadOptions reading(const Common& c) {
     io::ReadOptions options;
     options.accept_partial = c.partial;
@@ -110,6 +178,7 @@ io::ReadOptions reading(const Common& c) {
 void finish(io::ReadResult& r, const std::filesystem::path& path, const Common& c) {
     for (const std::string& w : r.warnings) fmt::print(stderr, "{}: {}\n", path.filename().string(), w);
     r.cloud = cloud::with_reference(r.cloud, stated(r.cloud->reference(), c));
+    settle_lengths(c, r.cloud->reference());
 }
 
 }  // namespace
@@ -155,6 +224,7 @@ io::MeshFile read_triangles(const std::filesystem::path& path, const Common& c, 
     f.crs = r.crs;
     f.unit = r.unit;
     f.height_unit = r.height_unit;
+    settle_lengths(c, r);
     return f;
 }
 
@@ -186,15 +256,6 @@ cloud::Reference stated(cloud::Reference r, const Common& c) {
         r.height_unit.clear();
     }
     return r;
-}
-
-void refuse_overwriting_input(const std::vector<std::string>& inputs, const std::string& output) {
-    for (const std::string& in : inputs) {
-        std::error_code error;
-        if (std::filesystem::equivalent(in, output, error))
-            throw Error(ErrorCode::Usage, "The output would overwrite its input", output,
-                        "Choose another name.");
-    }
 }
 
 std::string after_number(const std::string& unit, int power) {

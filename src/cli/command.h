@@ -4,6 +4,7 @@
 
 #include <CLI/CLI.hpp>
 #include <functional>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <string>
 #include <vector>
@@ -32,12 +33,42 @@ struct Common {
     std::string unit{}, crs{};
     std::string item{};     ///< of a file with several
     double grid_error = 0;  ///< grids are thinned as far as it allows
+    // Options that name files (reads, writes).
+    std::vector<CLI::Option*> inputs{}, outputs{};
+    // Lengths that came with a unit; they wait for the unit of the data.
+    struct Length {
+        double* value;
+        std::string unit, typed;
+    };
+    std::shared_ptr<std::vector<Length>> lengths = std::make_shared<std::vector<Length>>();
 };
+
+enum class Least { Any, Zero, AboveZero };
+/// An option for a length: "0.25", in the unit of the data, or "0.25m", "3ft", "3usft", which becomes that
+/// unit when the first input was read. Throws CLI::ValidationError for what is no length.
+CLI::Option* length_option(CLI::App&, const std::string& name, double& value, const std::string& help, Least,
+                           Common&);
+/// "0.25" and "m" of "0.25m"; false when the text is no number, or what follows it no unit.
+bool split_length(const std::string& text, double& number, std::string& unit);
+/// A length of that unit in the unit of the data. Throws Error(Usage) when the data state none.
+double in_unit_of(const cloud::Reference& data, double value, const std::string& unit,
+                  const std::string& typed);
+
+/// Says that an option names files that the command reads, or writes. with_progress() sees to it that none is
+/// both, before anything is read.
+CLI::Option* reads(CLI::Option*, Common&);
+CLI::Option* writes(CLI::Option*, Common&);
+/// What was given for such options.
+std::vector<std::filesystem::path> files_of(const std::vector<CLI::Option*>&);
 
 /// Adds --json, and --partial or --force where they make sense.
 void add_common(CLI::App&, Common&, bool reads, bool writes);
 
-/// Shows progress of `work` on standard error while that is a terminal.
+/// Shows progress of `work` on standard error while that is a terminal. The outputs that it writes appear
+/// together when it is done, or none does; one that is an input, or that exists and may not be replaced, is
+/// refused before.
+void with_progress(const Common&, const std::function<void(Progress&)>& work);
+/// Shows progress only: for work on many files, each with outputs of its own.
 void with_progress(const std::function<void(Progress&)>& work);
 
 /// Reads a cloud and says its warnings on standard error.
@@ -58,9 +89,6 @@ std::vector<Polygon> read_rings_in(const std::filesystem::path&, const cloud::Re
 
 /// What a person says of the coordinates in place of what the file says.
 cloud::Reference stated(cloud::Reference, const Common&);
-
-/// Throws Error(Usage) when the output is one of the inputs, whatever the spelling of the paths.
-void refuse_overwriting_input(const std::vector<std::string>& inputs, const std::string& output);
 
 /// What stands behind a length, an area (power 2) or a volume (3): " m²", " (unit not set)".
 std::string after_number(const std::string& unit, int power = 1);

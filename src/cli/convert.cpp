@@ -18,10 +18,9 @@ void run(const Request& r) {
     const std::vector<std::string>& inputs = r.inputs;
     const std::string& output = r.output;
     const Common& common = r.common;
-    refuse_overwriting_input(inputs, output);
     std::uint64_t points = 0, vertices = 0;
     bool triangles = false;
-    with_progress([&](Progress& p) {
+    with_progress(r.common, [&](Progress& p) {
         std::vector<io::WriteItem> items;
         for (const std::string& in : inputs) {
             io::ReadResult read = read_input(in, r.common, p);
@@ -57,11 +56,11 @@ void add_convert(CLI::App& app) {
     auto* sub = app.add_subcommand(
         "convert", "Write one or more files as one file, in the format that the name's ending says");
     auto r = std::make_shared<Request>();
-    sub->add_option("IN", r->inputs, "Input files")->required();
-    sub->add_option("-o,--output", r->output, "Output file")->required();
+    reads(sub->add_option("IN", r->inputs, "Input files"), r->common)->required();
+    writes(sub->add_option("-o,--output", r->output, "Output file"), r->common)->required();
     sub->add_option("--to-crs", r->to_crs, "Convert the coordinates to this reference system: EPSG:n or WKT");
-    sub->add_option("--cell", r->cell, "Of a grid: side of a cell; usual: the spacing of the surface")
-        ->check(CLI::PositiveNumber);
+    length_option(*sub, "--cell", r->cell, "Of a grid: side of a cell; usual: the spacing of the surface",
+                  Least::AboveZero, r->common);
     sub->add_option("--no-data", r->no_data, "Of a grid: what cells without a height hold (-9999)");
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });

@@ -72,7 +72,8 @@ std::string reference_text(const cloud::Reference& r) {
 // Lines have no points to count classes of.
 bool info_of_lines(const std::string& path, const Common& common) {
     const std::string ending = std::filesystem::path(path).extension().string();
-    if (io::is_mesh_file(path) || !(io::is_line_file(path) || ending == ".geojson")) return false;
+    if (io::is_mesh_file(path) || !(io::is_line_file(path) || ending == ".geojson" || ending == ".json"))
+        return false;
     const auto lines = io::read_lines(path);
     Box3 box;
     std::size_t points = 0, closed = 0;

@@ -4,9 +4,11 @@
 
 #include "cli/command.h"
 #include "core/base/memory.h"
+#include "core/base/output.h"
 
 int main(int argc, char** argv) {
     using namespace pristine;
+    remove_unfinished_on_signals();
     give_freed_pages_back();
     CLI::App app{"Cleans point clouds, scan meshes and terrain surfaces"};
     app.set_version_flag("--version", "0.1.0");

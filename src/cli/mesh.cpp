@@ -96,9 +96,8 @@ void write_findings(const mesh::TriMesh& m, const repair::Check& c, const std::s
 }
 
 void run_check(const CheckRequest& r) {
-    if (!r.lines.empty()) refuse_overwriting_input({r.input}, r.lines);
     repair::Check c;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const mesh::TriMesh m = read_joined(r.input, r.common, progress).mesh;
         c = repair::check(m, r.options, progress);
         if (!r.lines.empty()) write_findings(m, c, r.lines, r.common.force);
@@ -127,17 +126,17 @@ json deviation_json(const repair::Deviation& d) {
     return {{"mean", d.mean}, {"p95", d.p95}, {"max", d.max}};
 }
 
-void run_repair(RepairRequest r) {
-    refuse_overwriting_input({r.input}, r.output);
-    r.options.fill.kind = r.fill == "flat"      ? repair::FillKind::Flat
-                          : r.fill == "tangent" ? repair::FillKind::Tangent
-                                                : repair::FillKind::Curvature;
-    for (const std::string& id : r.only) r.options.only.insert(repair::fault_of(id));
+void run_repair(const RepairRequest& r) {
     json j;
     std::string text;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, r.common, progress);
-        const repair::Repaired done = repair::repair(in.mesh, r.options, progress);
+        repair::RepairOptions options = r.options;
+        options.fill.kind = r.fill == "flat"      ? repair::FillKind::Flat
+                            : r.fill == "tangent" ? repair::FillKind::Tangent
+                                                  : repair::FillKind::Curvature;
+        for (const std::string& id : r.only) options.only.insert(repair::fault_of(id));
+        const repair::Repaired done = repair::repair(in.mesh, options, progress);
         if (done.mesh.triangles.empty())
             throw Error(ErrorCode::Usage, "Nothing would be left of the mesh", r.input,
                         "Repair less: --only.");
@@ -187,10 +186,9 @@ struct WrapRequest {
 };
 
 void run_wrap(const WrapRequest& r) {
-    refuse_overwriting_input({r.input}, r.output);
     json j;
     std::string text;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, r.common, progress);
         repair::WrapOptions options = r.options;
         if (options.detail == 0) options.detail = repair::suggested_detail(in.mesh);
@@ -221,10 +219,9 @@ struct ReduceRequest {
 };
 
 void run_reduce(const ReduceRequest& r) {
-    refuse_overwriting_input({r.input}, r.output);
     json j;
     std::string text;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, r.common, progress);
         const repair::Reduced done = repair::reduce(in.mesh, {r.to, true, {}}, progress);
         write_made(done.mesh, in, r.output, r.common, progress);
@@ -240,10 +237,10 @@ void run_reduce(const ReduceRequest& r) {
     print(r.common, j, text);
 }
 
-void add_check_options(CLI::App& sub, repair::CheckOptions& o) {
-    sub.add_option("--min-edge", o.tiny_edge,
-                   "Edges shorter than this are tiny; usual: a hundredth of the median edge")
-        ->check(CLI::PositiveNumber);
+void add_check_options(CLI::App& sub, repair::CheckOptions& o, Common& c) {
+    length_option(sub, "--min-edge", o.tiny_edge,
+                  "Edges shorter than this are tiny; usual: a hundredth of the median edge", Least::AboveZero,
+                  c);
     sub.add_option("--min-piece", o.small_piece,
                    "Pieces of fewer triangles are small; usual: a fiftieth of the largest piece")
         ->check(CLI::PositiveNumber);
@@ -255,10 +252,12 @@ void add_check_options(CLI::App& sub, repair::CheckOptions& o) {
 void add_check(CLI::App& mesh) {
     auto* sub = mesh.add_subcommand("check", "What is wrong with a mesh");
     auto r = std::make_shared<CheckRequest>();
-    sub->add_option("IN", r->input, "Mesh")->required();
-    add_check_options(*sub, r->options);
+    reads(sub->add_option("IN", r->input, "Mesh"), r->common)->required();
+    add_check_options(*sub, r->options, r->common);
     sub->add_flag("--list", r->list, "With --json: the place of each finding");
-    sub->add_option("--lines", r->lines, "Write open edges and crossings as lines: geojson, dxf, gpkg, shp");
+    writes(sub->add_option("--lines", r->lines,
+                           "Write open edges and crossings as lines: geojson, dxf, gpkg, shp"),
+           r->common);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_check(*r); });
 }
@@ -266,15 +265,15 @@ void add_check(CLI::App& mesh) {
 void add_repair(CLI::App& mesh) {
     auto* sub = mesh.add_subcommand("repair", "Make a mesh sound and fill its holes");
     auto r = std::make_shared<RepairRequest>();
-    sub->add_option("IN", r->input, "Mesh")->required();
-    sub->add_option("-o,--output", r->output, "Mesh: ply, obj, stl, off, dxf")->required();
+    reads(sub->add_option("IN", r->input, "Mesh"), r->common)->required();
+    writes(sub->add_option("-o,--output", r->output, "Mesh: ply, obj, stl, off, dxf"), r->common)->required();
     sub->add_option("--only", r->only, "Categories to repair, as 'mesh check' names them")->delimiter(',');
     sub->add_option("--fill", r->fill, "How holes are filled")
         ->check(CLI::IsMember({"flat", "tangent", "curvature"}));
     sub->add_option("--max-hole", r->options.max_hole, "Holes of more edges stay open")
         ->check(CLI::PositiveNumber);
     sub->add_flag("--outer", r->options.fill_outer, "Fill the edges of open scans too");
-    add_check_options(*sub, r->options.check);
+    add_check_options(*sub, r->options.check, r->common);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_repair(*r); });
 }
@@ -288,21 +287,21 @@ void add_mesh(CLI::App& app) {
     add_repair(*mesh);
     auto w = std::make_shared<WrapRequest>();
     auto* wrap = mesh->add_subcommand("wrap", "A closed solid round a mesh");
-    wrap->add_option("IN", w->input, "Mesh")->required();
-    wrap->add_option("--detail", w->options.detail,
-                     "Smaller things are rounded off; usual: by the mesh's own edges")
-        ->check(CLI::PositiveNumber);
-    wrap->add_option("--close-gap", w->options.close_gap,
-                     "Openings up to this wide are closed over; usual: twice the detail")
-        ->check(CLI::PositiveNumber);
-    wrap->add_option("-o,--output", w->output, "Mesh")->required();
+    reads(wrap->add_option("IN", w->input, "Mesh"), w->common)->required();
+    length_option(*wrap, "--detail", w->options.detail,
+                  "Smaller things are rounded off; usual: by the mesh's own edges", Least::AboveZero,
+                  w->common);
+    length_option(*wrap, "--close-gap", w->options.close_gap,
+                  "Openings up to this wide are closed over; usual: twice the detail", Least::AboveZero,
+                  w->common);
+    writes(wrap->add_option("-o,--output", w->output, "Mesh"), w->common)->required();
     add_common(*wrap, w->common, true, true);
     wrap->callback([=] { run_wrap(*w); });
     auto r = std::make_shared<ReduceRequest>();
     auto* reduce = mesh->add_subcommand("reduce", "Fewer triangles; rims stay");
-    reduce->add_option("IN", r->input, "Mesh")->required();
+    reads(reduce->add_option("IN", r->input, "Mesh"), r->common)->required();
     reduce->add_option("--to", r->to, "How many triangles")->required()->check(CLI::PositiveNumber);
-    reduce->add_option("-o,--output", r->output, "Mesh")->required();
+    writes(reduce->add_option("-o,--output", r->output, "Mesh"), r->common)->required();
     add_common(*reduce, r->common, true, true);
     reduce->callback([=] { run_reduce(*r); });
 }

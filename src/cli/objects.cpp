@@ -3,6 +3,7 @@
 #include "cli/command.h"
 #include "core/io/keep.h"
 #include "core/score/objects.h"
+#include "core/score/suggest.h"
 
 namespace pristine::cli {
 namespace {
@@ -28,16 +29,15 @@ json object_json(const score::Object& o) {
 }
 
 void run(const Request& r) {
-    if (!r.output.empty()) refuse_overwriting_input({r.input}, r.output);
     json list = json::array(), kinds = json::object();
     std::string text;
     std::uint64_t before = 0, after = 0;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const auto c = read_input(r.input, r.common, progress).cloud;
         const ElementSet all = ElementSet::all(c->size());
         const score::Input in{*c, all};
         const score::Column above = score::compute(score::find("ground"), in, {}, progress);
-        const score::Objects objects(in, above, {}, progress);
+        const score::Objects objects(in, above, score::suggested_objects(*c), progress);
         std::uint64_t of[score::kObjectKinds] = {};
         for (const score::Object& o : objects.list()) {
             ++of[static_cast<std::size_t>(o.kind)];
@@ -71,8 +71,8 @@ void add_objects(CLI::App& app) {
     std::vector<std::string> kinds;
     for (std::size_t k = 0; k < score::kObjectKinds; ++k)
         kinds.push_back(score::name_of(static_cast<score::ObjectKind>(k)));
-    sub->add_option("IN", r->input, "Point cloud")->required();
-    auto* out = sub->add_option("-o,--output", r->output, "Write what is left");
+    reads(sub->add_option("IN", r->input, "Point cloud"), r->common)->required();
+    auto* out = writes(sub->add_option("-o,--output", r->output, "Write what is left"), r->common);
     sub->add_option("--remove", r->remove, "Kinds that are taken away, separated by commas")
         ->delimiter(',')
         ->check(CLI::IsMember(kinds))

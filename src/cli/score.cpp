@@ -3,7 +3,7 @@
 #include <fstream>
 
 #include "cli/command.h"
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/io/lines/lines.h"
 #include "core/score/limits.h"
 #include "core/score/score.h"
@@ -63,6 +63,13 @@ void write_values(const score::Column& column, const cloud::PointCloud& c, const
     out.finish();
 }
 
+// Only lengths take a unit.
+void require_length(const score::Score& s, const std::string& name, const std::string& typed) {
+    for (const score::Parameter& p : s.parameters)
+        if (p.name == name && p.unit != "length")
+            throw Error(ErrorCode::Usage, "'" + typed + "' has a unit, but '" + name + "' is no length");
+}
+
 struct Request {
     std::string id, input, values, reference, centreline, column;
     std::vector<std::string> parameters;
@@ -72,19 +79,27 @@ struct Request {
 void run(const Request& r) {
     const score::Score& s = score::find(r.id);
     score::Parameters given;
+    std::vector<std::tuple<std::string, std::string, std::string>> lengths;  // name, unit, as typed
     for (const std::string& p : r.parameters) {
         const std::size_t equals = p.find('=');
         try {
             if (equals == std::string::npos) throw std::invalid_argument(p);
-            given[p.substr(0, equals)] = std::stod(p.substr(equals + 1));
+            const std::string name = p.substr(0, equals), typed = p.substr(equals + 1);
+            std::string of;
+            if (!split_length(typed, given[name], of)) throw std::invalid_argument(p);
+            if (!of.empty()) lengths.emplace_back(name, of, typed);
         } catch (const std::exception&) {
             throw Error(ErrorCode::Usage, "'" + p + "' is no name=number");
         }
     }
     score::Profile profile;
     std::string unit = s.unit;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const auto c = read_input(r.input, r.common, progress).cloud;
+        for (const auto& [name, of, typed] : lengths) {
+            require_length(s, name, typed);
+            given[name] = in_unit_of(c->reference(), given[name], of, typed);
+        }
         const Progress::Part part(progress, 0.5, 1, s.title);
         const ElementSet all = ElementSet::all(c->size());
         CloudPtr other;
@@ -104,6 +119,7 @@ void run(const Request& r) {
                                                      r.column},
                                                     given, progress);
         profile = score::profile(column);
+        if (!column.note.empty()) fmt::print(stderr, "{}.\n", column.note);
         if (s.unit == "length") unit = c->unit().empty() ? "unit of the data" : c->unit();
         if (!r.values.empty()) write_values(column, *c, r.values, r.common.force);
     });
@@ -137,11 +153,15 @@ void add_score(CLI::App& app) {
     auto* sub = app.add_subcommand("score", "One number for each point, and how the numbers are spread");
     auto r = std::make_shared<Request>();
     sub->add_option("ID", r->id, "Which score; 'pristine scores' lists them")->required();
-    sub->add_option("IN", r->input, "Input file")->required();
+    reads(sub->add_option("IN", r->input, "Input file"), r->common)->required();
     sub->add_option("-p,--parameter", r->parameters, "name=number; may be given several times");
-    sub->add_option("--values", r->values, "Write one little-endian float32 for each record, in file order");
-    sub->add_option("--reference", r->reference, "The other cloud, for scores that compare");
-    sub->add_option("--centreline", r->centreline, "File with a line, for scores that go by one");
+    writes(sub->add_option("--values", r->values,
+                           "Write one little-endian float32 for each record, in file order"),
+           r->common);
+    reads(sub->add_option("--reference", r->reference, "The other cloud, for scores that compare"),
+          r->common);
+    reads(sub->add_option("--centreline", r->centreline, "File with a line, for scores that go by one"),
+          r->common);
     sub->add_option("--column", r->column, "Name of a column of the file, for the score 'column'");
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });

@@ -16,9 +16,8 @@ struct Request {
 };
 
 void run(const Request& r) {
-    refuse_overwriting_input({r.input, r.fence}, r.output);
     std::uint64_t before = 0, after = 0;
-    with_progress([&](Progress& p) {
+    with_progress(r.common, [&](Progress& p) {
         const auto cloud = read_input(r.input, r.common, p).cloud;
         const std::vector<Polygon> rings = read_rings_in(r.fence, cloud->reference());
         const ElementSet in = select::plan_fence(*cloud, rings, ElementSet::all(cloud->size()), p);
@@ -41,14 +40,16 @@ void run(const Request& r) {
 void add_select(CLI::App& app) {
     auto* sub = app.add_subcommand("select", "Keep what lies inside (or outside) closed lines in plan");
     auto r = std::make_shared<Request>();
-    sub->add_option("IN", r->input, "Input file")->required();
-    sub->add_option("--fence", r->fence, "File with closed lines: GeoJSON, or text with 'x y' on each line")
+    reads(sub->add_option("IN", r->input, "Input file"), r->common)->required();
+    reads(sub->add_option("--fence", r->fence,
+                          "File with closed lines: GeoJSON, or text with 'x y' on each line"),
+          r->common)
         ->required();
     auto* inside = sub->add_flag("--inside", r->inside, "Keep what lies inside (the default)");
     sub->add_flag("--outside", r->outside, "Keep what lies outside")->excludes(inside);
     sub->add_option("--mark", r->mark, "Write the others too, marked: withheld flag, or class 7 (LAS, LAZ)")
         ->check(CLI::IsMember({"withheld", "class", "class18"}));
-    sub->add_option("-o,--output", r->output, "Output file")->required();
+    writes(sub->add_option("-o,--output", r->output, "Output file"), r->common)->required();
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });
 }

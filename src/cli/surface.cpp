@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.h"
+#include "core/base/output.h"
 #include "core/base/units.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/landxml_writer.h"
@@ -66,14 +67,16 @@ struct Bounds {
     }
 };
 
-void add_bounds(CLI::App& app, Bounds& b) {
-    app.add_option("--boundary", b.boundary,
-                   "File with closed lines: the surface ends there (lines in lines are holes)");
-    app.add_option("--hole", b.holes,
-                   "File with closed lines: no surface in there; may be given several times");
+void add_bounds(CLI::App& app, Bounds& b, Common& c) {
+    reads(app.add_option("--boundary", b.boundary,
+                         "File with closed lines: the surface ends there (lines in lines are holes)"),
+          c);
+    reads(app.add_option("--hole", b.holes,
+                         "File with closed lines: no surface in there; may be given several times"),
+          c);
     auto* exact = app.add_flag("--exact", b.exact, "Cut triangles at boundaries and holes (the default)");
-    app.add_option("--sagitta", b.sagitta, "Chords leave the arcs of lines by no more than this (0.01)")
-        ->check(CLI::PositiveNumber);
+    length_option(app, "--sagitta", b.sagitta, "Chords leave the arcs of lines by no more than this (0.01)",
+                  Least::AboveZero, c);
     app.add_flag("--whole", b.whole, "Whole triangles stay or go, by their middle")->excludes(exact);
 }
 
@@ -176,12 +179,9 @@ void write_surface(const mesh::TriMesh& m, const std::string& path, double cell,
 }
 
 void run_build(const BuildRequest& r) {
-    Paths inputs = r.inputs;
-    inputs.insert(inputs.end(), r.breaklines.begin(), r.breaklines.end());
-    refuse_overwriting_input(inputs, r.output);
     json j;
     std::string text;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         surface::Definition d;
         using surface::Crossings;
         using surface::Duplicates;
@@ -275,10 +275,9 @@ mesh::TriMesh trimmed(const mesh::TriMesh& m, const TrimRequest& r) {
 }
 
 void run_trim(const TrimRequest& r) {
-    refuse_overwriting_input({r.input, r.bounds.boundary}, r.output);
     json j;
     std::string text;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
         const mesh::TriMesh m = r.bounds.apply(trimmed(in.mesh, r), in.reference(), progress);
         write_surface(m, r.output, r.cell, r.common.force, in.reference(), progress);
@@ -305,11 +304,8 @@ struct ReplaceRequest {
 };
 
 void run_replace(const ReplaceRequest& r) {
-    Paths inputs = r.lines;
-    inputs.insert(inputs.end(), {r.input, r.outline});
-    refuse_overwriting_input(inputs, r.output);
     json j;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
         require_surface(in.mesh, r.input);
         std::vector<surface::Breakline> lines;
@@ -339,9 +335,8 @@ struct LinesRequest {
 };
 
 void run_boundary(const LinesRequest& r) {
-    refuse_overwriting_input({r.input}, r.output);
     json j;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
         const surface::Rings rings = surface::boundary_of(in.mesh);
         std::vector<io::MapLine> lines;
@@ -367,9 +362,8 @@ void run_boundary(const LinesRequest& r) {
 }
 
 void run_contours(const LinesRequest& r) {
-    refuse_overwriting_input({r.input}, r.output);
     json j;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
         const auto contours = measure::contours(in.mesh, r.interval, progress);
         std::vector<io::MapLine> lines;
@@ -462,7 +456,7 @@ bool faces_up(const mesh::TriMesh& m) {
 
 void run_measure(const MeasureRequest& r) {
     json j;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
         const bool surface = in.surface || r.level || !r.base.empty() || r.bounds.any() || faces_up(in.mesh);
         if (surface) require_surface(in.mesh, r.input);
@@ -497,10 +491,9 @@ struct DifferenceRequest {
 };
 
 void run_difference(const DifferenceRequest& r) {
-    if (!r.map.empty()) refuse_overwriting_input({r.before, r.after}, r.map);
     json j;
     std::string text;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         io::MeshFile first = read_surface(r.before, r.common, progress),
                      second = read_surface(r.after, r.common, progress);
         const cloud::Reference reference = common_reference(first, second);
@@ -548,26 +541,30 @@ void run_difference(const DifferenceRequest& r) {
 void add_build(CLI::App& surface) {
     auto* sub = surface.add_subcommand("build", "A surface from points, breaklines and boundaries");
     auto r = std::make_shared<BuildRequest>();
-    sub->add_option("IN", r->inputs, "Points: clouds, text, surfaces (their vertices), grids")->required();
-    sub->add_option("-o,--output", r->output,
-                    "Surface: ply, obj, stl, off, xml (LandXML), dxf; grid: tif, asc")
+    reads(sub->add_option("IN", r->inputs, "Points: clouds, text, surfaces (their vertices), grids"),
+          r->common)
         ->required();
-    sub->add_option("--breaklines", r->breaklines,
-                    "Lines that triangles must follow; may be given several times");
-    add_bounds(*sub, r->bounds);
-    sub->add_option("--max-edge", r->max_edge, "Triangles with a longer edge in plan go")
-        ->check(CLI::PositiveNumber);
+    writes(sub->add_option("-o,--output", r->output,
+                           "Surface: ply, obj, stl, off, xml (LandXML), dxf; grid: tif, asc"),
+           r->common)
+        ->required();
+    reads(sub->add_option("--breaklines", r->breaklines,
+                          "Lines that triangles must follow; may be given several times"),
+          r->common);
+    add_bounds(*sub, r->bounds, r->common);
+    length_option(*sub, "--max-edge", r->max_edge, "Triangles with a longer edge in plan go",
+                  Least::AboveZero, r->common);
     sub->add_option("--max-angle", r->max_angle,
                     "Degrees: from the rim inwards, triangles with a larger angle opposite go")
         ->check(CLI::Range(0.0, 180.0));
-    sub->add_option("--rim-edge", r->rim_edge, "From the rim inwards, triangles with a longer rim edge go")
-        ->check(CLI::PositiveNumber);
+    length_option(*sub, "--rim-edge", r->rim_edge,
+                  "From the rim inwards, triangles with a longer rim edge go", Least::AboveZero, r->common);
     sub->add_option("--duplicates", r->duplicates,
                     "Height of points in one place: first, mean, highest, lowest");
     sub->add_option("--crossings", r->crossings,
                     "Height where breaklines cross: mean, earlier, later, highest, lowest");
-    sub->add_option("--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface")
-        ->check(CLI::PositiveNumber);
+    length_option(*sub, "--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface",
+                  Least::AboveZero, r->common);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_build(*r); });
 }
@@ -575,20 +572,20 @@ void add_build(CLI::App& surface) {
 void add_trim(CLI::App& surface) {
     auto* sub = surface.add_subcommand("trim", "Take triangles off a surface");
     auto r = std::make_shared<TrimRequest>();
-    sub->add_option("IN", r->input, "Surface")->required();
-    sub->add_option("-o,--output", r->output, "Surface or grid")->required();
-    sub->add_option("--max-edge", r->max_edge, "Triangles with a longer edge in plan go")
-        ->check(CLI::PositiveNumber);
+    reads(sub->add_option("IN", r->input, "Surface"), r->common)->required();
+    writes(sub->add_option("-o,--output", r->output, "Surface or grid"), r->common)->required();
+    length_option(*sub, "--max-edge", r->max_edge, "Triangles with a longer edge in plan go",
+                  Least::AboveZero, r->common);
     sub->add_option("--min-angle", r->min_angle, "Degrees in plan: triangles with a smaller angle go")
         ->check(CLI::Range(0.0, 60.0));
     sub->add_option("--max-angle", r->max_angle, "Degrees in plan: triangles with a larger angle go")
         ->check(CLI::Range(60.0, 180.0));
-    sub->add_option("--rim-edge", r->rim_edge, "From the rim inwards, triangles with a longer rim edge go")
-        ->check(CLI::PositiveNumber);
+    length_option(*sub, "--rim-edge", r->rim_edge,
+                  "From the rim inwards, triangles with a longer rim edge go", Least::AboveZero, r->common);
     sub->add_option("--min-piece", r->min_piece, "Pieces of fewer triangles go")->check(CLI::PositiveNumber);
-    add_bounds(*sub, r->bounds);
-    sub->add_option("--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface")
-        ->check(CLI::PositiveNumber);
+    add_bounds(*sub, r->bounds, r->common);
+    length_option(*sub, "--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface",
+                  Least::AboveZero, r->common);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_trim(*r); });
 }
@@ -596,13 +593,15 @@ void add_trim(CLI::App& surface) {
 void add_replace(CLI::App& surface) {
     auto* sub = surface.add_subcommand("replace", "Make parts of a surface anew, inside outlines");
     auto r = std::make_shared<ReplaceRequest>();
-    sub->add_option("IN", r->input, "Surface")->required();
-    sub->add_option("--outline", r->outline, "File with closed lines: what lies inside is made anew")
+    reads(sub->add_option("IN", r->input, "Surface"), r->common)->required();
+    reads(sub->add_option("--outline", r->outline, "File with closed lines: what lies inside is made anew"),
+          r->common)
         ->required();
-    sub->add_option("--lines", r->lines, "Lines that the new triangles follow, inside the outlines");
-    sub->add_option("-o,--output", r->output, "Surface or grid")->required();
-    sub->add_option("--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface")
-        ->check(CLI::PositiveNumber);
+    reads(sub->add_option("--lines", r->lines, "Lines that the new triangles follow, inside the outlines"),
+          r->common);
+    writes(sub->add_option("-o,--output", r->output, "Surface or grid"), r->common)->required();
+    length_option(*sub, "--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface",
+                  Least::AboveZero, r->common);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_replace(*r); });
 }
@@ -617,16 +616,19 @@ void add_surface(CLI::App& app) {
     add_replace(*surface);
     auto r = std::make_shared<LinesRequest>();
     auto* boundary = surface->add_subcommand("boundary", "The line round a surface as it is, with holes");
-    boundary->add_option("IN", r->input, "Surface")->required();
-    boundary->add_option("-o,--output", r->output, "Lines: geojson, dxf, gpkg, shp")->required();
+    reads(boundary->add_option("IN", r->input, "Surface"), r->common)->required();
+    writes(boundary->add_option("-o,--output", r->output, "Lines: geojson, dxf, gpkg, shp"), r->common)
+        ->required();
     add_common(*boundary, r->common, true, true);
     boundary->callback([=] { run_boundary(*r); });
     auto c = std::make_shared<LinesRequest>();
     auto* contours = surface->add_subcommand("contours", "Lines of equal height");
-    contours->add_option("IN", c->input, "Surface")->required();
-    contours->add_option("--interval", c->interval, "Between levels")->required()->check(CLI::PositiveNumber);
+    reads(contours->add_option("IN", c->input, "Surface"), c->common)->required();
+    length_option(*contours, "--interval", c->interval, "Between levels", Least::AboveZero, c->common)
+        ->required();
     contours->add_option("--index-every", c->index_every, "Every so many is an index contour; 0: none");
-    contours->add_option("-o,--output", c->output, "Lines: geojson, dxf, gpkg, shp")->required();
+    writes(contours->add_option("-o,--output", c->output, "Lines: geojson, dxf, gpkg, shp"), c->common)
+        ->required();
     add_common(*contours, c->common, true, true);
     contours->callback([=] { run_contours(*c); });
 }
@@ -634,12 +636,12 @@ void add_surface(CLI::App& app) {
 void add_measure(CLI::App& app) {
     auto* sub = app.add_subcommand("measure", "Areas and volumes of a surface or a closed mesh");
     auto r = std::make_shared<MeasureRequest>();
-    sub->add_option("IN", r->input, "Surface, grid or mesh")->required();
+    reads(sub->add_option("IN", r->input, "Surface, grid or mesh"), r->common)->required();
     sub->add_option("--level", r->level, "Volumes above and below this height");
     sub->add_option("--base", r->base, "Volumes over a base through the rim: lowest, mean, triangulated")
         ->check(CLI::IsMember({"lowest", "mean", "triangulated"}));
     sub->add_option("--density", r->density, "Mass of a unit of volume, for closed meshes");
-    add_bounds(*sub, r->bounds);
+    add_bounds(*sub, r->bounds, r->common);
     add_common(*sub, r->common, true, false);
     sub->callback([=] { run_measure(*r); });
 }
@@ -647,15 +649,17 @@ void add_measure(CLI::App& app) {
 void add_difference(CLI::App& app) {
     auto* sub = app.add_subcommand("difference", "Cut and fill between two surfaces");
     auto r = std::make_shared<DifferenceRequest>();
-    sub->add_option("BEFORE", r->before, "The earlier surface")->required();
-    sub->add_option("AFTER", r->after, "The later surface")->required();
-    add_bounds(*sub, r->bounds);
-    sub->add_option("--band", r->band, "What changed by no more than this is unchanged")
-        ->check(CLI::NonNegativeNumber);
-    sub->add_option("--map", r->map,
-                    "Write the change of height: tif, asc (with --cell), or a mesh whose z is the change");
-    sub->add_option("--cell", r->cell, "Side of a cell of the map; usual: the spacing of the surface")
-        ->check(CLI::PositiveNumber);
+    reads(sub->add_option("BEFORE", r->before, "The earlier surface"), r->common)->required();
+    reads(sub->add_option("AFTER", r->after, "The later surface"), r->common)->required();
+    add_bounds(*sub, r->bounds, r->common);
+    length_option(*sub, "--band", r->band, "What changed by no more than this is unchanged", Least::Zero,
+                  r->common);
+    writes(sub->add_option(
+               "--map", r->map,
+               "Write the change of height: tif, asc (with --cell), or a mesh whose z is the change"),
+           r->common);
+    length_option(*sub, "--cell", r->cell, "Side of a cell of the map; usual: the spacing of the surface",
+                  Least::AboveZero, r->common);
     sub->add_option("--sigma", r->sigma, "Noise of the heights of both, S1,S2; estimated when not given")
         ->delimiter(',')
         ->expected(1, 2);

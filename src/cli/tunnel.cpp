@@ -1,7 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.h"
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/base/units.h"
 #include "core/io/keep.h"
 #include "core/io/lines/lines.h"
@@ -28,11 +28,9 @@ json holes_json(const tunnel::Lining& lining) {
 }
 
 void run(const Request& r) {
-    for (const std::string* out : {&r.output, &r.inside, &r.lining, &r.report})
-        if (!out->empty()) refuse_overwriting_input({r.input, r.line}, *out);
     json j;
     std::string text;
-    with_progress([&](Progress& progress) {
+    with_progress(r.common, [&](Progress& progress) {
         const auto c = read_input(r.input, r.common, progress).cloud;
         const auto lines = read_lines_in(r.line, c->reference());
         if (lines.empty()) throw Error(ErrorCode::Format, "There is no line in the file", r.line);
@@ -86,19 +84,21 @@ void run(const Request& r) {
 void add_tunnel(CLI::App& app) {
     auto* sub = app.add_subcommand("tunnel", "The lining of a tunnel, what is inside it, and its volume");
     auto r = std::make_shared<Request>();
-    sub->add_option("CLOUD", r->input, "Point cloud")->required();
-    sub->add_option("--centreline", r->line, "File with a line that runs inside the tunnel")->required();
-    sub->add_option("--spacing", r->spacing, "Side of a cell on the lining")
-        ->required()
-        ->check(CLI::PositiveNumber);
-    sub->add_option("-o,--output", r->output, "Mesh of the lining, PLY")->required();
-    sub->add_option("--inside", r->inside, "Write what is inside to this file");
-    sub->add_option("--lining", r->lining, "Write the points of the lining to this file");
-    sub->add_option("--report", r->report, "Write volume and area by chainage, CSV");
-    sub->add_option("--interval", r->interval, "Of the report")->check(CLI::PositiveNumber);
-    sub->add_option("--lift", r->lift, "Raises the line first");
-    sub->add_option("--fitting", r->fitting, "What is wider belongs to the lining (usually 0.8 m)");
-    sub->add_option("--tolerance", r->tolerance, "Less far inside is lining (usually 0.05 m)");
+    reads(sub->add_option("CLOUD", r->input, "Point cloud"), r->common)->required();
+    reads(sub->add_option("--centreline", r->line, "File with a line that runs inside the tunnel"), r->common)
+        ->required();
+    length_option(*sub, "--spacing", r->spacing, "Side of a cell on the lining", Least::AboveZero, r->common)
+        ->required();
+    writes(sub->add_option("-o,--output", r->output, "Mesh of the lining, PLY"), r->common)->required();
+    writes(sub->add_option("--inside", r->inside, "Write what is inside to this file"), r->common);
+    writes(sub->add_option("--lining", r->lining, "Write the points of the lining to this file"), r->common);
+    writes(sub->add_option("--report", r->report, "Write volume and area by chainage, CSV"), r->common);
+    length_option(*sub, "--interval", r->interval, "Of the report", Least::AboveZero, r->common);
+    length_option(*sub, "--lift", r->lift, "Raises the line first", Least::Any, r->common);
+    length_option(*sub, "--fitting", r->fitting, "What is wider belongs to the lining (usually 0.8 m)",
+                  Least::AboveZero, r->common);
+    length_option(*sub, "--tolerance", r->tolerance, "Less far inside is lining (usually 0.05 m)",
+                  Least::AboveZero, r->common);
     sub->add_flag("--open-ends", r->open_ends, "Do not cap the ends");
     sub->add_flag("--open-holes", r->open_holes, "Do not close holes over");
     add_common(*sub, r->common, true, true);

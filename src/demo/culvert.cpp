@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/io/cloud_io.h"
 #include "demo/ashmere.h"
 #include "demo/trials.h"

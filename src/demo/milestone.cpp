@@ -8,7 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <numbers>
 
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/io/mesh/mesh_io.h"
 #include "demo/solids.h"
 

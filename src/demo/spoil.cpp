@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/bytes.h"
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/cloud/builder.h"
 #include "core/io/cloud_io.h"
 #include "core/io/lines/lines.h"

@@ -30,6 +30,12 @@ class WindowDriver {
         stage().setFocus();
     }
     void close() {
+        // The window asks before it stops what runs; tests stop it.
+        wait([&] {
+            if (window_->jobs().shown().title.isEmpty()) return true;
+            window_->jobs().cancel_shown();
+            return false;
+        });
         window_->close();  // may first wait for the disk
         wait([&] { return !window_->isVisible(); });
         window_.reset();

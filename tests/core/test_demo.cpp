@@ -1,6 +1,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/base/bytes.h"
+#include "core/base/file.h"
 #include "core/base/parallel.h"
 #include "core/cloud/column.h"
 #include "core/io/cloud_io.h"

@@ -1,6 +1,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/base/bytes.h"
+#include "core/base/file.h"
 #include "core/io/keep.h"
 #include "core/io/las/las.h"
 #include "support/cloud_makers.h"

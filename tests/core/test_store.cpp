@@ -4,6 +4,7 @@
 #include <unistd.h>
 
 #include <csignal>
+#include <nlohmann/json.hpp>
 
 #include "core/base/file.h"
 #include "core/base/parallel.h"
@@ -227,6 +228,151 @@ TEST_CASE("ADamagedProjectGivesAnErrorAndNoCrash") {
         }
     }
     CHECK(refused > 0);
+}
+
+namespace {
+
+// Puts something else in place of one value of a JSON text.
+std::string spoilt(const std::string& text, std::mt19937_64& dice) {
+    nlohmann::json j = nlohmann::json::parse(text);
+    std::vector<nlohmann::json::json_pointer> places;
+    const auto flat = j.flatten();
+    for (const auto& [place, value] : flat.items()) places.emplace_back(place);
+    if (places.empty()) return "[";
+    static const std::vector<nlohmann::json> others{nullptr,
+                                                    -1,
+                                                    1e18,
+                                                    9223372036854775807,
+                                                    "word",
+                                                    0,
+                                                    3,
+                                                    1.5,
+                                                    true,
+                                                    nlohmann::json::array(),
+                                                    nlohmann::json::object()};
+    auto place = places[dice() % places.size()];
+    if (dice() % 4 == 0 && !place.empty()) place.pop_back();
+    j[place] = others[dice() % others.size()];
+    return j.dump();
+}
+
+std::string spoilt_bytes(std::string bytes, std::mt19937_64& dice) {
+    if (bytes.empty()) return "x";
+    if (dice() % 4 == 0) bytes.resize(dice() % bytes.size());
+    for (int k = 0; k < 3 && !bytes.empty(); ++k) bytes[dice() % bytes.size()] = static_cast<char>(dice());
+    return bytes;
+}
+
+void spoil(const std::filesystem::path& project, std::mt19937_64& dice) {
+    static const std::tuple<const char*, const char*, bool> kCells[] = {
+        {"cloud", "meta", true},     {"cloud", "head", false},      {"cloud", "info", false},
+        {"page", "data", false},     {"page", "ordering", false},   {"record", "data", false},
+        {"elements", "data", false}, {"site_commit", "site", true}, {"note", "text", false}};
+    const auto& [table, column, is_json] = kCells[dice() % std::size(kCells)];
+    store::Database db(project, store::Database::Mode::ReadWrite);
+    const std::string key = std::string(table) == "page"     ? "page"
+                            : std::string(table) == "record" ? "chunk"
+                                                             : "rowid";
+    std::string bytes;
+    std::string where;
+    {
+        store::Statement s = db.prepare(
+            ("SELECT " + std::string(column) + ", " + key + " FROM " + table + " ORDER BY random() LIMIT 1")
+                .c_str());
+        if (!s.step()) return;
+        bytes = s.bytes(0);
+        where = std::to_string(s.number(1));
+    }
+    bytes = is_json ? spoilt(bytes, dice) : spoilt_bytes(bytes, dice);
+    store::Statement u = db.prepare(
+        ("UPDATE " + std::string(table) + " SET " + column + "=? WHERE " + key + "=" + where).c_str());
+    u.bind(0, bytes, !is_json);
+    u.run();
+}
+
+// Everything that a project holds is asked for once.
+void touch(const std::filesystem::path& project, const test::TemporaryFolder& f) {
+    auto p = Project::open(project);
+    const History h = p->load();
+    for (const ItemPtr& item : h.now()->items) {
+        const auto& c = *item->cloud;
+        const auto order = c.order();
+        for (std::size_t k = 0; k < c.page_count(); ++k) (void)order->page(k);
+        const ElementSet removed = *item->removed;
+        for (const char* name : {"out.las", "out.ply", "out.e57", "out.ptx", "out.txt"}) try {
+                io::write_cloud({{item->cloud, io::keep_all_but(c, removed, Progress::none())}}, f / name,
+                                {true});
+            } catch (const Error&) {
+            }
+    }
+}
+
+}  // namespace
+
+TEST_CASE("EverythingThatIsReadFromAProjectIsChecked") {
+    const test::TemporaryFolder f;
+    const std::uint64_t seed = test::seed_for("spoilt projects");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::vector<std::string> projects;
+    const auto keep = [&](const SitePtr& s) {
+        {
+            auto p = Project::create(f / "a.pristine");
+            p->write({1, "", s});
+        }
+        projects.push_back(test::read_file(f / "a.pristine"));
+        REQUIRE(Project::open(f / "a.pristine")->load().now()->items.size() == 1);
+        std::filesystem::remove(f / "a.pristine");
+    };
+    keep(site::select(*site_from_las(f, 3000), random_members(3000, 200, dice), Combine::New));
+    keep(add_cloud(Site{}, test::e57_scans(500, 3), "Scans", "scans.e57"));
+    test::write_file(f / "a.ptx", test::ptx_text(20, 15, true));
+    keep(add_cloud(Site{}, io::read_cloud(f / "a.ptx").cloud, "Grid", "a.ptx"));
+    test::write_file(
+        f / "a.ply",
+        "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\n"
+        "property uchar red\nproperty uchar green\nproperty uchar blue\nelement face 2\nproperty list uchar "
+        "int vertex_indices\nend_header\n0 0 0 1 2 3\n1 0 0 4 5 6\n1 1 0 7 8 9\n0 1 0 1 1 1\n3 0 1 2\n3 0 2 "
+        "3\n");
+    keep(add_cloud(Site{}, io::read_cloud(f / "a.ply").cloud, "Mesh", "a.ply"));
+    int refused = 0;
+    const int rounds = 400;
+    for (int round = 0; round < rounds; ++round) {
+        CAPTURE(round);
+        for (const char* beside : {"bad.pristine-wal", "bad.pristine-shm"})
+            std::filesystem::remove(f / beside);
+        test::write_file(f / "bad.pristine", projects[dice() % projects.size()]);
+        spoil(f / "bad.pristine", dice);
+        try {
+            touch(f / "bad.pristine", f);
+        } catch (const Error&) {
+            ++refused;
+        }
+    }
+    CHECK(refused > rounds / 10);
+}
+
+TEST_CASE("AProjectIsDataAndNoProgram") {
+    const test::TemporaryFolder f;
+    {
+        auto p = Project::create(f / "a.pristine");
+        p->write({1, "", site_from_las(f, 100)});
+    }
+    {
+        store::Database db(f / "a.pristine", store::Database::Mode::ReadWrite);
+        db.run(
+            "ALTER TABLE note RENAME TO other;"
+            "CREATE VIEW note AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i+1 FROM n) "
+            "SELECT 'cursor' AS key, i AS text FROM n;");
+    }
+    CHECK_THROWS_AS(Project::open(f / "a.pristine")->load(), Error);
+    {
+        store::Database db(f / "a.pristine", store::Database::Mode::ReadWrite);
+        db.run(
+            "DROP VIEW note; ALTER TABLE other RENAME TO note; INSERT OR REPLACE INTO note "
+            "VALUES('cursor','word');");
+    }
+    CHECK(Project::open(f / "a.pristine")->load().now()->items.size() == 1);
 }
 
 TEST_CASE("TheJournalWritesInOrderAndTellsWhatIsSafe") {

@@ -16,7 +16,7 @@
 #include "app/panels/lengths.h"
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 

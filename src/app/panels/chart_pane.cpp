@@ -11,7 +11,7 @@
 #include <QVBoxLayout>
 
 #include "core/base/error.h"
-#include "core/base/file.h"
+#include "core/base/output.h"
 
 namespace pristine::app {
 

@@ -134,8 +134,18 @@ void Legend::paintEvent(QPaintEvent*) {
     }
 }
 
+// Whether a place is on the colours or on one of the two ends. Elsewhere the stage below has the mouse: a
+// fence may begin on the legend, and a click beside it must not move an end.
+bool Legend::is_handle(const QPointF& p) const {
+    if (!range_ || !names_.empty()) return false;
+    const QRectF r = ramp().adjusted(-6, -6, 6, 6);
+    const bool at_end =
+        std::min(std::fabs(p.y() - y_of(range_->hi)), std::fabs(p.y() - y_of(range_->lo))) <= 8;
+    return r.contains(p) || (at_end && p.x() >= r.left());
+}
+
 void Legend::mousePressEvent(QMouseEvent* e) {
-    if (!range_ || !names_.empty() || e->button() != Qt::LeftButton) return;
+    if (e->button() != Qt::LeftButton || !is_handle(e->position())) return e->ignore();
     const double y = e->position().y();
     held_ = std::fabs(y - y_of(range_->hi)) <= std::fabs(y - y_of(range_->lo)) ? Held::High : Held::Low;
     high_end_ = held_ == Held::High;
@@ -151,16 +161,18 @@ void Legend::move_end(bool high, double v) {
 }
 
 void Legend::mouseMoveEvent(QMouseEvent* e) {
-    if (held_ == Held::None || !range_) return;
+    if (held_ == Held::None || !range_) return e->ignore();
     move_end(held_ == Held::High, value_at(e->position().y()));
     emit dragged(range_->lo, range_->hi);
 }
 
-void Legend::mouseReleaseEvent(QMouseEvent*) {
+void Legend::mouseReleaseEvent(QMouseEvent* e) {
+    if (held_ == Held::None) return e->ignore();
     if (std::exchange(held_, Held::None) != Held::None && range_) emit changed(range_->lo, range_->hi);
 }
 
-void Legend::mouseDoubleClickEvent(QMouseEvent*) {
+void Legend::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (!is_handle(e->position())) return e->ignore();
     held_ = Held::None;
     emit reset();
 }

@@ -37,6 +37,7 @@ class Legend : public QWidget {
     void keyPressEvent(QKeyEvent*) override;
 
   private:
+    bool is_handle(const QPointF&) const;
     QRectF ramp() const;
     QColor colour_at(double value) const;
     void paint_names(QPainter&) const;

@@ -11,6 +11,8 @@
 #include "app/shell/jobs.h"
 #include "app/shell/theme.h"
 
+#include "core/score/suggest.h"
+
 namespace pristine::app {
 namespace {
 
@@ -107,7 +109,7 @@ void ObjectsCard::compute() {
             const ElementSet eligible = site::eligible(*item);
             const score::Input in{*item->cloud, eligible};
             const score::Column above = score::compute(score::find("ground"), in, {}, p);
-            *found = std::make_unique<score::Objects>(in, above, score::ObjectOptions{}, p);
+            *found = std::make_unique<score::Objects>(in, above, score::suggested_objects(*item->cloud), p);
         },
         [this, found, version] {
             if (version != version_) return;
@@ -157,6 +159,13 @@ void ObjectsCard::fill() {
         state_->setText(objects_->list().empty()
                             ? tr("Nothing stands on the ground.")
                             : tr("Tick kinds or single things. Click one to fly there."));
+    if (objects_ && cloud_) {
+        const score::ObjectOptions o = score::suggested_objects(*cloud_);
+        state_->setText(
+            state_->text() + QLatin1Char(' ') +
+            tr("Things are %1 m apart or more and have %n point(s) at least.", "", static_cast<int>(o.least))
+                .arg(QString::number(o.gap, 'g', 2)));
+    }
     filling_ = false;
 }
 

@@ -18,6 +18,7 @@
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
 #include "core/score/places.h"
+#include "core/score/suggest.h"
 
 namespace pristine::app {
 namespace {
@@ -177,7 +178,13 @@ void RuleCard::fill_scores() {
         return;
     which_->clear();
     for (const score::Score* s : fit) which_->addItem(tr(s->title.c_str()), QString::fromStdString(s->id));
-    which_->setCurrentIndex(std::max(0, which_->findData(before)));
+    // To begin with, a rule that needs nothing beside the item itself.
+    const auto simple = std::find_if(fit.begin(), fit.end(), [](const score::Score* s) {
+        return !s->needs_other && !s->needs_line && !s->needs_column;
+    });
+    const int first = simple == fit.end() ? 0 : static_cast<int>(simple - fit.begin()),
+              known = which_->findData(before);
+    which_->setCurrentIndex(known >= 0 ? known : first);
 }
 
 // Items that a score can compare with.
@@ -306,6 +313,12 @@ void RuleCard::choose_score() {
     while (parameters_->rowCount() > 0) parameters_->removeRow(0);
     boxes_.clear();
     const Lengths lengths(*document_->site());
+    const site::ItemPtr in_work = document_->site()->active_item();
+    // As they were left when this rule was last looked at; else as the points ask for.
+    const score::Suggestion first =
+        in_work ? score::suggested(*score_, *in_work->cloud) : score::Suggestion();
+    const auto left = in_work ? remembered_.find({score_->id, in_work->id}) : remembered_.end();
+    const score::Parameters& values = left == remembered_.end() ? first.parameters : left->second;
     for (const score::Parameter& p : score_->parameters) {
         auto* box = p.unit == "colour" ? new ColourBox(this) : new QDoubleSpinBox(this);
         const bool is_length = p.unit == "length";
@@ -316,9 +329,14 @@ void RuleCard::choose_score() {
         box->setToolTip(tr(p.help.c_str()));
         box->setDecimals(p.whole ? 0 : is_length ? decimals() : 2);
         box->setRange(p.least * factor, p.most * factor);
-        box->setSingleStep(p.whole ? 1 : 0.05);
         box->setSuffix(is_length ? lengths.suffix() : p.unit == "angle" ? tr("°") : QString());
-        box->setValue(p.usual * factor);
+        const auto own = values.find(p.name);
+        box->setValue(own == values.end() ? p.usual * factor
+                      : is_length         ? own->second / lengths.data(1)
+                                          : own->second);
+        // A tenth of what is usual, or of what the points ask for.
+        box->setSingleStep(
+            p.whole ? 1 : std::max(is_length ? 0.01 * factor : 0.05, nice_step(box->value() / 10)));
         box->setKeyboardTracking(false);
         connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::compute);
         parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? with_picker(box) : box);
@@ -328,6 +346,8 @@ void RuleCard::choose_score() {
     const site::ItemPtr of = document_->site()->active_item();
     if (of && of->cloud->unit().empty())
         meaning += QLatin1Char(' ') + tr("The unit is not set: lengths are taken for metres.");
+    if (left == remembered_.end() && !first.why.empty())
+        meaning += QLatin1Char(' ') + tr("From the points: %1.").arg(QString::fromStdString(first.why));
     meaning_->setText(meaning);
     meaning_->setToolTip(score_->wrong.empty() ? QString()
                                                : tr("When it is wrong: %1").arg(tr(score_->wrong.c_str())));
@@ -389,6 +409,7 @@ void RuleCard::compute_keeping(bool range) {
         given[score_->parameters[i].name] =
             score_->parameters[i].unit == "length" ? lengths.data(boxes_[i]->value()) : boxes_[i]->value();
     used_ = given;
+    remembered_[{score_->id, item->id}] = given;
     struct Result {
         score::Column column;
         std::vector<Beside> beside;
@@ -444,6 +465,17 @@ void RuleCard::compute_keeping(bool range) {
             result->column = of(item, *eligible);
             std::vector<score::Column> columns{result->column};
             for (std::size_t k = 0; all && k < shown.size(); ++k) {
+                // What says nothing of its station, say, has no values; the others have.
+                if (score->why_not && !score
+                                           ->why_not({*shown[k]->cloud,
+                                                      *sets[k],
+                                                      other ? other->cloud.get() : nullptr,
+                                                      other ? &members : nullptr,
+                                                      line ? &line->points : nullptr,
+                                                      {{item->cloud.get(), eligible.get()}},
+                                                      column_name})
+                                           .empty())
+                    continue;
                 result->beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k]), shown[k]->cloud});
                 columns.push_back(result->beside.back().column);
             }
@@ -466,6 +498,13 @@ void RuleCard::compute_keeping(bool range) {
         });
 }
 
+// 1, 2 or 5 times a power of ten, no greater.
+double RuleCard::nice_step(double v) {
+    if (!(v > 0) || !std::isfinite(v)) return 0;
+    const double ten = std::pow(10.0, std::floor(std::log10(v))), digit = v / ten;
+    return (digit >= 5 ? 5 : digit >= 2 ? 2 : 1) * ten;
+}
+
 // In the unit of the data; not a number: the score does not say.
 double RuleCard::begins_at() const {
     return score_->unit == "length" ? score_->begins / Lengths(*document_->site()).data_metres()
@@ -481,7 +520,8 @@ void RuleCard::show_values(bool keep_range) {
     for (QWidget* w : std::initializer_list<QWidget*>{histogram_, lo_, outside_, hi_, extreme_})
         w->setVisible(!words);
     if (profile_.count == 0) return state_->setText(tr("No point has a value here."));
-    state_->clear();
+    state_->setText(column_->note.empty() ? QString()
+                                          : QString::fromStdString(column_->note) + QLatin1Char('.'));
     if (colour_->isChecked()) emit colour_changed();
     // After a decision the range stays, and nothing is selected anew unasked.
     if (words) {
@@ -493,6 +533,21 @@ void RuleCard::show_values(bool keep_range) {
     // At least a step of the boxes: what is usual itself is never taken.
     const double reach = std::max({6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo),
                                    1.5 * k * std::pow(10, -lo_->decimals())});
+    for (QDoubleSpinBox* box : {lo_, hi_})
+        box->setSingleStep(std::max(std::pow(10, -box->decimals()),
+                                    nice_step((profile_.bin_hi - profile_.bin_lo) / 100 / k)));
+    if (const auto first = score::first_range(*score_, profile_, *cloud_)) {
+        filling_ = true;
+        lo_->setValue(std::max(first->limits.lo, profile_.min) / k);
+        hi_->setValue(std::min(first->limits.hi, profile_.max) / k);
+        filling_ = false;
+        range_edited();
+        if (!first->why.empty())
+            state_->setText((state_->text() + QLatin1Char(' ') +
+                             tr("From the points: %1.").arg(QString::fromStdString(first->why)))
+                                .trimmed());
+        return;
+    }
     const double begins = begins_at();
     const bool known = std::isfinite(begins) && begins < profile_.max,
                above = known || profile_.max - profile_.median >= profile_.median - profile_.min;

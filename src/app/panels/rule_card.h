@@ -5,6 +5,7 @@
 #pragma once
 
 #include <QWidget>
+#include <map>
 #include <optional>
 
 #include "app/panels/lengths.h"
@@ -68,6 +69,7 @@ class RuleCard : public SideCard {
     void on_open() override { choose_score(); }
     void on_close() override { ++version_; }
     void choose_score();
+    static double nice_step(double);
     void compute();
     void compute_keeping(bool range);
     double begins_at() const;
@@ -89,6 +91,7 @@ class RuleCard : public SideCard {
     QLabel *meaning_, *sentence_, *state_;
     QFormLayout* parameters_;
     std::vector<QDoubleSpinBox*> boxes_;
+    std::map<std::pair<std::string, std::uint64_t>, score::Parameters> remembered_;  // of a score and an item
     RangeHistogram* histogram_;
     QListWidget* words_;  // instead of the histogram
     QDoubleSpinBox *lo_, *hi_;

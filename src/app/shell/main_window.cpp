@@ -1,11 +1,13 @@
 #include "app/shell/main_window.h"
 #include "app/panels/lengths.h"
 
+#include <QApplication>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QInputDialog>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QMenu>
 #include <QMenuBar>
@@ -39,6 +41,7 @@
 #include "app/panels/text_import.h"
 #include "app/panels/tunnel_card.h"
 #include "app/panels/work_card.h"
+#include "app/shell/focus_keeper.h"
 #include "app/shell/live_surface.h"
 #include "app/shell/manual_window.h"
 #include "app/shell/theme.h"
@@ -213,12 +216,45 @@ void MainWindow::place_stage_corner() {
     view_strip_->move(left, collides ? 46 : 10);
 }
 
+// A key whose command is off says why.
+void MainWindow::keyPressEvent(QKeyEvent* e) {
+    const QKeySequence pressed(e->keyCombination());
+    for (const Command& c : commands_.all())
+        if (!c.key.isEmpty() && c.key == pressed && !commands_.action(c.id)->isEnabled())
+            return commands_.trigger(c.id);
+    QMainWindow::keyPressEvent(e);
+}
+
+// Stage, card, decisions, ledger, contents, tools: by one key, whatever lies between.
+void MainWindow::to_next_area(int by) {
+    QWidget* card = card_;
+    for (SideCard* c : cards_)
+        if (c->is_open()) card = c;
+    std::vector<QWidget*> areas{stage_, card, ledger_, contents_,
+                                findChild<QWidget*>(QStringLiteral("rail"))};
+    std::erase_if(areas, [](const QWidget* a) { return !a || !a->isVisible(); });
+    const QWidget* now = QApplication::focusWidget();
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < areas.size(); ++i)
+        if (now && (areas[i] == now || areas[i]->isAncestorOf(now))) at = i;
+    for (std::size_t k = 1; k <= areas.size(); ++k) {
+        const auto n = static_cast<std::ptrdiff_t>(areas.size());
+        QWidget* area = areas[static_cast<std::size_t>(
+            ((static_cast<std::ptrdiff_t>(at) + by * static_cast<std::ptrdiff_t>(k)) % n + n) % n)];
+        if (area->focusPolicy() & Qt::TabFocus) return area->setFocus(Qt::TabFocusReason);
+        for (QWidget* w : area->findChildren<QWidget*>())
+            if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus))
+                return w->setFocus(Qt::TabFocusReason);
+    }
+}
+
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     if (watched == stage_ && event->type() == QEvent::Resize) place_stage_corner();
     return QMainWindow::eventFilter(watched, event);
 }
 
 void MainWindow::connect_parts() {
+    new FocusKeeper(this, stage_, &commands_);
     stage_->installEventFilter(this);
     connect(document_, &Document::changed, this, [this] {
         refresh();

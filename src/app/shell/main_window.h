@@ -74,6 +74,7 @@ class MainWindow : public QMainWindow {
     void dragEnterEvent(QDragEnterEvent*) override;
     void dropEvent(QDropEvent*) override;
     void closeEvent(QCloseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
@@ -184,7 +185,10 @@ class MainWindow : public QMainWindow {
     void select_by_rule();
     void remove_by_rule_everywhere();
     void say_value_at(Stage*, PixelPoint);
+    void close_when_done();
+    void to_next_area(int by);
     score::Recipe rules_of_ledger() const;
+    int steps_not_in_recipes() const;
     void choose_save_recipe();
     void choose_run_recipe();
     static constexpr const char* kRulePrefix = "rule ";  // of an entry that one rule made
@@ -311,6 +315,7 @@ class MainWindow : public QMainWindow {
     bool wipe_ = false;              // before and after
     bool ghosts_shown_ = false;      // of everything that is out
     bool closing_ = false;           // as soon as everything is on the disk
+    bool leaving_ = false;           // what runs is to be stopped
     std::uint64_t ghost_entry_ = 0;  // of the card under the pointer
     std::set<std::uint64_t> asked_unit_, offered_codes_, offered_zone_;  // items that were asked about
     QElapsedTimer picture_kept_;

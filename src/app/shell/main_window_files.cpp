@@ -259,6 +259,12 @@ void MainWindow::dropEvent(QDropEvent* e) {
     open_files(paths);
 }
 
+void MainWindow::close_when_done() {
+    if (!closing_) return;
+    if (jobs_->shown().title.isEmpty()) return void(close());
+    QTimer::singleShot(100, this, [this] { close_when_done(); });
+}
+
 void MainWindow::closeEvent(QCloseEvent* e) {
     store_view();
     // Everything is in the project file or a draft: nothing to ask, only to wait until the disk has it.
@@ -268,6 +274,20 @@ void MainWindow::closeEvent(QCloseEvent* e) {
                            true, {tr("Try again"), [this] { document_->retry_writing(); }},
                            {tr("Close all the same"), [] { std::_Exit(1); }});
         closing_ = false;
+        return e->ignore();
+    }
+    if (const Jobs::Shown job = jobs_->shown(); !job.title.isEmpty() && !leaving_) {
+        // What runs would be lost: an export that a person waits for, an hour of repair.
+        notice_->show_text(tr("%1 is not done yet.").arg(job.title), false,
+                           {tr("Close when it is done"),
+                            [this] {
+                                closing_ = true;
+                                close_when_done();
+                            }},
+                           {tr("Stop it and close"), [this] {
+                                leaving_ = true;
+                                close();
+                            }});
         return e->ignore();
     }
     if (disk.waiting == 0) return e->accept();

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 
+#include "app/panels/notice.h"
 #include "app/panels/objects_card.h"
 #include "app/panels/rule_card.h"
 #include "app/panels/status_line.h"
@@ -13,6 +14,7 @@
 #include "app/shell/main_window.h"
 #include "app/shell/theme.h"
 #include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/io/mesh/mesh_ply.h"
 #include "core/score/recipe.h"
 
@@ -198,7 +200,14 @@ score::Recipe MainWindow::rules_of_ledger() const {
     if (!item) return recipe;
     for (const site::LedgerEntry& e : item->ledger) {
         if (!e.active || e.how.rfind(kRulePrefix, 0) != 0) continue;
-        score::Step step = score::parse_step(e.how.substr(std::char_traits<char>::length(kRulePrefix)));
+        // Not every step has a sentence that it can be read back from (a fence of a recipe, a rule that
+        // keeps).
+        score::Step step;
+        try {
+            step = score::parse_step(e.how.substr(std::char_traits<char>::length(kRulePrefix)));
+        } catch (const Error&) {
+            continue;
+        }
         step.reason = e.reason;
         if (score::find(step.score).needs_line)
             if (const site::LinePtr line = named(document_->site()->lines, step.with))
@@ -206,6 +215,16 @@ score::Recipe MainWindow::rules_of_ledger() const {
         recipe.push_back(std::move(step));
     }
     return recipe;
+}
+
+// Steps by a rule that no sentence of the ledger can be read back as, such as fences of a recipe.
+int MainWindow::steps_not_in_recipes() const {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return 0;
+    const auto rules = std::count_if(
+        item->ledger.begin(), item->ledger.end(),
+        [](const site::LedgerEntry& e) { return e.active && e.how.rfind(kRulePrefix, 0) == 0; });
+    return static_cast<int>(rules) - static_cast<int>(rules_of_ledger().size());
 }
 
 void MainWindow::choose_save_recipe() {
@@ -224,6 +243,12 @@ void MainWindow::save_recipe(const std::filesystem::path& file) {
         status_->say(tr("%n rule(s) saved as %1", "", static_cast<int>(recipe.size()))
                          .arg(QString::fromStdString(file.filename().string())),
                      false);
+        if (const int missing = steps_not_in_recipes(); missing > 0)
+            notice_->show_text(
+                tr("%n step(s) by a fence are not in the recipe: draw them again there, or add "
+                   "their lines to the file.",
+                   "", missing),
+                false);
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }

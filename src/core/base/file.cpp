@@ -7,35 +7,21 @@
 
 #include <cerrno>
 #include <cstring>
-#include <random>
 
 namespace pristine {
 namespace fs = std::filesystem;
 namespace {
-
-constexpr std::size_t kWriteBuffer = 4u << 20;
 
 [[noreturn]] void io_error(const std::string& what, const fs::path& path) {
     const int number = errno;
     throw Error(ErrorCode::Io, fmt::format("{}: {}", what, std::strerror(number)), path.string());
 }
 
-void write_all(int fd, const char* data, std::size_t length, const fs::path& path) {
-    while (length > 0) {
-        const ssize_t n = ::write(fd, data, length);
-        if (n < 0) {
-            if (errno == EINTR) continue;
-            io_error("Could not write", path);
-        }
-        data += n;
-        length -= static_cast<std::size_t>(n);
-    }
-}
-
 }  // namespace
 
 InputFile::InputFile(const fs::path& path) : path_(path) {
-    fd_ = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    // Opening a pipe would wait for whoever writes into it.
+    fd_ = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
     if (fd_ < 0) io_error("Could not open the file", path);
     struct stat st {};
     if (::fstat(fd_, &st) != 0 || !S_ISREG(st.st_mode)) {
@@ -84,68 +70,6 @@ std::string InputFile::read_string(std::uint64_t offset, std::uint64_t length) c
 
 std::string InputFile::place(std::uint64_t offset) const {
     return fmt::format("{}, byte {}", path_.filename().string(), offset);
-}
-
-OutputFile::OutputFile(const fs::path& target, bool replace) : target_(target) {
-    std::error_code ignored;
-    if (!replace && fs::exists(target, ignored))
-        throw Error(ErrorCode::Conflict, "The file exists already", target.string(),
-                    "Choose another name, or allow it to be replaced.");
-    std::random_device seed;
-    beside_ = target;
-    beside_ += fmt::format(".part-{:08x}", seed());
-    fd_ = ::open(beside_.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
-    if (fd_ < 0) io_error("Could not create the file", target);
-    buffer_.reserve(kWriteBuffer);
-}
-
-OutputFile::~OutputFile() {
-    if (fd_ >= 0) ::close(fd_);
-    if (!finished_) ::unlink(beside_.c_str());
-}
-
-void OutputFile::flush() {
-    write_all(fd_, buffer_.data(), buffer_.size(), target_);
-    flushed_ += buffer_.size();
-    buffer_.clear();
-}
-
-void OutputFile::write(const void* data, std::size_t length) {
-    if (buffer_.size() + length > kWriteBuffer) flush();
-    if (length >= kWriteBuffer) {
-        write_all(fd_, static_cast<const char*>(data), length, target_);
-        flushed_ += length;
-    } else {
-        buffer_.append(static_cast<const char*>(data), length);
-    }
-}
-
-void OutputFile::write_at(std::uint64_t offset, const void* data, std::size_t length) {
-    flush();
-    std::size_t done = 0;
-    while (done < length) {
-        const ssize_t n = ::pwrite(fd_, static_cast<const char*>(data) + done, length - done,
-                                   static_cast<off_t>(offset + done));
-        if (n < 0) {
-            if (errno == EINTR) continue;
-            io_error("Could not write", target_);
-        }
-        done += static_cast<std::size_t>(n);
-    }
-}
-
-void OutputFile::finish() {
-    flush();
-    if (::fsync(fd_) != 0) io_error("Could not bring the file to the disk", target_);
-    if (::rename(beside_.c_str(), target_.c_str()) != 0)
-        io_error("Could not name the finished file", target_);
-    finished_ = true;
-    const fs::path folder = target_.has_parent_path() ? target_.parent_path() : fs::path(".");
-    const int dir = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
-    if (dir >= 0) {
-        ::fsync(dir);  // the name itself; a file system that cannot do this still has the data
-        ::close(dir);
-    }
 }
 
 }  // namespace pristine

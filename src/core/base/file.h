@@ -1,4 +1,4 @@
-// Files: reading at any offset, and writing so that the target is whole or untouched.
+// Files: reading at any offset.
 
 #pragma once
 
@@ -36,34 +36,6 @@ class InputFile {
     std::filesystem::path path_;
     int fd_ = -1;
     std::uint64_t size_ = 0;
-};
-
-/// A file written beside its target, synced and renamed by finish(). Without finish() the target is
-/// untouched.
-class OutputFile {
-  public:
-    /// Throws Error(Conflict) if the target exists and `replace` is false; Error(Io) if it cannot be made.
-    OutputFile(const std::filesystem::path& target, bool replace);
-    ~OutputFile();
-    OutputFile(const OutputFile&) = delete;
-    OutputFile& operator=(const OutputFile&) = delete;
-
-    void write(const void* data, std::size_t length);
-    void write(const std::string& text) { write(text.data(), text.size()); }
-    /// Overwrites bytes already written (a header whose counts are known last).
-    void write_at(std::uint64_t offset, const void* data, std::size_t length);
-    const std::filesystem::path& target() const { return target_; }
-    std::uint64_t written() const { return flushed_ + buffer_.size(); }
-    /// Makes the target appear, whole. Throws Error(Io); then the target is untouched.
-    void finish();
-
-  private:
-    void flush();
-    std::filesystem::path target_, beside_;
-    int fd_ = -1;
-    std::string buffer_;
-    std::uint64_t flushed_ = 0;
-    bool finished_ = false;
 };
 
 }  // namespace pristine

@@ -1,12 +1,16 @@
 #include "core/io/cloud_io.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cctype>
 
+#include "core/base/file.h"
 #include "core/base/units.h"
 #include "core/io/e57/e57.h"
+#include "core/io/full_scale.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/keep.h"
 #include "core/io/landxml_writer.h"
@@ -130,6 +134,26 @@ void require_one_reference(const std::vector<WriteItem>& items, const std::files
     }
 }
 
+// LAS has whole numbers from 0 to 65535 for intensities.
+void say_intensities(const std::vector<WriteItem>& items, std::vector<std::string>& said) {
+    std::vector<WriteItem> others;
+    for (const WriteItem& i : items) {
+        const cloud::RecordLayout& l = i.cloud->records()->layout();
+        const cloud::Field* f = l.find("intensity");
+        if (f && l.format != "las" && f->type != cloud::FieldType::U8 && f->type != cloud::FieldType::U16)
+            others.push_back(i);
+    }
+    if (others.empty()) return;
+    const Scales s = scales_of(others, Progress::none());
+    if (s.las.stretched)
+        said.push_back(
+            fmt::format("Intensities from {:g} to {:g} were stretched to 0 to 65535; as measured "
+                        "they are in the column 'intensity as measured'.",
+                        s.least, s.greatest));
+    else if (s.las.factor != 1)
+        said.push_back("Intensities from 0 to 1 were multiplied by 65535 and rounded.");
+}
+
 }  // namespace
 
 std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std::filesystem::path& path) {
@@ -143,6 +167,7 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
     };
     if (!states && std::any_of(items.begin(), items.end(), stated))
         said.push_back("A file of this kind has no place for unit and reference system: they are not in it.");
+    if (e == "las" || e == "laz") say_intensities(items, said);
     if (e == "xyz" || e == "txt" || e == "csv") return said;
     std::string words;
     for (const WriteItem& item : items)

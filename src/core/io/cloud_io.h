@@ -10,7 +10,7 @@
 #include <string>
 #include <vector>
 
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/base/progress.h"
 #include "core/cloud/point_cloud.h"
 #include "core/io/lines/lines.h"

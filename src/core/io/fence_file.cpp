@@ -8,6 +8,7 @@
 #include "core/io/lines/lines.h"
 #include "core/io/reference/placing.h"
 #include "core/io/text/table.h"
+#include "core/io/text_encoding.h"
 
 namespace pristine::io {
 namespace {
@@ -20,14 +21,18 @@ class RingReader {
   public:
     explicit RingReader(std::string name) : name_(std::move(name)) {}
 
-    void geometry(const json& g) {
+    void geometry(const json& g, int depth = 0) {
+        constexpr int kDeepest = 32;
+        if (depth > kDeepest)
+            throw Error(ErrorCode::Format, fmt::format("Geometries are nested more than {} deep", kDeepest),
+                        name_);
         const std::string type = g.at("type");
         if (type == "FeatureCollection")
-            for (const json& f : g.at("features")) geometry(f);
+            for (const json& f : g.at("features")) geometry(f, depth + 1);
         else if (type == "Feature" && !g.at("geometry").is_null())
-            geometry(g.at("geometry"));
+            geometry(g.at("geometry"), depth + 1);
         else if (type == "GeometryCollection")
-            for (const json& f : g.at("geometries")) geometry(f);
+            for (const json& f : g.at("geometries")) geometry(f, depth + 1);
         else if (type == "Polygon")
             for (const json& r : g.at("coordinates")) ring(r);
         else if (type == "MultiPolygon")
@@ -78,7 +83,7 @@ std::vector<Polygon> read_rings(const std::filesystem::path& path) {
     const InputFile file(path);
     const std::string name = path.filename().string();
     if (file.size() > kLargestFile) throw Error(ErrorCode::Format, "The file is too large for a fence", name);
-    const std::string text = file.read_string(0, file.size());
+    const std::string text = as_utf8(file.read_string(0, file.size()));
     RingReader reader(name);
     if (const std::size_t first = text.find_first_not_of(" \t\r\n");
         first != std::string::npos && text[first] == '{') {

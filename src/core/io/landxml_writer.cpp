@@ -8,7 +8,7 @@
 #include <ctime>
 
 #include "core/base/error.h"
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/geometry/polygon.h"
 #include "core/io/keep.h"
 #include "core/io/landxml.h"

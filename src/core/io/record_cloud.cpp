@@ -7,6 +7,7 @@
 
 #include "core/base/parallel.h"
 #include "core/cloud/builder.h"
+#include "core/io/full_scale.h"
 
 namespace pristine::io {
 namespace {
@@ -14,35 +15,6 @@ namespace {
 using cloud::Field;
 using cloud::FieldType;
 using cloud::PointBatch;
-
-void merge(FieldRange& into, const FieldRange& r) {
-    into.lo = std::min(into.lo, r.lo);
-    into.hi = std::max(into.hi, r.hi);
-    into.integers &= r.integers;
-    into.finite &= r.finite;
-}
-
-// value -> 0..limit
-struct Ramp {
-    double lo = 0, factor = 1, limit = 65535;
-    std::uint32_t operator()(double v) const {
-        const double r = std::isfinite(v) ? (v - lo) * factor : 0;
-        return static_cast<std::uint32_t>(std::clamp(r, 0.0, limit));
-    }
-};
-
-Ramp colour_ramp(const Field& f) {
-    if (f.type == FieldType::U8) return {0, 1, 255};
-    if (f.type == FieldType::U16) return {0, 1.0 / 256, 255};
-    return {0, 255.999, 255};
-}
-
-Ramp intensity_ramp(const Field& f, const FieldRange& r) {
-    if (f.type == FieldType::U16 || f.type == FieldType::U8) return {0, 1, 65535};
-    if (r.lo >= 0 && r.hi <= 1) return {0, 65535, 65535};
-    if (r.integers && r.lo >= 0 && r.hi <= 65535) return {0, 1, 65535};
-    return {r.lo, r.hi > r.lo ? 65535 / (r.hi - r.lo) : 1, 65535};
-}
 
 struct Columns {
     const Field *x, *y, *z, *intensity, *red, *green, *blue, *classification;
@@ -65,8 +37,13 @@ class Loader {
         : records_(records), grid_(grid), c_(records.layout()) {
         const auto& fields = records.layout().fields;
         for (std::size_t i = 0; i < fields.size(); ++i)
-            if (&fields[i] == c_.intensity) intensity_ = intensity_ramp(fields[i], ranges[i]);
-        if (c_.red) colour_ = colour_ramp(*c_.red);
+            if (&fields[i] == c_.intensity) intensity_ = las_intensity(fields[i], ranges[i]);
+        const auto range = [&](const Field* f) {
+            return ranges[static_cast<std::size_t>(f - fields.data())];
+        };
+        if (c_.red)
+            colour_ =
+                colour_scale({c_.red, c_.green, c_.blue}, {range(c_.red), range(c_.green), range(c_.blue)});
     }
 
     PointBatch page(std::size_t p, bool name_records) const {
@@ -93,27 +70,52 @@ class Loader {
         b.x.push_back(snap(0));
         b.y.push_back(snap(1));
         b.z.push_back(snap(2));
-        if (c_.intensity)
-            b.intensity.push_back(static_cast<std::uint16_t>(intensity_(value(*c_.intensity, r))));
-        if (c_.red)
-            b.colour.push_back(colour_(value(*c_.red, r)) << 16 | colour_(value(*c_.green, r)) << 8 |
-                               colour_(value(*c_.blue, r)));
+        if (c_.intensity) b.intensity.push_back(intensity(value(*c_.intensity, r)));
+        if (c_.red) b.colour.push_back(byte(*c_.red, r) << 16 | byte(*c_.green, r) << 8 | byte(*c_.blue, r));
         if (c_.classification)
             b.classification.push_back(
                 static_cast<std::uint8_t>(std::clamp(value(*c_.classification, r), 0.0, 255.0)));
         if (name_records) b.record.push_back(static_cast<std::uint32_t>(number));
     }
 
+    std::uint16_t intensity(double v) const {
+        if (!std::isfinite(v)) return 0;
+        return static_cast<std::uint16_t>(std::clamp(v * intensity_.factor + intensity_.shift, 0.0, 65535.0));
+    }
+    // 65535 is 255, and so is what is just below it: as shifting by eight bits gives.
+    std::uint32_t byte(const Field& f, const std::byte* r) const {
+        const double v = value(f, r), share = colour_.share(v);
+        if (f.type == FieldType::U8) return static_cast<std::uint32_t>(share * 255 + 0.5);
+        return static_cast<std::uint32_t>(
+            std::min(share * (colour_.hi > 255 ? 65535 / 256.0 : 255.999), 255.0));
+    }
+
     const cloud::RecordSource& records_;
     cloud::Grid grid_;
     Columns c_;
-    Ramp intensity_, colour_;
+    LasIntensity intensity_;
+    FullScale colour_;
 };
 
 }  // namespace
 
-std::vector<FieldRange> field_ranges(const cloud::RecordSource& records, Progress& progress) {
+void merge(FieldRange& into, const FieldRange& r) {
+    into.lo = std::min(into.lo, r.lo);
+    into.hi = std::max(into.hi, r.hi);
+    into.integers &= r.integers;
+    into.finite &= r.finite;
+    into.by_256 &= r.by_256;
+    into.by_257 &= r.by_257;
+}
+
+std::vector<FieldRange> field_ranges(const cloud::RecordSource& records, Progress& progress,
+                                     const std::vector<std::string>& names) {
     const auto& fields = records.layout().fields;
+    std::vector<std::size_t> wanted;
+    for (std::size_t f = 0; f < fields.size(); ++f)
+        if (names.empty() || std::find(names.begin(), names.end(), fields[f].name) != names.end())
+            wanted.push_back(f);
+    if (wanted.empty()) return std::vector<FieldRange>(fields.size());
     const std::size_t bytes = records.layout().record_bytes, pages = pages_for(records.count());
     std::atomic<std::size_t> done{0};
     const auto parts = parallel::map<std::vector<FieldRange>>(pages, [&](std::size_t p) {
@@ -121,7 +123,8 @@ std::vector<FieldRange> field_ranges(const cloud::RecordSource& records, Progres
         std::vector<std::byte> raw(n * bytes);
         records.read(std::uint64_t{p} * kPageSize, raw);
         std::vector<FieldRange> ranges(fields.size());
-        for (std::size_t f = 0; f < fields.size(); ++f)
+        for (const std::size_t f : wanted) {
+            const bool words = fields[f].type == FieldType::U16 && !names.empty();
             for (std::size_t i = 0; i < n; ++i) {
                 const double v = value(fields[f], raw.data() + i * bytes);
                 if (!std::isfinite(v)) {
@@ -131,7 +134,14 @@ std::vector<FieldRange> field_ranges(const cloud::RecordSource& records, Progres
                 ranges[f].lo = std::min(ranges[f].lo, v);
                 ranges[f].hi = std::max(ranges[f].hi, v);
                 ranges[f].integers &= v == std::floor(v);
+                if (words) {
+                    const auto w = static_cast<std::uint32_t>(std::clamp(v, 0.0, 65535.0));
+                    ranges[f].by_256 &= w % 256 == 0;
+                    ranges[f].by_257 &= w % 257 == 0;
+                }
             }
+            if (!words) ranges[f].by_256 = ranges[f].by_257 = false;
+        }
         progress.advance(static_cast<double>(++done) / static_cast<double>(pages));
         return ranges;
     });

@@ -1,7 +1,6 @@
 // Builds a cloud from records whose fields have known names: what PLY and text have in common.
 //
-// Conventions for the fields of a RecordLayout: red, green, blue are 0..255 as U8, 0..65535 as U16, 0..1 as
-// F32; intensity is 0..65535 as U16, 0..1 as F32, anything in other types; class is 0..255.
+// What the numbers of intensity and colour mean is found from their values (full_scale.h); class is 0..255.
 
 #pragma once
 
@@ -16,10 +15,15 @@ struct FieldRange {
     double lo = INFINITY, hi = -INFINITY;
     bool integers = true;  ///< every finite value is whole
     bool finite = true;    ///< every value is a number
+    /// Of columns of 16 bits: every value is a multiple of 256 (or 257), that is, a byte moved up.
+    bool by_256 = true, by_257 = true;
 };
+void merge(FieldRange& into, const FieldRange&);
 
-/// Reads all records once, in parallel. Progress runs over the present stretch.
-std::vector<FieldRange> field_ranges(const cloud::RecordSource&, Progress&);
+/// Reads all records once, in parallel; with names, only the ranges of these fields are found. Progress runs
+/// over the present stretch.
+std::vector<FieldRange> field_ranges(const cloud::RecordSource&, Progress&,
+                                     const std::vector<std::string>& names = {});
 
 /// A grid for these coordinates: as fine as `decimals` digits, or 0.1 mm and finer where 32 bits allow it;
 /// 0.1 mm holds up to an extent of 429 km, beyond that it gets coarser.

@@ -172,7 +172,58 @@ bool cross(const mesh::TriMesh& m, std::uint32_t s, std::uint32_t t) {
     return false;
 }
 
+namespace {
+
+// Triangles on the same three vertices never cross each other, and all of them cross the same others.
+struct Copies {
+    mesh::TriMesh once;
+    std::vector<std::vector<std::uint32_t>> of;  // of each triangle of `once`, those of the mesh
+};
+
+// Whether so many triangles meet at one vertex that comparing each with each would not end.
+bool crowded(const mesh::TriMesh& m) {
+    constexpr std::uint32_t kMany = 2000;
+    std::vector<std::uint32_t> meet(m.vertices.size());
+    std::uint32_t most = 0;
+    for (const auto& t : m.triangles)
+        for (const std::uint32_t v : t) most = std::max(most, ++meet[v]);
+    return most > kMany;
+}
+
+Copies copies_of(const mesh::TriMesh& m) {
+    std::vector<std::pair<std::array<std::uint32_t, 3>, std::uint32_t>> keys;
+    for (std::uint32_t t = 0; t < m.triangles.size(); ++t) {
+        auto k = m.triangles[t];
+        std::sort(k.begin(), k.end());
+        keys.emplace_back(k, t);
+    }
+    std::sort(keys.begin(), keys.end());
+    Copies c;
+    c.once.vertices = m.vertices;
+    for (std::size_t i = 0; i < keys.size(); ++i) {
+        if (i == 0 || keys[i].first != keys[i - 1].first) {
+            c.once.triangles.push_back(m.triangles[keys[i].second]);
+            c.of.emplace_back();
+        }
+        c.of.back().push_back(keys[i].second);
+    }
+    return c;
+}
+
+}  // namespace
+
 std::vector<Pair> crossings(const mesh::TriMesh& m, Progress& progress) {
+    if (crowded(m)) {
+        const Copies c = copies_of(m);
+        if (c.once.triangles.size() < m.triangles.size()) {
+            std::vector<Pair> all;
+            for (const Pair& p : crossings(c.once, progress))
+                for (const std::uint32_t s : c.of[p[0]])
+                    for (const std::uint32_t t : c.of[p[1]]) all.push_back({std::min(s, t), std::max(s, t)});
+            std::sort(all.begin(), all.end());
+            return all;
+        }
+    }
     const mesh::BoxTree tree(m);
     constexpr std::size_t kRun = 512;
     const std::size_t runs = (tree.leaves() + kRun - 1) / kRun;

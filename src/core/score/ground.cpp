@@ -1,5 +1,7 @@
 // Height above the ground: of a site with one ground at each place, or of floors above each other.
 
+#include <fmt/format.h>
+
 #include <cmath>
 #include <numbers>
 
@@ -11,14 +13,36 @@
 namespace pristine::score {
 namespace {
 
+// Two digits, in the unit of the data.
+std::string length_text(double metres, const cloud::PointCloud& c) {
+    const LengthUnit& unit = length_unit(c.unit());
+    return fmt::format("{:.2g} {}", metres / unit.metres, c.unit().empty() ? "units" : unit.symbol);
+}
+
+std::string note_of(const terrain::LargestObject& found, const cloud::PointCloud& c) {
+    if (found.share == 0) return {};
+    const std::string where = fmt::format("{:.0f} {:.0f}", found.where.x, found.where.y);
+    return fmt::format(
+        "Largest object {}, found from the points; with {} another {:.1f} % would be ground, most of it near "
+        "{}",
+        length_text(found.side, c), length_text(found.smaller, c), 100 * found.share, where);
+}
+
 Column above_ground(const Input& in, const Parameters& p, Progress& progress) {
     terrain::Options options;
     options.metres_per_unit = length_unit(in.cloud.unit()).metres;
     options.steepest = p.at("steepest");
     options.largest_object = p.at("object") * options.metres_per_unit;
     options.cell = p.at("cell") * options.metres_per_unit;
-    const terrain::Terrain ground(in.cloud, in.eligible, options, progress);
     Column c;
+    if (options.largest_object == 0) {
+        const Progress::Part part(progress, 0, 0.3, "Looking for the largest object");
+        const terrain::LargestObject found =
+            terrain::largest_object(in.cloud, in.eligible, options, progress);
+        options.largest_object = found.side;
+        c.note = note_of(found, in.cloud);
+    }
+    const terrain::Terrain ground(in.cloud, in.eligible, options, progress);
     c.values = for_members(in, progress, [&](std::size_t page, std::vector<float>& values) {
         const cloud::PositionPage points = in.cloud.positions(page);
         in.eligible.for_each_in_page(page, [&](std::size_t i) {
@@ -63,8 +87,8 @@ void add_ground(std::vector<Score>& s) {
          {{"steepest", "Steepest ground", "angle",
            "Against the general lie of the land; steeper is a face or the side of something", 35, 5, 80,
            false},
-          {"object", "Largest object", "length", "Side of the largest thing that is no ground", 25, 1, 1000,
-           false},
+          {"object", "Largest object", "length",
+           "Side of the largest thing that is no ground; 0: found from the points", 0, 0, 1000, false},
           {"cell", "Squares", "length",
            "Side of the squares of plan that it is found in; 0: from the density of the points. Tiles of one "
            "site need the same",

@@ -196,7 +196,11 @@ Step parse_step(const std::string& text) {
         s.with = t.substr(at + 1, close - at - 1);
         at = close + 1;
     }
-    const std::string range = trimmed(t.substr(at));
+    std::string range = trimmed(t.substr(at));
+    if (range.starts_with("keep ")) {
+        s.keep = true;
+        range = trimmed(range.substr(5));
+    }
     if (range.starts_with('=') || range.starts_with("!=")) {
         s.limits.outside = range.front() == '!';
         s.words = parse_words(range.substr(s.limits.outside ? 2 : 1), text);

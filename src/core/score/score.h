@@ -35,6 +35,8 @@ struct Column {
     /// Who says so, where somebody does: numbers into `names`. Empty: nobody.
     PagedArray<std::uint16_t> by{};
     std::vector<std::string> names{};
+    /// What a person should know of how the values came about; one sentence. Empty: nothing.
+    std::string note{};
 };
 
 /// An item shown beside the one that a score is asked for.

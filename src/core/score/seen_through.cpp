@@ -301,7 +301,9 @@ std::string why_not(const Input& in) {
     const cloud::PointCloud& c = in.cloud;
     std::size_t stations = c.stations().size();
     for (const Beside& b : in.beside) stations += b.cloud->stations().size();
-    if (stations < 2 || c.stations().empty())
+    if (stations >= 2 && c.stations().empty())
+        return "This scan does not say where its station stood; take one that does in work";
+    if (stations < 2)
         return "There are not two stations at least: neither in this scan nor in others that are shown";
     if (c.stations().size() > 1 && !c.records()->layout().find("scan"))
         return "The cloud does not say which station measured which point";

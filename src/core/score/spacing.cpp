@@ -2,7 +2,9 @@
 
 #include <Eigen/Eigenvalues>
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <mutex>
 
 #include "core/base/parallel.h"
 #include "core/base/units.h"
@@ -21,6 +23,7 @@ constexpr double kClearOf = 3,
                  kWellClearOf = 12;               // times the thickness of a surface: begins to be off it; is
 constexpr double kSomeAside = 0.6, kAside = 0.8;  // of its distance that a point keeps across a surface
 constexpr double kAmongOthers = 0.47, kAlone = 2;               // weights
+constexpr double kOneSided = 0.93, kAllOneSided = 0.98;         // of a mean direction: begins to count; does
 constexpr double kFinestCube = 0.03125, kLeastSpacing = 0.001;  // metres
 
 float mean_distance(const NeighbourIndex::Nearest& nearest) {
@@ -51,6 +54,9 @@ struct Off {
     double uneven = 0;
     // 1 for one that keeps its distance from a surface, 0 for one on it or among points that make none.
     double alone = 0;
+    // Length of the mean direction to its neighbours: 1 where all lie on one side, as for a point far from
+    // everything; about a half at the rim of a surface.
+    double one_sided = 0;
 };
 
 // `distance`: mean distance to its nearest neighbours.
@@ -84,6 +90,7 @@ Off off_plane(const NeighbourIndex& index, std::size_t i, const NeighbourIndex::
         return std::clamp((v - from) / (to - from), 0.0, 1.0);
     };
     Off result{std::hypot(off, thick) * n / away};
+    result.one_sided = middle.norm() * n / away;
     if (off > kClearOf * thick && distance > 0)
         result.alone = ramp(off / std::max(thick, 1e-9 * off), kClearOf, kWellClearOf) *
                        ramp(off / distance, kSomeAside, kAside);
@@ -100,6 +107,15 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
     const NeighbourIndex index(in.cloud, in.eligible, progress);
     const double metre = 1 / length_unit(in.cloud.unit()).metres;
     RoomyVector<float> own(index.size(), NAN), weight(index.size(), 0);
+    // Points whose neighbours all lie on one side. Such a point makes its own surroundings: it is judged by
+    // how close those neighbours keep to theirs. For a single point that grows with its distance without end.
+    struct Outside {
+        std::size_t point;
+        std::array<std::uint32_t, kPlaneNeighbours> beside;  // the nearest; repeated where there are fewer
+        double share;
+    };
+    std::vector<Outside> outside;
+    std::mutex mutex;
     index.for_each_nearest(
         std::max(k, kPlaneNeighbours),
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {
@@ -107,6 +123,15 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
                 mean_distance({nearest.squared.first(std::min<std::size_t>(k, nearest.squared.size())), {}});
             if (nearest.index.size() < 3) return;
             const Off off = off_plane(index, i, nearest, static_cast<double>(own[i]));
+            if (off.one_sided > kOneSided) {
+                const double share =
+                    std::clamp((off.one_sided - kOneSided) / (kAllOneSided - kOneSided), 0.0, 1.0);
+                const std::lock_guard<std::mutex> guard(mutex);
+                Outside o{i, {}, share};
+                for (std::size_t n = 0; n < o.beside.size(); ++n)
+                    o.beside[n] = nearest.index[std::min(n, nearest.index.size() - 1)];
+                outside.push_back(o);
+            }
             weight[i] = static_cast<float>(std::clamp(off.uneven / kUneven, kInPlane, 1.0) *
                                            (kAmongOthers + (kAlone - kAmongOthers) * off.alone));
         },
@@ -129,6 +154,15 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
             ratio[i] = static_cast<float>(d / usual * static_cast<double>(weight[i]));
         }
     });
+    for (const Outside& o : outside) {
+        // The closest of them: others among them may be far strays too.
+        double theirs = INFINITY;
+        for (const std::uint32_t j : o.beside)
+            if (std::isfinite(own[j])) theirs = std::min(theirs, static_cast<double>(own[j]));
+        theirs = std::max(theirs, kLeastSpacing * metre);
+        const auto alone = static_cast<float>(o.share * static_cast<double>(own[o.point]) / theirs);
+        if (std::isfinite(alone)) ratio[o.point] = std::max(ratio[o.point], alone);
+    }
     return in_place(in, index, ratio);
 }
 

@@ -13,6 +13,7 @@
 #include "core/cloud/grown.h"
 #include "core/cloud/page_sink.h"
 #include "core/cloud/triangle_records.h"
+#include "core/cloud/triangles.h"
 #include "core/io/mesh/images.h"
 
 namespace pristine::store {
@@ -133,13 +134,27 @@ json layout_json(const cloud::RecordLayout& l) {
 
 cloud::RecordLayout layout_from(const json& j, std::string head) {
     cloud::RecordLayout l{j.at("format"), j.at("record_bytes"), {}, std::move(head)};
+    constexpr std::size_t kLargestRecord = 1u << 20;
+    const auto damaged = [] {
+        return Error(ErrorCode::Format, "What the records in the project file hold is damaged");
+    };
+    if (l.record_bytes == 0 || l.record_bytes > kLargestRecord) throw damaged();
     for (const json& f : j.at("fields")) {
         l.fields.push_back(
             {f.at(0), cloud::field_type(f.at(1)), f.at(2), f.at(3), f.at(4), f.at(5), f.at(6), f.at(7)});
         if (f.size() > 8)
             l.fields.back().words =
                 std::make_shared<const std::vector<std::string>>(f.at(8).get<std::vector<std::string>>());
+        // Everything that is read or written by a field lies in its record.
+        const cloud::Field& field = l.fields.back();
+        const std::size_t bytes = bytes_of(field.type);
+        if (field.offset > l.record_bytes || bytes > l.record_bytes - field.offset ||
+            field.first_bit + field.bits > 8 * bytes)
+            throw damaged();
     }
+    const bool triangles = l.format == cloud::kTriangleFormat;
+    for (const char* name : {"x", "y", "z"})
+        if (!l.find(triangles ? std::string(name) + "1" : std::string(name))) throw damaged();
     return l;
 }
 
@@ -189,10 +204,16 @@ std::string read_blob(Database& db, const char* sql, std::int64_t row, std::int6
 
 class StoredOrder : public cloud::OrderSource {
   public:
-    StoredOrder(std::shared_ptr<Database> db, std::int64_t row, std::uint64_t size)
-        : db_(std::move(db)), row_(row), size_(size) {}
+    /// `records`: how many there are; no element comes from beyond them.
+    StoredOrder(std::shared_ptr<Database> db, std::int64_t row, std::uint64_t size, std::uint64_t records)
+        : db_(std::move(db)), row_(row), size_(size), records_(records) {}
     std::vector<std::uint32_t> page(std::size_t page) const override {
-        return cloud::unpack_order(packed(page), page_length(size_, page));
+        std::vector<std::uint32_t> order = cloud::unpack_order(packed(page), page_length(size_, page));
+        if (order.size() != page_length(size_, page) ||
+            std::any_of(order.begin(), order.end(), [&](std::uint32_t r) { return r >= records_; }))
+            throw Error(ErrorCode::Format, "The order of points in the project file is damaged",
+                        db_->path().string());
+        return order;
     }
     std::string packed(std::size_t page) const override {
         return read_blob(*db_, "SELECT ordering FROM page WHERE cloud=? AND page=?", row_,
@@ -202,7 +223,7 @@ class StoredOrder : public cloud::OrderSource {
   private:
     std::shared_ptr<Database> db_;
     std::int64_t row_;
-    std::uint64_t size_;
+    std::uint64_t size_, records_;
 };
 
 // In which cloud's rows the chunks of records lie: runs of chunks, one after the other.
@@ -368,6 +389,11 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
     const json& meta = stored.meta;
     PointCloud::Parts parts;
     parts.size = meta.at("size");
+    // A page of positions takes some bytes at least: no file holds more of them than it has.
+    std::error_code unknown;
+    const auto file_bytes = std::filesystem::file_size(db->path(), unknown);
+    if (!unknown && pages_for(parts.size) > file_bytes)
+        throw Error(ErrorCode::Format, "A cloud in the project file is damaged", db->path().string());
     parts.grid = {vec_from(meta.at("scale")), vec_from(meta.at("offset"))};
     parts.crs = meta.at("crs");
     parts.unit = meta.at("unit");
@@ -388,7 +414,7 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
                                 page_length(parts.size, p), set));
         progress.advance(static_cast<double>(++done) / static_cast<double>(pages));
     });
-    parts.order = std::make_shared<StoredOrder>(db, row, parts.size);
+    parts.order = std::make_shared<StoredOrder>(db, row, parts.size, meta.at("records"));
     parts.records = std::make_shared<StoredRecords>(
         db, owners_from(meta, row), layout_from(meta.at("layout"), stored.head), meta.at("records"));
     sink.finish(parts);
@@ -404,7 +430,7 @@ std::shared_ptr<const PointCloud> read_cloud_rows(const std::shared_ptr<Database
 
 void use_cloud_rows(const std::shared_ptr<Database>& db, std::int64_t row, const PointCloud& c) {
     const auto before = c.records();
-    c.move_sources(std::make_shared<StoredOrder>(db, row, c.size()),
+    c.move_sources(std::make_shared<StoredOrder>(db, row, c.size(), before->count()),
                    std::make_shared<StoredRecords>(db, owners_from(read_row(*db, row).meta, row),
                                                    before->layout(), before->count()));
 }

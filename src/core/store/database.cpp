@@ -85,6 +85,11 @@ Database::Database(const std::filesystem::path& path, Mode mode) : path_(path) {
         }
     }
     sqlite3_busy_timeout(db_, 5000);
+    // The file may come from anywhere: it is data, not a program.
+    sqlite3_db_config(db_, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
+    sqlite3_db_config(db_, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
+    sqlite3_db_config(db_, SQLITE_DBCONFIG_ENABLE_VIEW, 0, nullptr);
+    sqlite3_db_config(db_, SQLITE_DBCONFIG_ENABLE_TRIGGER, 0, nullptr);
 }
 
 Database::~Database() {

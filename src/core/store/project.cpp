@@ -1,5 +1,7 @@
 #include "core/store/project.h"
 
+#include <charconv>
+
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <sys/file.h>
@@ -619,7 +621,8 @@ site::History Project::load(Progress& progress) {
     while (s.step()) commits.push_back({static_cast<std::uint64_t>(s.number(0)), s.bytes(1), nullptr});
     if (commits.empty()) throw Error(ErrorCode::Format, "The project holds nothing yet", path_.string());
     const std::string text = note("cursor");
-    const std::uint64_t at = text.empty() ? commits.back().number : std::stoull(text);
+    std::uint64_t at = commits.back().number;
+    std::from_chars(text.data(), text.data() + text.size(), at);  // a word that is no number: the last one
     std::size_t cursor = commits.size() - 1;
     for (std::size_t i = 0; i < commits.size(); ++i)
         if (commits[i].number == at) cursor = i;

@@ -32,6 +32,10 @@ constexpr int kAttachRounds = 6;
 constexpr double kAttachSlope = 0.4;  // of the steepest ground, against the inner cell that leads to it
 constexpr int kMostRounds = 30;
 constexpr int kPitCells = 3;  // sunk on all sides and no larger: noise below the ground
+constexpr int kAcross = 4;    // times the largest object that is looked across a gap
+constexpr double kHangs = 2,
+                 kHangSlope = 0.7;   // metres, and rise over run, above what lies across: in the air
+constexpr double kHangShare = 0.75;  // of the ways
 constexpr int kWays[8][2] = {{1, 0}, {1, 1}, {0, 1}, {-1, 1}, {-1, 0}, {-1, -1}, {0, -1}, {1, -1}};
 
 bool alive(const Cell& c) {
@@ -221,8 +225,21 @@ struct Rim {
     double up = 0, down = 0, level = 0;  // weights of what lies round it
     double edge = 0;                     // of ways on which the site ends, or nobody saw on
     double depth = 0;                    // weighted sum of how far it is sunk
+    double found = 0, hangs = 0;  // ways to something, across whatever gap; on which that lies far below
     std::uint32_t cells = 0;
 };
+
+// What is small and has nothing but gaps round it is judged by what lies across them: higher above that than
+// any ground could rise on the way, it hangs in the air (a bird).
+void hang(const Grid& g, const Cell& c, int x, int y, const int (&way)[2], int most, Rim& r) {
+    std::size_t o = 0;
+    const int steps = next_alive(g, x, y, way, most, c.region, o);
+    if (steps == 0) return;
+    const double run = g.side * steps * std::hypot(way[0], way[1]),
+                 over = static_cast<double>(c.low - g.cells[o].low);
+    r.found += 1;
+    r.hangs += over > kHangs * g.metre + kHangSlope * run;
+}
 
 std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vector<std::uint32_t>& size) {
     const int most = std::max(2, static_cast<int>(options.largest_object * g.metre / g.side));
@@ -234,9 +251,11 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
             if (!alive(c) || size[static_cast<std::size_t>(c.region)] * g.side * g.side > limit) continue;
             Rim& r = rims[static_cast<std::size_t>(c.region)];
             r.cells++;
+            const bool small = size[static_cast<std::size_t>(c.region)] <= kFragment;
             for (const auto& way : kWays) {
                 std::size_t o = 0;
                 const int steps = next_alive(g, x, y, way, most, c.region, o);
+                if (small) hang(g, c, x, y, way, kAcross * most, r);
                 if (steps == 0) {
                     // Nobody knows what the highest terrace of a site is joined to, nor one of which only the
                     // edge was seen.
@@ -254,6 +273,7 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
 }
 
 bool is_object(const Rim& r, double metre) {
+    if (r.cells <= kFragment && r.found >= 3 && r.hangs >= kHangShare * r.found) return true;
     const double all = r.up + r.down + r.level;
     if (all == 0) return false;
     if (r.up >= kRimShare * (all + r.edge)) return true;

@@ -34,6 +34,19 @@ struct Options {
 /// Side of the cells that the density of the points asks for, metres. O(n).
 double cell_for(const cloud::PointCloud&, const ElementSet& eligible, double metres_per_unit = 1);
 
+struct LargestObject {
+    double side = 25;  ///< metres
+    /// The size below it, metres, with which this share of the points would be ground, most of them near
+    /// `where`. share 0: the first size does.
+    double smaller = 0, share = 0;
+    Vec3 where{};
+};
+/// The size of the largest object, found from the points: of 25, 50, 100 and 200 m the largest at which more
+/// than a few points in a thousand turn from ground into things; none larger than half the site. On an even
+/// sample. O(n).
+LargestObject largest_object(const cloud::PointCloud&, const ElementSet& eligible, const Options&,
+                             Progress& = Progress::none());
+
 struct Grid;
 
 class Terrain {

@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "core/base/bytes.h"
+#include "core/base/file.h"
 #include "core/base/units.h"
 #include "core/io/e57/e57.h"
 #include "core/io/e57/pages.h"

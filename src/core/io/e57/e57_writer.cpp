@@ -13,6 +13,7 @@
 #include "core/io/e57/e57.h"
 #include "core/io/e57/pages.h"
 #include "core/io/e57/scan.h"
+#include "core/io/full_scale.h"
 #include "core/io/reference/system.h"
 
 namespace pristine::io {
@@ -231,10 +232,15 @@ std::vector<Source> sources_for(const cloud::RecordLayout& l, const Vec3& origin
         if (f.name == "x" || f.name == "y" || f.name == "z" || f.name.rfind("local_", 0) == 0) continue;
         if (several && f.name == "scan") continue;
         if (f.type == FieldType::U64 || f.words) continue;  // beyond the integers of the format; words
-        const std::string name = e57::channel_name(f.name);
-        bool twice = false;
-        for (const Source& s : sources) twice |= s.channel.name == name;
-        if (!twice) sources.push_back({channel_for(f, name), f});
+        const std::string own = e57::channel_name(f.name);
+        const auto taken = [&](const std::string& name) {
+            return std::any_of(sources.begin(), sources.end(),
+                               [&](const Source& s) { return s.channel.name == name; });
+        };
+        // Names that differ only in characters that XML has no place for.
+        std::string name = own;
+        for (int k = 2; taken(name); ++k) name = own + "_" + std::to_string(k);
+        sources.push_back({channel_for(f, name), f});
     }
     return sources;
 }
@@ -260,7 +266,9 @@ void write_own(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>& 
         std::vector<Source> sources;
         for (const Channel& c : scan.channels) {
             std::size_t k = 0;
-            while (channels[k].name != c.name) ++k;
+            while (k < channels.size() && channels[k].name != c.name) ++k;
+            if (k == channels.size() || e57::kFirstChannelField + k >= l.fields.size())
+                throw Error(ErrorCode::Format, "The stored head of an E57 file is damaged");
             sources.push_back({channels[k], l.fields[e57::kFirstChannelField + k]});
         }
         const std::uint64_t count = scan.count;
@@ -300,9 +308,7 @@ void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>
             f.shift *= k;
         }
     const Field *intensity = l.find("intensity"), *red = l.find("red");
-    const auto top = [](const Field& f) {
-        return f.type == FieldType::U8 ? 255.0 : f.type == FieldType::U16 ? 65535.0 : 1.0;
-    };
+    const Scales scales = scales_of({item}, Progress::none());
     std::optional<ScanWriter> writer;
     const auto begin = [&](const cloud::Station* station, std::uint64_t count) {
         Scan scan;
@@ -310,8 +316,8 @@ void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>
         if (station)
             scan.pose.shift = {station->position.x * plan, station->position.y * plan,
                                station->position.z * up};
-        if (intensity) scan.intensity = {0, top(*intensity)};
-        if (red) scan.colour = {0, top(*red)};
+        if (intensity) scan.intensity = {scales.intensity.lo, scales.intensity.hi};
+        if (red) scan.colour = {scales.colour.lo, scales.colour.hi};
         writer.emplace(out, scan, sources_for(l, scan.pose.shift, item.cloud->stations().size() > 1));
         writer->begin(count);
     };

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "core/base/file.h"
+#include "core/base/output.h"
 
 namespace pristine::io::e57 {
 

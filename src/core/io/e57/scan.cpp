@@ -7,6 +7,7 @@
 #include <bit>
 #include <cmath>
 #include <cstring>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <pugixml.hpp>
 
@@ -163,6 +164,9 @@ std::string channel_name(const std::string& field) {
     for (const auto& [standard, ours] : kNames)
         if (field == ours) return standard;
     std::string name = kPrefix;
+    // A name in XML begins with a letter or an underline.
+    if (field.empty() || !(std::isalpha(static_cast<unsigned char>(field[0])) || field[0] == '_'))
+        name += '_';
     for (const char c : field) name += std::isalnum(static_cast<unsigned char>(c)) || c == '_' ? c : '_';
     return name;
 }
@@ -178,8 +182,15 @@ Contents parse_xml(const std::string& xml, const std::string& place) {
     if (!root) throw Error(ErrorCode::Format, "The XML part has no e57Root", place);
     Contents c;
     c.crs = root.child("coordinateMetadata").text().as_string();
+    std::map<std::string, std::string> namespaces;
+    for (const pugi::xml_attribute& a : root.attributes())
+        if (std::string_view(a.name()).rfind("xmlns:", 0) == 0) namespaces[a.name() + 6] = a.value();
+    namespaces.erase("pristine");
     for (const pugi::xml_node& n : root.child("data3D").children())
-        if (n.type() == pugi::node_element) c.scans.push_back(scan_of(n, c.scans.size()));
+        if (n.type() == pugi::node_element) {
+            c.scans.push_back(scan_of(n, c.scans.size()));
+            c.scans.back().namespaces = namespaces;
+        }
     for (const pugi::xml_node& n : root.child("images2D").children())
         c.images += n.type() == pugi::node_element;
     if (c.scans.size() > 65535) throw Error(ErrorCode::Unsupported, "More than 65,535 scans", place);
@@ -257,6 +268,7 @@ std::string join_head(const std::vector<Scan>& scans, const std::vector<Channel>
                               {"pose", {p.w, p.x, p.y, p.z, p.shift.x, p.shift.y, p.shift.z}},
                               {"intensity", {s.intensity.lo, s.intensity.hi}},
                               {"colour", {s.colour.lo, s.colour.hi}},
+                              {"namespaces", s.namespaces},
                               {"channels", own}});
     }
     return j.dump(-1, ' ', false, json::error_handler_t::replace);
@@ -279,6 +291,7 @@ void split_head(const std::string& text, std::vector<Scan>& scans, std::vector<C
             scan.pose = {p.at(0), p.at(1), p.at(2), p.at(3), {p.at(4), p.at(5), p.at(6)}};
             scan.intensity = {s.at("intensity").at(0), s.at("intensity").at(1)};
             scan.colour = {s.at("colour").at(0), s.at("colour").at(1)};
+            if (s.contains("namespaces")) scan.namespaces = s.at("namespaces");  // not in projects of before
             for (const json& name : s.at("channels"))
                 for (const Channel& c : channels)
                     if (c.name == name.get<std::string>()) scan.channels.push_back(c);
@@ -339,6 +352,22 @@ void add_limits(pugi::xml_node scan, const Scan& s) {
     }
 }
 
+// The prefixes of channels, each with the name that its file gave it.
+std::map<std::string, std::string> namespaces_of(const std::vector<Scan>& scans) {
+    std::map<std::string, std::string> all;
+    for (const Scan& s : scans)
+        for (const Channel& c : s.channels) {
+            const std::size_t colon = c.name.find(':');
+            if (colon == std::string::npos || c.name.rfind(kPrefix, 0) == 0) continue;
+            const std::string prefix = c.name.substr(0, colon);
+            const auto given = s.namespaces.find(prefix);
+            if (given != s.namespaces.end()) all[prefix] = given->second;
+            // The file did not declare it: readers that are strict refuse that.
+            all.emplace(prefix, "urn:pristine-cloud:undeclared:" + prefix);
+        }
+    return all;
+}
+
 }  // namespace
 
 std::string format_xml(const std::vector<Scan>& scans, const std::string& crs, const std::string& guid) {
@@ -349,6 +378,8 @@ std::string format_xml(const std::vector<Scan>& scans, const std::string& crs, c
     pugi::xml_node root = add(doc, "e57Root", "Structure");
     root.append_attribute("xmlns") = "http://www.astm.org/COMMIT/E57/2010-e57-v1.0";
     root.append_attribute("xmlns:pristine") = "urn:pristine-cloud:columns:1";
+    for (const auto& [prefix, name] : namespaces_of(scans))
+        root.append_attribute(("xmlns:" + prefix).c_str()) = name.c_str();
     add_text(root, "formatName", "ASTM E57 3D Imaging Data File");
     add_text(root, "guid", guid);
     add_integer(root, "versionMajor", 1);

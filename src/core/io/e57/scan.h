@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -41,6 +42,7 @@ struct Scan {
     Pose pose;
     std::vector<Channel> channels;
     Limits intensity, colour;
+    std::map<std::string, std::string> namespaces{};  ///< of the file: prefix and name, but for our own
 
     const Channel* find(const std::string& name) const;
 };

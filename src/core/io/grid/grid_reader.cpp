@@ -43,8 +43,18 @@ class Source {
     Source(const std::filesystem::path& path) : place_(path.filename().string()) {
         data_ = opened(path);
         if (!data_ || data_->GetRasterCount() < 1)
-            throw Error(ErrorCode::Format, std::string("The grid cannot be read: ") + CPLGetLastErrorMsg(),
+            throw Error(ErrorCode::Format,
+                        *CPLGetLastErrorMsg()
+                            ? std::string("The grid cannot be read: ") + CPLGetLastErrorMsg()
+                            : std::string("The file is no GeoTIFF and no ASCII grid"),
                         place_);
+        // A few bytes can state any size.
+        constexpr double kMostCells = 20e9;
+        if (double(data_->GetRasterXSize()) * double(data_->GetRasterYSize()) > kMostCells)
+            throw Error(ErrorCode::Unsupported,
+                        fmt::format("The grid has {} x {} cells, more than can be read",
+                                    data_->GetRasterXSize(), data_->GetRasterYSize()),
+                        place_, "Cut it into parts.");
         if (shows_a_picture(*data_))
             throw Error(ErrorCode::Unsupported, "The file is a picture, not a grid of heights", place_,
                         "Drape it on a surface as an orthophoto.");
@@ -64,6 +74,10 @@ class Source {
     // Heights of a row; not-a-number where the cell holds none.
     void row(int j, std::vector<double>& z) {
         z.resize(static_cast<std::size_t>(columns));
+        if (!there(j)) {
+            std::fill(z.begin(), z.end(), NAN);
+            return;
+        }
         const auto read = [&](GDALRasterBand& band, void* to, GDALDataType type) {
             if (band.RasterIO(GF_Read, 0, j, columns, 1, to, columns, 1, type, 0, 0) != CE_None)
                 throw Error(ErrorCode::Format,
@@ -76,6 +90,25 @@ class Source {
             const bool there = (all_valid_ || valid_[i] != 0) && std::isfinite(z[i]);
             z[i] = there ? z[i] * scale_ + offset_ : NAN;
         }
+    }
+    /// Whether the file holds anything for a row: of a sparse file most blocks are not there, and would be
+    /// read as empty one by one.
+    bool there(int j) {
+        int width = 0, height = 1;
+        band_->GetBlockSize(&width, &height);
+        if (j / height != known_block_) {
+            known_block_ = j / height;
+            const int from = known_block_ * height;
+            const int coverage = band_->GetDataCoverageStatus(0, from, columns, std::min(height, rows - from),
+                                                              GDAL_DATA_COVERAGE_STATUS_DATA, nullptr);
+            // Where no "no data" value is stated, what is not there is 0 by the rules of the format.
+            int stated = 0;
+            band_->GetNoDataValue(&stated);
+            block_there_ =
+                !stated || (coverage & GDAL_DATA_COVERAGE_STATUS_EMPTY) == 0 ||
+                (coverage & (GDAL_DATA_COVERAGE_STATUS_DATA | GDAL_DATA_COVERAGE_STATUS_UNIMPLEMENTED)) != 0;
+        }
+        return block_there_;
     }
     Vec3 middle(int i, int j, double z) const {
         return {place[0] + (i + 0.5) * place[1] + (j + 0.5) * place[2],
@@ -117,7 +150,8 @@ class Source {
     std::string place_;
     std::unique_ptr<GDALDataset> data_;
     GDALRasterBand *band_ = nullptr, *mask_ = nullptr;
-    bool all_valid_ = true;
+    bool all_valid_ = true, block_there_ = true;
+    int known_block_ = -1;
     double scale_ = 1, offset_ = 0;
     std::vector<std::uint8_t> valid_;
 };

@@ -7,9 +7,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 #include <memory>
 
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/base/units.h"
 #include "core/io/ending.h"
 #include "core/io/gdal_quiet.h"
@@ -140,24 +141,41 @@ void state_reference(GDALDataset& set, const cloud::Reference& reference) {
                                                        : length_unit(up).title);
 }
 
+// Whether a file holds what was to be written, cell by cell.
+bool holds(const std::filesystem::path& path, const Raster& r, const GridWriting& options) {
+    const char* const drivers[] = {"GTiff", nullptr};
+    const std::unique_ptr<GDALDataset> set(
+        GDALDataset::Open(path.c_str(), GDAL_OF_RASTER | GDAL_OF_READONLY, drivers, nullptr, nullptr));
+    if (!set || set->GetRasterXSize() != r.columns || set->GetRasterYSize() != r.rows) return false;
+    const double corner[6] = {r.x0, r.cell, 0, r.y1, 0, -r.cell};
+    double there[6] = {};
+    if (set->GetGeoTransform(there) != CE_None || !std::equal(corner, corner + 6, there)) return false;
+    if (set->GetRasterBand(1)->GetNoDataValue() != options.no_data) return false;
+    if (!options.reference.crs.empty() && !set->GetSpatialRef()) return false;
+    std::vector<double> row(static_cast<std::size_t>(r.columns));
+    for (int j = 0; j < r.rows; ++j) {
+        if (set->GetRasterBand(1)->RasterIO(GF_Read, 0, j, r.columns, 1, row.data(), r.columns, 1,
+                                            GDT_Float64, 0, 0) != CE_None)
+            return false;
+        if (std::memcmp(row.data(), r.z.data() + row.size() * static_cast<std::size_t>(j),
+                        row.size() * sizeof(double)) != 0)
+            return false;
+    }
+    return true;
+}
+
 void write_tiff(Raster& r, const GridWriting& options, const std::filesystem::path& path, bool replace) {
-    if (!replace && std::filesystem::exists(path))
-        throw Error(ErrorCode::Conflict, "The file exists already", path.string());
     const GdalQuiet quiet;
     GDALDriver* driver = GetGDALDriverManager()->GetDriverByName("GTiff");
     if (!driver) throw Error(ErrorCode::Unsupported, "This machine cannot write GeoTIFF");
-    // Beside the target and renamed: it is whole or untouched.
-    std::filesystem::path beside = path;
-    beside += ".part.tif";
+    OutputFolder folder(path, replace);
+    const GdalFailures failures;
     const auto fail = [&] {
-        std::error_code ignored;
-        std::filesystem::remove(beside, ignored);
-        throw Error(ErrorCode::Io, std::string("The grid could not be written: ") + CPLGetLastErrorMsg(),
-                    path.string());
+        throw Error(ErrorCode::Io, "The grid could not be written: " + failures.first(), path.string());
     };
     {
         std::unique_ptr<GDALDataset> set(
-            driver->Create(beside.c_str(), r.columns, r.rows, 1, GDT_Float64, nullptr));
+            driver->Create(folder.path().c_str(), r.columns, r.rows, 1, GDT_Float64, nullptr));
         if (!set) fail();
         double transform[6] = {r.x0, r.cell, 0, r.y1, 0, -r.cell};
         set->SetGeoTransform(transform);
@@ -167,9 +185,12 @@ void write_tiff(Raster& r, const GridWriting& options, const std::filesystem::pa
                                             GDT_Float64, 0, 0) != CE_None)
             fail();
     }
-    std::error_code error;
-    std::filesystem::rename(beside, path, error);
-    if (error) fail();
+    // A full disk shows only in what closing could not write, and not in every version of the library.
+    if (!failures.first().empty()) fail();
+    if (!holds(folder.path(), r, options))
+        throw Error(ErrorCode::Io, "The grid could not be written: it does not read back as it was",
+                    path.string(), "Is the disk full?");
+    folder.finish({".tfw", ".ovr", ".aux"});
 }
 
 }  // namespace
@@ -213,8 +234,10 @@ GridSize write_grid(const mesh::TriMesh& m, const GridWriting& options, const st
             fmt::format("No middle of a cell of {} lies on the surface: the grid would be empty", size.cell),
             {}, "Take a smaller cell.");
     if (ending_of(path) == ".asc") {
+        OutputGroup together;
         write_ascii(r, options, path, replace);
         write_sidecar(path, options.reference, replace);
+        together.commit();
     } else {
         write_tiff(r, options, path, replace);
     }

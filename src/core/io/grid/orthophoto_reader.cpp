@@ -16,8 +16,9 @@ std::shared_ptr<const surface::Orthophoto> read_orthophoto(const std::filesystem
     const InputFile there(path);  // a clear word when it is missing
     const GdalQuiet quiet;
     const std::string place = path.filename().string();
+    static const char* const drivers[] = {"GTiff", "PNG", "JPEG", "BMP", nullptr};
     const std::unique_ptr<GDALDataset> data(
-        GDALDataset::Open(path.c_str(), GDAL_OF_RASTER | GDAL_OF_READONLY, nullptr, nullptr, nullptr));
+        GDALDataset::Open(path.c_str(), GDAL_OF_RASTER | GDAL_OF_READONLY, drivers, nullptr, nullptr));
     if (!data || data->GetRasterCount() < 1)
         throw Error(ErrorCode::Format,
                     std::string("The file cannot be read as a picture: ") + CPLGetLastErrorMsg(), place);

@@ -91,6 +91,13 @@ std::shared_ptr<const Mipmap> decode_picture(const std::string& bytes, const std
         throw Error(ErrorCode::Format, "The file cannot be read as a picture", name,
                     "There are PNG, JPEG, TIFF and BMP.");
     constexpr double kMostPixels = 100e6;
+    // Such a file is decoded whole, however small it is shown: a few bytes can stand for all of it.
+    constexpr double kMostDecoded = 268'435'456;  // 16,384 squared
+    if (double(data->GetRasterXSize()) * double(data->GetRasterYSize()) > kMostDecoded)
+        throw Error(ErrorCode::Memory,
+                    "The picture has " + std::to_string(data->GetRasterXSize()) + " x " +
+                        std::to_string(data->GetRasterYSize()) + " pixels, more than fit",
+                    name, "Make it smaller: 16,384 x 16,384 at most.");
     const double w = data->GetRasterXSize(), h = data->GetRasterYSize(),
                  shrink = std::min(1.0, std::sqrt(kMostPixels / (w * h)));
     const int width = std::max(1, static_cast<int>(w * shrink)),

@@ -1,4 +1,5 @@
 #include "core/io/las/las_header.h"
+#include "core/base/file.h"
 
 #include <fmt/format.h>
 
@@ -245,6 +246,15 @@ std::vector<Field> las_fields(const LasHeader& h, const std::vector<LasVlr>& vlr
     }
     if (pf == 8 || pf == 10) f.push_back({"infrared", FieldType::U16, after});
     add_extra_bytes(h, vlrs, f);
+    // Extra bytes may be called like a field of the standard, or like each other.
+    for (std::size_t i = 1; i < f.size(); ++i) {
+        const std::string own = f[i].name;
+        const auto taken = [&] {
+            return std::any_of(f.begin(), f.begin() + static_cast<std::ptrdiff_t>(i),
+                               [&](const Field& other) { return other.name == f[i].name; });
+        };
+        for (int k = 2; taken(); ++k) f[i].name = own + "_" + std::to_string(k);
+    }
     return f;
 }
 
@@ -275,7 +285,10 @@ LasHead split_las_head(const std::string& s) {
     const std::uint64_t n = s.size() < 8 ? UINT64_MAX : load_le<std::uint64_t>(s.data());
     if (n < kHeader12 || n > s.size() - 8)
         throw Error(ErrorCode::Format, "The stored header of a LAS file is damaged");
-    return {s.substr(8, n), s.substr(8 + n)};
+    LasHead head{s.substr(8, n), s.substr(8 + n)};
+    if (head.before[kVersionMajor + 1] >= 4 && n < kHeader14)
+        throw Error(ErrorCode::Format, "The stored header of a LAS file is damaged");
+    return head;
 }
 
 void LasCounts::add(const std::byte* record, int point_format) {
@@ -287,6 +300,12 @@ void LasCounts::add(const std::byte* record, int point_format) {
         lo[a] = std::min(lo[a], v);
         hi[a] = std::max(hi[a], v);
     }
+}
+
+std::uint64_t las_points_said(const std::string& head) {
+    const char* p = head.data();
+    const std::uint64_t legacy = load_le<std::uint32_t>(p + kLegacyCount);
+    return p[kVersionMajor + 1] < 4 ? legacy : std::max(legacy, load_le<std::uint64_t>(p + kCount64));
 }
 
 void update_las_header(std::string& before, const LasCounts& counts) {

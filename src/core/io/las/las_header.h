@@ -34,6 +34,9 @@ struct LasVlr {
     std::string data;
 };
 
+/// The number of points that a header states; `head` begins with it, and was checked.
+std::uint64_t las_points_said(const std::string& head);
+
 /// Smallest record of a point format 0..10, in bytes.
 std::size_t las_base_bytes(int point_format);
 

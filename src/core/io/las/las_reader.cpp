@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "core/base/bytes.h"
+#include "core/base/file.h"
 #include "core/base/parallel.h"
 #include "core/cloud/builder.h"
 #include "core/io/las/las.h"

@@ -2,8 +2,10 @@
 #include <cmath>
 #include <cstring>
 #include <functional>
+#include <map>
 #include <optional>
 
+#include "core/io/full_scale.h"
 #include "core/io/keep.h"
 #include "core/io/las/las.h"
 #include "core/io/laz/laz.h"
@@ -14,10 +16,6 @@ namespace {
 
 using cloud::Field;
 using cloud::RecordLayout;
-
-bool drops_nothing(const WriteItem& item) {
-    return !item.keep || item.keep->count() == item.keep->size();
-}
 
 // Where records go: plain, or compressed on the way.
 class Sink {
@@ -61,6 +59,8 @@ std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Pr
         head.before = las_head_with_system(
             head.before, wkt_with_unit(item.cloud->crs(), item.cloud->unit(), item.cloud->height_unit()));
     const int point_format = head.before[104] & 0x3F;
+    if (point_format > 10 || layout.record_bytes < las_base_bytes(point_format))
+        throw Error(ErrorCode::Format, "The stored header of a LAS file is damaged");
     Sink sink(out, head.before, point_format, layout.record_bytes, compress);
     LasCounts counts;
     for_kept_records(item, progress, 0, 1, [&](const std::byte* records, std::size_t n) {
@@ -72,10 +72,12 @@ std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Pr
     const std::uint64_t before =
         static_cast<std::uint64_t>(said_before) + item.cloud->records()->count() * layout.record_bytes;
     const std::int64_t shift = end - static_cast<std::int64_t>(before);
-    if (drops_nothing(item) && shift == 0) return counts.points;
+    // Of a file that was cut off fewer points came in than its header says.
+    const bool other_count = counts.points != las_points_said(head.before);
+    if (!other_count && shift == 0) return counts.points;
     sink.rewrite_head([&](std::string& h) {
         move_las_offsets(h, shift);
-        if (!drops_nothing(item)) update_las_header(h, counts);
+        if (other_count) update_las_header(h, counts);
     });
     return counts.points;
 }
@@ -85,7 +87,16 @@ struct Mapping {
     std::vector<std::pair<Field, Field>> copy;  // from, to
     RecordLayout to;
     int point_format = 6;
+    std::map<std::string, std::string> own_name{};  // of fields that are called otherwise in the file
+    /// Whether a field of the source has its place already.
+    bool holds(const std::string& name) const {
+        for (const auto& [in_file, own] : own_name)
+            if (own == name) return true;
+        return to.find(name) != nullptr && !own_name.contains(name);
+    }
 };
+
+constexpr const char* kOwnIntensity = "intensity as measured";
 
 // The grid of the first cloud if all of them fit on it, else one that holds them all.
 cloud::Grid common_grid(const std::vector<WriteItem>& items) {
@@ -104,7 +115,29 @@ cloud::Grid common_grid(const std::vector<WriteItem>& items) {
     return grid;
 }
 
-Mapping plan(const std::vector<WriteItem>& items) {
+// The first 31 bytes of a name, cut between characters, told apart from those taken already.
+std::string las_name(const std::string& name, const RecordLayout& taken) {
+    constexpr std::size_t kLongest = 31;
+    const auto cut = [&](std::size_t room) {
+        std::size_t n = std::min(name.size(), room);
+        while (n > 0 && n < name.size() && (static_cast<unsigned char>(name[n]) & 0xC0u) == 0x80u) --n;
+        return name.substr(0, n);
+    };
+    std::string out = cut(kLongest);
+    for (int k = 2; taken.find(out); ++k) {
+        const std::string end = "_" + std::to_string(k);
+        out = cut(kLongest - end.size()) + end;
+    }
+    return out;
+}
+
+// Clouds of LAS have the ranges of LAS.
+bool needs_scales(const std::vector<WriteItem>& items) {
+    return std::any_of(items.begin(), items.end(),
+                       [](const WriteItem& item) { return item.cloud->records()->layout().format != "las"; });
+}
+
+Mapping plan(const std::vector<WriteItem>& items, const Scales& scales) {
     Mapping m;
     bool colour = false;
     for (const WriteItem& item : items) colour |= item.cloud->records()->layout().find("red") != nullptr;
@@ -121,8 +154,12 @@ Mapping plan(const std::vector<WriteItem>& items) {
     std::vector<Field> extra;
     for (const WriteItem& item : items)
         for (const Field& f : item.cloud->records()->layout().fields) {
-            if (m.to.find(f.name) || f.words) continue;  // numbers of words would say nothing there
-            Field e{f.name.substr(0, 31),
+            if (f.words) continue;  // numbers of words would say nothing there
+            // Intensities that LAS has no room for are kept as they were, beside those that it has.
+            const bool kept = f.name == "intensity" && scales.las.stretched;
+            const std::string source = kept ? "intensity" : f.name;
+            if (kept ? m.to.find(kOwnIntensity) != nullptr : m.holds(f.name)) continue;
+            Field e{kept ? kOwnIntensity : las_name(f.name, m.to),
                     f.bits ? cloud::FieldType::U8 : f.type,
                     m.to.record_bytes,
                     0,
@@ -130,6 +167,7 @@ Mapping plan(const std::vector<WriteItem>& items) {
                     f.scale,
                     f.shift};
             m.to.record_bytes += bytes_of(e.type);
+            if (e.name != source) m.own_name[e.name] = source;
             extra.push_back(e);
             m.to.fields.push_back(e);
         }
@@ -139,39 +177,62 @@ Mapping plan(const std::vector<WriteItem>& items) {
     return m;
 }
 
-// Intensity and colours of other formats come in other ranges; the factor brings them to 0..65535.
-double factor_to_16_bit(const Field& from) {
-    const bool colour = from.name == "red" || from.name == "green" || from.name == "blue";
-    if (from.type == cloud::FieldType::U8 && colour) return 257;
-    if (from.type == cloud::FieldType::F32 && (colour || from.name == "intensity"))
-        return 65535;  // by our convention 0..1
-    return 1;
+// Intensity and colours of other formats come in other ranges; LAS wants 0..65535.
+void to_16_bit(Field& f, const Scales& scales) {
+    const bool colour = f.name == "red" || f.name == "green" || f.name == "blue";
+    if (!colour && f.name != "intensity") return;
+    const double factor = colour ? 65535 / (scales.colour.hi - scales.colour.lo) : scales.las.factor,
+                 shift = colour ? -scales.colour.lo * factor : scales.las.shift;
+    f.scale *= factor;
+    f.shift = f.shift * factor + shift;
 }
 
-void pair_fields(const RecordLayout& from, Mapping& m) {
+void pair_fields(const RecordLayout& from, const Scales& scales, Mapping& m) {
     m.copy.clear();
     for (const Field& to : m.to.fields) {
-        const Field* f = from.find(to.name);
+        const auto own = m.own_name.find(to.name);
+        const Field* f = from.find(own == m.own_name.end() ? to.name : own->second);
         if (!f) continue;
         Field source = *f;
-        if (from.format != "las") {
-            const double k = factor_to_16_bit(*f);
-            source.scale *= k;
-            source.shift *= k;
-        }
+        if (from.format != "las" && own == m.own_name.end()) to_16_bit(source, scales);
         m.copy.emplace_back(source, to);
     }
 }
 
+constexpr std::size_t kGlobalEncoding = 6;
+
+// Whether the times of LAS clouds count from one origin ("adjusted standard") or within a week. Throws
+// Error(Usage) when they differ: one file cannot hold both.
+bool gps_time_is_adjusted(const std::vector<WriteItem>& items) {
+    std::optional<bool> adjusted;
+    for (const WriteItem& item : items) {
+        const RecordLayout& l = item.cloud->records()->layout();
+        if (l.format != "las" || !l.find("time")) continue;
+        const bool own = (split_las_head(l.head).before[kGlobalEncoding] & 1) != 0;
+        if (adjusted && *adjusted != own)
+            throw Error(ErrorCode::Usage,
+                        "The times of some clouds count within a week, of others from one origin", {},
+                        "Write them into files of their own.");
+        adjusted = own;
+    }
+    return adjusted.value_or(false);
+}
+
 std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& out, bool compress,
                              Progress& progress) {
-    Mapping m = plan(items);
+    const Scales scales = [&] {
+        const Progress::Part part(progress, 0, 0.1, "Looking at intensities and colours");
+        return needs_scales(items) ? scales_of(items, progress) : Scales();
+    }();
+    Mapping m = plan(items, scales);
+    if (gps_time_is_adjusted(items))
+        m.to.head[kGlobalEncoding] = static_cast<char>(m.to.head[kGlobalEncoding] | 1);
     Sink sink(out, m.to.head, m.point_format, m.to.record_bytes, compress);
     LasCounts counts;
     std::vector<std::byte> record(m.to.record_bytes);
     for (std::size_t k = 0; k < items.size(); ++k) {
         const RecordLayout& from = items[k].cloud->records()->layout();
-        pair_fields(from, m);
+        pair_fields(from, scales, m);
         const double share = 1.0 / static_cast<double>(items.size());
         for_kept_records(items[k], progress, static_cast<double>(k) * share,
                          static_cast<double>(k + 1) * share, [&](const std::byte* records, std::size_t n) {

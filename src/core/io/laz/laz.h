@@ -6,6 +6,7 @@
 
 #pragma once
 
+#include "core/base/file.h"
 #include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
 #include "core/io/laz/scheme.h"

@@ -5,6 +5,7 @@
 #include <mutex>
 
 #include "core/base/bytes.h"
+#include "core/base/file.h"
 #include "core/base/parallel.h"
 #include "core/io/laz/chunk.h"
 #include "core/io/laz/laz.h"

@@ -6,8 +6,12 @@
 
 namespace pristine::io {
 
+/// Shapefile, GeoPackage, DXF and GeoJSON, in a process of their own (foreign/guarded.h).
 std::vector<MapLine> read_ogr_lines(const std::filesystem::path&, double sagitta);
 cloud::Reference reference_of_ogr_lines(const std::filesystem::path&);
+/// The same in this process: what pristine-reader does.
+std::vector<MapLine> read_ogr_lines_here(const std::filesystem::path&, double sagitta);
+cloud::Reference reference_of_ogr_lines_here(const std::filesystem::path&);
 /// Numbers with blanks between, as LandXML writes places; `what` names them in errors. Throws Error(Format).
 std::vector<double> numbers_in(const char* text, const std::string& what, const std::string& place);
 std::vector<MapLine> read_landxml_lines(const std::filesystem::path&, double sagitta);

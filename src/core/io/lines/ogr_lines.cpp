@@ -1,10 +1,13 @@
 #include <cpl_conv.h>
 #include <cpl_error.h>
+#include <cpl_string.h>
+#include <cpl_vsi.h>
 #include <fmt/format.h>
 #include <gdal_priv.h>
 #include <ogrsf_frmts.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <memory>
 #include <numbers>
@@ -12,8 +15,11 @@
 
 #include "core/base/error.h"
 #include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/geometry/arc.h"
 #include "core/io/ending.h"
+#include "core/io/foreign/guarded.h"
+#include "core/io/foreign/line_answer.h"
 #include "core/io/gdal_quiet.h"
 #include "core/io/landxml_writer.h"
 #include "core/io/lines/line_sources.h"
@@ -94,9 +100,24 @@ class ChordsOfDxf {
     ChordsOfDxf& operator=(const ChordsOfDxf&) = delete;
 };
 
+// By the ending; null: none of ours.
+const char* driver_of(const std::filesystem::path& path) {
+    const std::string e = ending_of(path);
+    return e == ".geojson" || e == ".json" ? "GeoJSON"
+           : e == ".dxf"                   ? "DXF"
+           : e == ".gpkg"                  ? "GPKG"
+           : e == ".shp"                   ? "ESRI Shapefile"
+           : e == ".csv"                   ? "CSV"
+                                           : nullptr;
+}
+
 std::unique_ptr<GDALDataset> opened(const std::filesystem::path& path) {
+    // Only what the ending says: other drivers follow links, to other files and to the net.
+    const char* name = driver_of(path);
+    const char* const drivers[] = {name, nullptr};
     std::unique_ptr<GDALDataset> data(
-        GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, nullptr, nullptr, nullptr));
+        name ? GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)
+             : nullptr);
     if (!data)
         throw Error(ErrorCode::Format,
                     std::string("The file cannot be read as lines: ") + CPLGetLastErrorMsg(),
@@ -233,11 +254,30 @@ std::vector<MapLine> read_dxf(const std::filesystem::path& path, double sagitta)
 }  // namespace
 
 std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path, double sagitta) {
+#ifdef PRISTINE_READERS_IN_PROCESS
+    return read_ogr_lines_here(path, sagitta);
+#else
+    return lines_from(
+        run_guarded({"lines", std::filesystem::absolute(path).string(), fmt::format("{}", sagitta)},
+                    limits_for(path), path.filename().string()));
+#endif
+}
+
+cloud::Reference reference_of_ogr_lines(const std::filesystem::path& path) {
+#ifdef PRISTINE_READERS_IN_PROCESS
+    return reference_of_ogr_lines_here(path);
+#else
+    return reference_from(run_guarded({"reference", std::filesystem::absolute(path).string()},
+                                      limits_for(path), path.filename().string()));
+#endif
+}
+
+std::vector<MapLine> read_ogr_lines_here(const std::filesystem::path& path, double sagitta) {
     const GdalQuiet quiet;
     return ending_of(path) == ".dxf" ? read_dxf(path, sagitta) : read_all(path, sagitta);
 }
 
-cloud::Reference reference_of_ogr_lines(const std::filesystem::path& path) {
+cloud::Reference reference_of_ogr_lines_here(const std::filesystem::path& path) {
     const GdalQuiet quiet;
     if (ending_of(path) == ".geojson" || ending_of(path) == ".json") {
         const InputFile file(path);
@@ -264,16 +304,6 @@ cloud::Reference reference_of_ogr_lines(const std::filesystem::path& path) {
 
 namespace {
 
-const char* driver_of(const std::filesystem::path& path) {
-    const std::string e = ending_of(path);
-    return e == ".geojson" || e == ".json" ? "GeoJSON"
-           : e == ".dxf"                   ? "DXF"
-           : e == ".gpkg"                  ? "GPKG"
-           : e == ".shp"                   ? "ESRI Shapefile"
-           : e == ".csv"                   ? "CSV"
-                                           : nullptr;
-}
-
 void fill(OGRLayer& layer, const std::vector<MapLine>& lines, bool fields, const std::string& place) {
     for (const MapLine& l : lines) {
         const std::unique_ptr<OGRFeature> feature(OGRFeature::CreateFeature(layer.GetLayerDefn()));
@@ -288,6 +318,73 @@ void fill(OGRLayer& layer, const std::vector<MapLine>& lines, bool fields, const
     }
 }
 
+// Writes a file of its own, and closes it. `place`: for messages.
+void make_file(const std::vector<MapLine>& lines, const std::string& driver_name,
+               const std::filesystem::path& path, const std::filesystem::path& place,
+               const cloud::Reference& reference) {
+    GDALDriver* driver = GetGDALDriverManager()->GetDriverByName(driver_name.c_str());
+    const std::unique_ptr<GDALDataset> set(
+        driver ? driver->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr) : nullptr);
+    // GeoJSON would otherwise round to seven decimals, and think of degrees.
+    char* options[] = {const_cast<char*>("COORDINATE_PRECISION=9"), const_cast<char*>("RFC7946=NO"), nullptr};
+    OGRSpatialReference srs;
+    const std::string wkt = wkt_with_unit(reference.crs, reference.unit, reference.height_unit);
+    const bool stated = !wkt.empty() && srs.importFromWkt(wkt.c_str()) == OGRERR_NONE;
+    srs.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
+    OGRLayer* layer = set ? set->CreateLayer("lines", stated ? &srs : nullptr, wkbLineString25D,
+                                             driver_name == "GeoJSON" ? options : nullptr)
+                          : nullptr;
+    if (!layer)
+        throw Error(ErrorCode::Io, std::string("The file could not be made: ") + CPLGetLastErrorMsg(),
+                    place.string());
+    const bool fields = driver_name != "DXF";  // it has fields of its own
+    if (fields) {
+        OGRFieldDefn field("name", OFTString);
+        layer->CreateField(&field);
+    }
+    fill(*layer, lines, fields, place.string());
+}
+
+// How many lines a file holds, each read whole.
+std::size_t features_in(const std::filesystem::path& path, const std::string& driver_name) {
+    const char* const drivers[] = {driver_name.c_str(), nullptr};
+    const std::unique_ptr<GDALDataset> set(
+        GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr));
+    std::size_t n = 0;
+    if (!set) return n;
+    for (OGRLayer* layer : set->GetLayers()) {
+        layer->ResetReading();
+        while (const std::unique_ptr<OGRFeature> feature{layer->GetNextFeature()})
+            n += feature->GetGeometryRef() != nullptr;
+    }
+    return n;
+}
+
+// A folder of GDAL's in memory.
+class MemoryFolder {
+  public:
+    MemoryFolder() {
+        static std::atomic<std::uint64_t> number{0};
+        path_ = fmt::format("/vsimem/pristine-lines-{}", number++);
+        VSIMkdir(path_.c_str(), 0700);
+    }
+    ~MemoryFolder() { VSIRmdirRecursive(path_.c_str()); }
+    MemoryFolder(const MemoryFolder&) = delete;
+    MemoryFolder& operator=(const MemoryFolder&) = delete;
+    std::filesystem::path path() const { return path_; }
+    void move_to(OutputFolder& folder) const {
+        const std::unique_ptr<char*, decltype(&CSLDestroy)> names(VSIReadDir(path_.c_str()), &CSLDestroy);
+        for (char** name = names.get(); name && *name; ++name) {
+            vsi_l_offset bytes = 0;
+            const GByte* data = VSIGetMemFileBuffer((path_ + "/" + *name).c_str(), &bytes, FALSE);
+            if (data) folder.add(*name, data, bytes);
+        }
+    }
+
+  private:
+    std::string path_;
+};
+
 }  // namespace
 
 void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path& path, bool replace,
@@ -301,36 +398,24 @@ void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path&
     if (!name)
         throw Error(ErrorCode::Unsupported, "Lines cannot be written into a file of this ending",
                     path.string(), "There are .geojson, .dxf, .gpkg, .shp and .xml (LandXML).");
-    if (std::filesystem::exists(path)) {
-        if (!replace) throw Error(ErrorCode::Conflict, "The file exists already", path.string());
-        std::filesystem::remove(path);
-        // The system of the lines that were there must not speak for these.
-        std::error_code ignored;
-        if (ending_of(path) == ".shp") std::filesystem::remove(sidecar_of(path), ignored);
-    }
     const GdalQuiet quiet;
-    GDALDriver* driver = GetGDALDriverManager()->GetDriverByName(name);
-    const std::unique_ptr<GDALDataset> set(
-        driver ? driver->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr) : nullptr);
-    const std::string driver_name = name;
-    // GeoJSON would otherwise round to seven decimals, and think of degrees.
-    char* options[] = {const_cast<char*>("COORDINATE_PRECISION=9"), const_cast<char*>("RFC7946=NO"), nullptr};
-    OGRSpatialReference srs;
-    const std::string wkt = wkt_with_unit(reference.crs, reference.unit, reference.height_unit);
-    const bool stated = !wkt.empty() && srs.importFromWkt(wkt.c_str()) == OGRERR_NONE;
-    srs.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
-    OGRLayer* layer = set ? set->CreateLayer("lines", stated ? &srs : nullptr, wkbLineString25D,
-                                             driver_name == "GeoJSON" ? options : nullptr)
-                          : nullptr;
-    if (!layer)
-        throw Error(ErrorCode::Io, std::string("The file could not be made: ") + CPLGetLastErrorMsg(),
+    OutputFolder folder(path, replace);
+    const GdalFailures failures;
+    // In memory, and from there by our own hand: drivers do not tell of every call that fails on a disk.
+    const MemoryFolder memory;
+    const std::filesystem::path made = memory.path() / path.filename();
+    make_file(lines, name, made, path, reference);
+    if (!failures.first().empty())
+        throw Error(ErrorCode::Io, "The lines could not be written: " + failures.first(), path.string());
+    if (const std::size_t there = features_in(made, name); there != lines.size())
+        throw Error(ErrorCode::Io,
+                    fmt::format("The lines could not be written: {} of {} read back", there, lines.size()),
                     path.string());
-    const bool fields = driver_name != "DXF";  // it has fields of its own
-    if (fields) {
-        OGRFieldDefn field("name", OFTString);
-        layer->CreateField(&field);
-    }
-    fill(*layer, lines, fields, path.string());
+    memory.move_to(folder);
+    // The system of lines that were there must not speak for these.
+    folder.finish(ending_of(path) == ".shp"
+                      ? std::vector<std::string>{".prj", ".cpg", ".qix", ".sbn", ".sbx", ".shx", ".dbf"}
+                      : std::vector<std::string>());
 }
 
 }  // namespace pristine::io

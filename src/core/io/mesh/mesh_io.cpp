@@ -11,12 +11,14 @@
 
 #include "core/base/bytes.h"
 #include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/io/ending.h"
 #include "core/io/mesh/mesh_ply.h"
 #include "core/io/mesh/text_scan.h"
 #include "core/io/mesh/vertex_colours.h"
 #include "core/io/ply/ply_header.h"
 #include "core/io/reference/remark.h"
+#include "core/io/text_encoding.h"
 
 namespace pristine::io {
 namespace {
@@ -106,6 +108,21 @@ std::string dxf_of(const mesh::TriMesh& m, const std::string& unit) {
     return s + "0\nENDSEC\n0\nEOF\n";
 }
 
+// A vertex record of a polyface or polygon mesh: flag 64 or 128, 16 of its polyline.
+bool dxf_has_meshes(const std::string& text) {
+    TextScan scan(text, {});
+    std::string_view code, value;
+    bool polyline = false;
+    while (scan.line(code) && scan.line(value)) {
+        if (code == "0") polyline = value == "POLYLINE";
+        if (!polyline || code != "70") continue;
+        std::int64_t flags = 0;
+        std::from_chars(value.data(), value.data() + value.size(), flags);
+        if (flags & (16 | 64)) return true;
+    }
+    return false;
+}
+
 }  // namespace
 
 bool is_mesh_file(const std::filesystem::path& path) {
@@ -117,7 +134,7 @@ bool is_mesh_file(const std::filesystem::path& path) {
         if (e == ".ply") return ply_has_faces(head_of(file));
         const std::string all = file.read_string(0, file.size());
         return e == ".xml" ? all.find("Faces") != std::string::npos || all.rfind("\xFF\xFE", 0) == 0
-                           : all.find("3DFACE") != std::string::npos;
+                           : all.find("3DFACE") != std::string::npos || dxf_has_meshes(all);
     } catch (const Error&) {
         return false;
     }
@@ -159,7 +176,9 @@ void take_remarks(const std::string& text, MeshFile& m) {
 
 std::vector<MeshFile> read_meshes(const std::filesystem::path& path, Progress& progress) {
     const InputFile file(path);
-    const std::string text = file.read_string(0, file.size()), place = path.string(), e = ending_of(path);
+    const std::string e = ending_of(path), place = path.string();
+    const std::string text = e == ".ply" || e == ".xml" ? file.read_string(0, file.size())
+                                                        : as_utf8(file.read_string(0, file.size()));
     progress.check();
     std::vector<MeshFile> all;
     if (e == ".xml")
@@ -173,6 +192,12 @@ std::vector<MeshFile> read_meshes(const std::filesystem::path& path, Progress& p
                                                 : MeshFile());
     for (MeshFile& m : all) {
         check(m, place);
+        if (m.mesh.triangles.empty())
+            throw Error(ErrorCode::Format,
+                        m.mesh.vertices.empty() ? std::string("The file holds no triangles")
+                                                : fmt::format("The file holds {} vertices and no triangles",
+                                                              m.mesh.vertices.size()),
+                        place, m.mesh.vertices.empty() ? "" : "Save the points as PLY or text to open them.");
         if (e == ".obj" || e == ".off") take_remarks(text, m);
         if (m.unit.empty() && m.crs.empty()) take(sidecar_reference(path), m);
     }

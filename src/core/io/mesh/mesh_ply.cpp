@@ -9,7 +9,7 @@
 
 #include "core/base/bytes.h"
 #include "core/base/error.h"
-#include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/io/mesh/images.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/mesh/mesh_ply.h"
@@ -194,11 +194,24 @@ class PlyMeshReader {
                             fmt::format("There cannot be {} of '{}' in this file", e.count, e.name), place_);
             element(e);
         }
+        for (Early& e : early_) {
+            face_ = std::move(e.face);
+            texcoord_ = std::move(e.texcoord);
+            face(e.told, e.coloured);
+        }
         adder_.finish();
         return std::move(m_);
     }
 
   private:
+    // A face that stands before the vertices.
+    struct Early {
+        Face face;
+        std::vector<float> texcoord;
+        Told told;
+        bool coloured;
+    };
+
     void element(const PlyElement& e) {
         std::vector<Meaning> meanings;
         for (const PlyProperty& p : e.properties) meanings.push_back(meaning_of(p));
@@ -222,7 +235,10 @@ class PlyMeshReader {
                 else
                     told.take(meanings[k], body_.value(e.properties[k].type), e.properties[k].type);
             if (vertices) vertex(told, coloured);
-            if (faces) face(told, coloured);
+            if (faces && m_.mesh.vertices.empty())
+                early_.push_back({face_, texcoord_, told, coloured});
+            else if (faces)
+                face(told, coloured);
         }
     }
 
@@ -277,6 +293,7 @@ class PlyMeshReader {
     std::vector<std::array<float, 3>> normals_;
     std::vector<std::array<float, 2>> texture_;
     std::vector<float> texcoord_;
+    std::vector<Early> early_;
     Face face_;
     FaceAdder adder_;
 };
@@ -309,7 +326,7 @@ MeshFile read_ply_mesh(const std::string& text, const std::string& place) {
 void write_mesh_ply(const mesh::TriMesh& m, const std::filesystem::path& path, bool replace,
                     const mesh::Attributes& a, const cloud::Reference& reference) {
     const bool pictures = !a.texture.empty() && !a.material.empty();
-    if (pictures) write_images(a, path, replace, true);
+    OutputGroup together;
     OutputFile out(path, replace);
     const auto of_faces = face_colours(m, a);
     const auto colours = of_faces.empty() ? vertex_colours(m, a) : std::vector<std::uint32_t>();
@@ -317,7 +334,7 @@ void write_mesh_ply(const mesh::TriMesh& m, const std::filesystem::path& path, b
     std::string s = "ply\nformat binary_little_endian 1.0\n";
     for (const std::string& line : reference_remarks(reference)) s += "comment " + line + "\n";
     if (pictures)
-        for (const std::string& name : write_images(a, path, replace, false))
+        for (const std::string& name : write_images(a, path, replace))
             s += "comment TextureFile " + name + "\n";
     s += fmt::format("element vertex {}\nproperty double x\nproperty double y\nproperty double z\n",
                      m.vertices.size());
@@ -347,6 +364,7 @@ void write_mesh_ply(const mesh::TriMesh& m, const std::filesystem::path& path, b
     }
     out.write(s);
     out.finish();
+    together.commit();
 }
 
 }  // namespace pristine::io

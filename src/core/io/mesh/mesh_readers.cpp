@@ -1,4 +1,4 @@
-// STL, OFF and the faces of DXF.
+// STL and OFF.
 
 #include <fmt/format.h>
 
@@ -14,38 +14,72 @@
 
 namespace pristine::io {
 
-MeshFile read_stl(const std::string& text, const std::string& place) {
-    MeshFile m;
+namespace {
+
+bool begins_with_solid(std::string_view text) {
+    std::string_view first = text.substr(0, text.find_first_not_of(" \t\r\n\f"));
+    text.remove_prefix(std::min(first.size(), text.size()));
+    std::string word(text.substr(0, 5));
+    std::transform(word.begin(), word.end(), word.begin(),
+                   [](char c) { return 'A' <= c && c <= 'Z' ? static_cast<char>(c + 32) : c; });
+    return word == "solid";
+}
+
+// Word by word: writers break lines where they like.
+std::vector<Vec3> corners_of_stl_text(const std::string& text, const std::string& place) {
     std::vector<Vec3> corners;
-    constexpr std::size_t kHeader = 84, kFacet = 50;
-    const std::uint32_t count = text.size() >= kHeader ? load_le<std::uint32_t>(text.data() + 80) : 0;
-    const bool binary =
-        text.size() >= kHeader && text.size() >= kHeader + std::uint64_t{count} * kFacet &&
-        (text.rfind("solid", 0) != 0 || text.size() == kHeader + std::uint64_t{count} * kFacet);
-    if (binary) {
-        m.format = "STL mesh, binary";
-        for (std::uint64_t f = 0; f < count; ++f)
-            for (std::size_t k = 0; k < 3; ++k) {
-                const char* at = text.data() + kHeader + f * kFacet + 12 + 12 * k;
-                corners.push_back({static_cast<double>(load_le<float>(at)),
-                                   static_cast<double>(load_le<float>(at + 4)),
-                                   static_cast<double>(load_le<float>(at + 8))});
+    TextScan scan(text, place);
+    std::string_view line, name;
+    Vec3 p;
+    int wanted = 0;  // coordinates of a vertex that are still to come
+    while (scan.line(line))
+        for (std::string_view w = TextScan::word(line); !w.empty(); w = TextScan::word(line)) {
+            if (wanted > 0) {
+                p[3 - wanted] = scan.number(w);
+                if (--wanted == 0) corners.push_back(p);
+            } else if (w == "vertex" || w == "VERTEX" || w == "Vertex") {
+                wanted = 3;
             }
-    } else if (text.rfind("solid", 0) == 0) {
-        m.format = "STL mesh, text";
-        TextScan scan(text, place);
-        std::string_view line;
-        while (scan.line(line)) {
-            if (TextScan::word(line) != "vertex") continue;
-            Vec3 p;
-            for (int k = 0; k < 3; ++k) p[k] = scan.number(TextScan::word(line));
-            corners.push_back(p);
         }
-        if (corners.size() % 3 != 0) scan.fail("A triangle does not have three corners");
-    } else {
-        throw Error(ErrorCode::Format, "The STL file ends before all its triangles", place);
+    if (wanted > 0 || corners.size() % 3 != 0) scan.fail("A triangle does not have three corners");
+    return corners;
+}
+
+std::vector<Vec3> corners_of_stl_records(const std::string& text, std::uint64_t count, std::size_t header,
+                                         std::size_t facet) {
+    std::vector<Vec3> corners;
+    corners.reserve(3 * count);
+    for (std::uint64_t f = 0; f < count; ++f)
+        for (std::size_t k = 0; k < 3; ++k) {
+            const char* at = text.data() + header + f * facet + 12 + 12 * k;
+            corners.push_back({static_cast<double>(load_le<float>(at)),
+                               static_cast<double>(load_le<float>(at + 4)),
+                               static_cast<double>(load_le<float>(at + 8))});
+        }
+    return corners;
+}
+
+}  // namespace
+
+MeshFile read_stl(const std::string& text, const std::string& place) {
+    constexpr std::size_t kHeader = 84, kFacet = 50;
+    MeshFile m;
+    const std::uint64_t count = text.size() >= kHeader ? load_le<std::uint32_t>(text.data() + 80) : 0,
+                        bytes = kHeader + count * kFacet;
+    // Headers of records may begin with "solid" too; but a text has no zero bytes, and records have.
+    const bool is_text = begins_with_solid(text) && text.find('\0') == std::string::npos;
+    if (is_text) {
+        m.format = "STL mesh, text";
+        m.mesh = mesh::joined(corners_of_stl_text(text, place));
+        return m;
     }
-    m.mesh = mesh::joined(corners);
+    if (text.size() < kHeader || text.size() < bytes)
+        throw Error(ErrorCode::Format, "The STL file ends before all its triangles", place);
+    m.format = "STL mesh, binary";
+    m.mesh = mesh::joined(corners_of_stl_records(text, count, kHeader, kFacet));
+    if (text.size() > bytes)
+        m.warnings.push_back(
+            fmt::format("{} bytes after the last of {} triangles are left out.", text.size() - bytes, count));
     return m;
 }
 
@@ -72,6 +106,9 @@ class OffReader {
                            faces = scan_.whole(TextScan::word(line_));
         if (vertices < 0 || faces < 0 || vertices > size_ || faces > size_)
             scan_.fail("The counts do not fit into the file");
+        // The number of edges says nothing; what follows it on this line is the first vertex.
+        TextScan::word(line_);
+        one_line_ = line_.find_first_not_of(" \t") != std::string_view::npos;
         for (std::int64_t i = 0; i < vertices; ++i) vertex();
         for (std::int64_t i = 0; i < faces; ++i) face(vertices);
         adder_.finish();
@@ -80,6 +117,7 @@ class OffReader {
 
   private:
     void next_line() {
+        if (one_line_ && line_.find_first_not_of(" \t") != std::string_view::npos) return;
         do {
             if (!scan_.line(line_)) scan_.fail("The file ends before all faces are told");
             line_ = line_.substr(0, line_.find('#'));
@@ -137,7 +175,7 @@ class OffReader {
         // Three or four numbers more are the colour of the face; one is a number in a list nobody has.
         std::string_view rest = line_;
         int more = 0;
-        while (!TextScan::word(rest).empty()) ++more;
+        while (!one_line_ && !TextScan::word(rest).empty()) ++more;
         if (more >= 3) face_.colour = colour();
         adder_.add(face_);
     }
@@ -145,6 +183,7 @@ class OffReader {
     std::int64_t size_;
     TextScan scan_;
     std::string_view line_;
+    bool one_line_ = false;  // the file does not keep to a line for each vertex and face
     MeshFile m_;
     bool coloured_ = false, normals_told_ = false, texture_told_ = false;
     std::vector<std::uint32_t> colours_;
@@ -158,50 +197,6 @@ class OffReader {
 
 MeshFile read_off(const std::string& text, const std::string& place) {
     return OffReader(text, place).read();
-}
-
-MeshFile read_dxf_faces(const std::string& text, const std::string& place) {
-    MeshFile m;
-    m.format = "DXF faces";
-    TextScan scan(text, place);
-    std::string_view code, value;
-    std::vector<Vec3> corners;
-    std::array<Vec3, 4> face;
-    bool in_face = false, fourth = false, ended = false;
-    bool unit_follows = false;
-    const auto finish = [&] {
-        if (!in_face) return;
-        for (const std::size_t k : {0u, 1u, 2u}) corners.push_back(face[k]);
-        if (fourth && !(face[3] == face[2]))
-            for (const std::size_t k : {0u, 2u, 3u}) corners.push_back(face[k]);
-        in_face = false;
-    };
-    while (scan.line(code) && scan.line(value)) {
-        const std::int64_t group = scan.whole(code);
-        if (group == 0) {
-            finish();
-            ended = value == "EOF";
-            in_face = value == "3DFACE";
-            face = {};
-            fourth = false;
-        } else if (group == 9) {
-            unit_follows = value == "$INSUNITS";
-        } else if (unit_follows && group == 70) {
-            // The numbers that DXF has for units; 0: not stated.
-            static constexpr std::pair<int, const char*> units[] = {{1, "in"},  {2, "ft"},  {4, "mm"},
-                                                                    {5, "cm"},  {6, "m"},   {7, "km"},
-                                                                    {10, "yd"}, {14, "dm"}, {21, "usft"}};
-            for (const auto& [number, id] : units)
-                if (scan.whole(value) == number) m.unit = id;
-            unit_follows = false;
-        } else if (in_face && group >= 10 && group < 40 && group % 10 < 4) {
-            fourth |= group % 10 == 3;
-            face[static_cast<std::size_t>(group % 10)][static_cast<int>(group / 10) - 1] = scan.number(value);
-        }
-    }
-    if (!ended) scan.fail("The file ends before its end mark");
-    m.mesh = mesh::joined(corners);
-    return m;
 }
 
 }  // namespace pristine::io

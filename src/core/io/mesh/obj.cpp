@@ -9,6 +9,7 @@
 
 #include "core/base/error.h"
 #include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/io/mesh/images.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/mesh/polygons.h"
@@ -61,8 +62,13 @@ class ObjReader {
 
     MeshFile read() {
         std::string_view line;
+        std::string whole;
         while (scan_.line(line)) {
+            if (!line.empty() && line.back() == '\\') line = continued(line, whole);
             const std::string_view what = TextScan::word(line);
+            // Behind numbers a remark may follow; names may hold its sign.
+            if (what == "v" || what == "vt" || what == "vn" || what == "f")
+                line = line.substr(0, line.find('#'));
             if (what == "v")
                 vertex(line);
             else if (what == "vt")
@@ -85,6 +91,16 @@ class ObjReader {
     }
 
   private:
+    // A line that ends with a backslash goes on in the next.
+    std::string_view continued(std::string_view line, std::string& whole) {
+        whole.clear();
+        for (;;) {
+            const bool more = !line.empty() && line.back() == '\\';
+            if (more) line.remove_suffix(1);
+            whole.append(line).append(" ");
+            if (!more || !scan_.line(line)) return whole;
+        }
+    }
     void vertex(std::string_view line) {
         Vec3 p;
         for (int k = 0; k < 3; ++k) p[k] = scan_.number(TextScan::word(line));
@@ -166,10 +182,10 @@ class ObjReader {
     }
 
     void read_materials(const std::string& name) {
-        std::filesystem::path at = name;
-        at = path_.parent_path() / (at.is_absolute() ? at.filename() : at);
+        const std::filesystem::path at = file_beside(path_, name);
         std::string text;
         try {
+            if (at.empty()) throw Error(ErrorCode::Io, "There is no such file", name);
             const InputFile file(at);
             text = file.read_string(0, file.size());
         } catch (const Error&) {
@@ -305,18 +321,17 @@ void write_obj(const mesh::TriMesh& m, const mesh::Attributes& a, const std::fil
     std::filesystem::path library = path;
     library.replace_extension(".mtl");
     const bool materials = !a.material.empty();
-    // Nothing is written before it is sure that everything may be.
-    if (materials) write_images(a, path, replace, true);
+    OutputGroup together;
     OutputFile out(path, replace);
-    std::optional<OutputFile> beside;
     if (materials) {
-        beside.emplace(library, replace);
-        beside->write(ObjWriter(m, a).library(write_images(a, path, replace, false)));
+        OutputFile beside(library, replace);
+        beside.write(ObjWriter(m, a).library(write_images(a, path, replace)));
+        beside.finish();
     }
     for (const std::string& line : reference_remarks(reference)) out.write("# " + line + "\n");
     out.write(ObjWriter(m, a).obj(library.filename().string()));
-    if (beside) beside->finish();
     out.finish();
+    together.commit();
 }
 
 }  // namespace pristine::io

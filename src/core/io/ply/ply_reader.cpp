@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/base/bytes.h"
+#include "core/base/file.h"
 #include "core/io/ply/ply.h"
 #include "core/io/record_cloud.h"
 #include "core/io/reference/remark.h"

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/io/full_scale.h"
 #include "core/io/keep.h"
 #include "core/io/ply/ply.h"
 #include "core/io/reference/remark.h"
@@ -20,8 +21,21 @@ struct Target {
     RecordLayout layout;  // of a little-endian record as it is written
 };
 
+// A word of its own: blanks end a name in PLY, and no two are the same.
+std::string property_name(const std::string& field, const PlyElement& vertex) {
+    std::string name;
+    for (const char c : field) name += static_cast<unsigned char>(c) <= ' ' ? '_' : c;
+    const auto taken = [&](const std::string& n) {
+        return std::any_of(vertex.properties.begin(), vertex.properties.end(),
+                           [&](const PlyProperty& p) { return p.name == n; });
+    };
+    std::string out = name.empty() ? "column" : name;
+    for (int k = 2; taken(out); ++k) out = name + "_" + std::to_string(k);
+    return out;
+}
+
 // A PLY cloud keeps its own header; of others every field becomes a property, coordinates as doubles.
-Target target_for(const RecordLayout& from) {
+Target target_for(const RecordLayout& from, const Scales& scales) {
     Target t;
     if (from.format == "ply") {
         PlyHeader h = parse_ply_header(from.head, "stored header");
@@ -36,19 +50,25 @@ Target target_for(const RecordLayout& from) {
         const bool axis = f.name == "x" || f.name == "y" || f.name == "z";
         const bool colour = f.name == "red" || f.name == "green" || f.name == "blue";
         const bool plain = f.scale == 1 && f.shift == 0;
-        FieldType type = colour ? FieldType::U8 : axis || !plain ? FieldType::F64 : f.type;
+        FieldType type = colour           ? scales.bytes ? FieldType::U8 : FieldType::U16
+                         : axis || !plain ? FieldType::F64
+                                          : f.type;
         if (type == FieldType::U64 || type == FieldType::I64) type = FieldType::F64;
         t.layout.fields.push_back({f.name, type, t.layout.record_bytes});
         t.layout.record_bytes += bytes_of(type);
-        t.vertex.properties.push_back({f.name, type});
+        t.vertex.properties.push_back({property_name(f.name, t.vertex), type});
     }
     return t;
 }
 
-double colour_factor(const Field& from, const Field& to) {
-    if (to.name != "red" && to.name != "green" && to.name != "blue") return 1;
-    if (to.type != FieldType::U8) return 1;
-    return from.type == FieldType::U16 ? 1.0 / 257 : from.type == FieldType::F32 ? 255 : 1;
+// A value as the file has it: colours by their scale, all else as it is.
+double written_value(const Field& from, const Field& to, const std::byte* record, const Scales& scales) {
+    const double v = value(from, record);
+    if (to.name != "red" && to.name != "green" && to.name != "blue") return v;
+    if (to.type == FieldType::U16) return scales.colour.share(v) * 65535;
+    // Bytes moved up by 8 bits come back as they were.
+    if (to.type == FieldType::U8) return std::min(std::floor(scales.colour.share(v) * 255.999), 255.0);
+    return v;
 }
 
 void append_ascii(std::string& text, const RecordLayout& layout, const std::byte* record) {
@@ -76,7 +96,16 @@ void append_record(std::string& out, const Target& t, std::byte* record) {
 std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
-    Target t = target_for(items.front().cloud->records()->layout());
+    const bool own = std::all_of(items.begin(), items.end(), [&](const WriteItem& item) {
+        const RecordLayout &a = item.cloud->records()->layout(),
+                           &b = items.front().cloud->records()->layout();
+        return a.format == "ply" && a.head == b.head;
+    });
+    const Scales scales = [&] {
+        const Progress::Part part(progress, 0, 0.1, "Looking at colours");
+        return own ? Scales() : scales_of(items, progress);
+    }();
+    Target t = target_for(items.front().cloud->records()->layout(), scales);
     // A cloud keeps its remarks; what they say of unit and system is what holds now.
     std::erase_if(t.remarks, [](const std::string& line) {
         cloud::Reference ignored;
@@ -106,8 +135,7 @@ std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Pr
                                      std::fill(record.begin(), record.end(), std::byte{0});
                                      for (const Field& to : t.layout.fields)
                                          if (const Field* f = from.find(to.name))
-                                             put(to, record.data(),
-                                                 value(*f, source) * colour_factor(*f, to));
+                                             put(to, record.data(), written_value(*f, to, source, scales));
                                  }
                                  append_record(text, t, record.data());
                              }

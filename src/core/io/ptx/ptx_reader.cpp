@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/bytes.h"
+#include "core/base/file.h"
 #include "core/io/ptx/line_reader.h"
 #include "core/io/ptx/ptx.h"
 #include "core/io/record_cloud.h"

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/io/by_station.h"
+#include "core/io/full_scale.h"
 #include "core/io/keep.h"
 #include "core/io/ptx/ptx.h"
 
@@ -13,45 +14,49 @@ namespace {
 using cloud::Field;
 using cloud::RecordLayout;
 
-void number(std::string& text, double v, int decimals) {
+void number(std::string& text, const Field& f, const std::byte* r, int decimals) {
+    const double v = value(f, r);
     if (decimals >= 0)
         fmt::format_to(std::back_inserter(text), "{:.{}f}", v, decimals);
+    else if (f.type == cloud::FieldType::F32 && f.scale == 1 && f.shift == 0)
+        fmt::format_to(std::back_inserter(text), "{}", static_cast<float>(v));
     else
         fmt::format_to(std::back_inserter(text), "{}", v);
+}
+
+// As many digits as the coordinates have; -1: as many as tell the numbers apart.
+int decimals_of(const Field& x) {
+    if (x.type == cloud::FieldType::F32 || x.type == cloud::FieldType::F64) return -1;
+    return std::clamp(static_cast<int>(std::ceil(-std::log10(x.scale) - 1e-9)), 0, 12);
 }
 
 // What follows the coordinates of a line: intensity by the rule of the format, then colours as bytes.
 class Attributes {
   public:
-    Attributes(const RecordLayout& l, bool colour, bool own)
-        : intensity_(l.find("intensity")), own_(own), colour_(colour) {
+    /// `own`: intensities of the same format are written as they are; others by their scale, 0 to 1.
+    Attributes(const RecordLayout& l, bool colour, bool own, const Scales& scales)
+        : intensity_(l.find("intensity")), own_(own), colour_(colour), scales_(scales) {
         const char* names[3] = {"red", "green", "blue"};
         for (int c = 0; c < 3; ++c) rgb_[c] = l.find(names[c]);
-        if (intensity_ && !own)
-            factor_ = intensity_->type == cloud::FieldType::U16  ? 1 / 65535.0
-                      : intensity_->type == cloud::FieldType::U8 ? 1 / 255.0
-                                                                 : 1;
     }
     void append(std::string& text, const std::byte* r) const {
-        const double i = intensity_ ? value(*intensity_, r) * factor_ : 0.5;
         if (own_)
-            fmt::format_to(std::back_inserter(text), " {}", static_cast<float>(i));
-        else
-            fmt::format_to(std::back_inserter(text), " {:.6f}", std::clamp(i, 0.0, 1.0));
-        if (!colour_) return;
-        for (const Field* f : rgb_) {
-            const double k = f && f->type == cloud::FieldType::U16   ? 1 / 257.0
-                             : f && f->type == cloud::FieldType::F32 ? 255
-                                                                     : 1;
             fmt::format_to(std::back_inserter(text), " {}",
-                           static_cast<int>(std::clamp(f ? value(*f, r) * k : 0, 0.0, 255.0) + 0.5));
-        }
+                           static_cast<float>(intensity_ ? value(*intensity_, r) : 0.5));
+        else
+            fmt::format_to(std::back_inserter(text), " {:.6f}",
+                           intensity_ ? scales_.intensity.share(value(*intensity_, r)) : 0.5);
+        if (!colour_) return;
+        for (const Field* f : rgb_)
+            fmt::format_to(
+                std::back_inserter(text), " {}",
+                std::min(255, static_cast<int>((f ? scales_.colour.share(value(*f, r)) : 0) * 255.999)));
     }
 
   private:
     const Field* intensity_;
     bool own_, colour_;
-    double factor_ = 1;
+    const Scales& scales_;
     const Field* rgb_[3] = {};
 };
 
@@ -65,9 +70,15 @@ std::uint64_t write_grid(const WriteItem& item, OutputFile& out, Progress& progr
     const RecordLayout& l = source->layout();
     int decimals = -1;
     const std::vector<PtxScan> scans = split_ptx_head(l.head, decimals);
+    std::uint64_t cells = 0;
+    for (const PtxScan& scan : scans) cells += scan.cells();
+    if (cells != source->count() || !l.find("local_x") || !l.find("local_y") || !l.find("local_z"))
+        throw Error(ErrorCode::Format, "The stored head of a PTX file is damaged");
     const Field local[3] = {*l.find("local_x"), *l.find("local_y"), *l.find("local_z")};
     const bool colour = has_colour(l);
-    const Attributes attributes(l, colour, true);
+    Scales scales;
+    scales.colour = {0, 255};  // bytes, by the format
+    const Attributes attributes(l, colour, true, scales);
     const std::string empty = colour ? "0 0 0 0.5 0 0 0\n" : "0 0 0 0.5\n";
     std::vector<std::byte> raw;
     std::uint64_t first = 0, written = 0;
@@ -88,7 +99,7 @@ std::uint64_t write_grid(const WriteItem& item, OutputFile& out, Progress& progr
                 ++written;
                 for (int a = 0; a < 3; ++a) {
                     if (a) text += ' ';
-                    number(text, p[a], decimals);
+                    number(text, local[a], r, decimals);
                 }
                 attributes.append(text, r);
                 text += '\n';
@@ -109,7 +120,8 @@ std::uint64_t write_ungridded(const WriteItem& item, OutputFile& out, Progress& 
                               double to) {
     const RecordLayout& l = item.cloud->records()->layout();
     const Field *x = l.find("x"), *y = l.find("y"), *z = l.find("z");
-    const Attributes attributes(l, has_colour(l), false);
+    const Scales scales = scales_of({item}, Progress::none());
+    const Attributes attributes(l, has_colour(l), false, scales);
     const Box3 box = item.cloud->robust_bounds();
     const Vec3 middle = box.empty() ? Vec3{}
                                     : Vec3{std::floor((box.lo.x + box.hi.x) / 2),
@@ -162,8 +174,9 @@ std::uint64_t write_pts(const std::vector<WriteItem>& items, OutputFile& out, Pr
         const RecordLayout& l = items[k].cloud->records()->layout();
         const Field *x = l.find("x"), *y = l.find("y"), *z = l.find("z");
         const bool own = l.format == "pts";
-        const int decimals = own ? std::atoi(l.head.c_str()) : 4;
-        const Attributes attributes(l, has_colour(l), own);
+        const int decimals = own ? std::atoi(l.head.c_str()) : decimals_of(*x);
+        const Scales scales = scales_of({items[k]}, Progress::none());
+        const Attributes attributes(l, has_colour(l), own, scales);
         const double from = static_cast<double>(k) * share, middle = from + share * 0.2;
         std::uint64_t count = 0;
         for_kept_records(items[k], progress, from, middle, [&](const std::byte* r, std::size_t n) {
@@ -175,11 +188,11 @@ std::uint64_t write_pts(const std::vector<WriteItem>& items, OutputFile& out, Pr
             std::string text;
             for (std::size_t i = 0; i < n; ++i, r += l.record_bytes) {
                 if (!std::isfinite(value(*x, r))) continue;
-                number(text, value(*x, r), decimals);
+                number(text, *x, r, decimals);
                 text += ' ';
-                number(text, value(*y, r), decimals);
+                number(text, *y, r, decimals);
                 text += ' ';
-                number(text, value(*z, r), decimals);
+                number(text, *z, r, decimals);
                 attributes.append(text, r);
                 text += '\n';
             }

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/base/units.h"
 #include "core/io/reference/system.h"
 

@@ -1,4 +1,5 @@
 #include "core/io/text/table.h"
+#include "core/base/file.h"
 
 #include <fmt/format.h>
 

@@ -5,6 +5,7 @@
 #include <set>
 #include <unordered_map>
 
+#include "core/base/file.h"
 #include "core/io/cloud_io.h"
 
 namespace pristine::io {

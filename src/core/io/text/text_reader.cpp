@@ -5,6 +5,7 @@
 #include <map>
 #include <set>
 
+#include "core/base/file.h"
 #include "core/io/record_cloud.h"
 #include "core/io/reference/remark.h"
 #include "core/io/text/text.h"
@@ -367,6 +368,12 @@ class TextOpening {
 
 TextGuess guess_of(const InputFile& file, const ReadOptions& options) {
     const std::string sample = file.read_string(0, std::min<std::uint64_t>(file.size(), 256u << 10));
+    if (sample.rfind("\xFF\xFE", 0) == 0 || sample.rfind("\xFE\xFF", 0) == 0)
+        throw Error(ErrorCode::Unsupported, "The text is in UTF-16", file.path().filename().string(),
+                    "Save it as UTF-8.");
+    if (sample.find('\n') == std::string::npos && sample.find('\r') != std::string::npos)
+        throw Error(ErrorCode::Unsupported, "The lines of the text end with a carriage return alone",
+                    file.path().filename().string(), "Save it with line feeds.");
     // The last line of the sample may be cut; leave it out unless it is the only one.
     const std::size_t whole = sample.size() == file.size() ? std::string::npos : sample.rfind('\n');
     const std::string_view lines = std::string_view(sample).substr(0, whole);

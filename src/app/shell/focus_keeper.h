@@ -1,0 +1,30 @@
+// Keeps keys where hands expect them: after a choice in a list or a number that was entered, keys go to the
+// stage again; keys of commands with Ctrl reach them also while a field has the focus.
+
+#pragma once
+
+#include <QObject>
+
+class QWidget;
+
+namespace pristine::app {
+
+class CommandTable;
+
+class FocusKeeper : public QObject {
+    Q_OBJECT
+  public:
+    /// Watches all widgets of the window; what is in dialogs is left alone.
+    FocusKeeper(QWidget* window, QWidget* stage, CommandTable*);
+
+  protected:
+    bool eventFilter(QObject*, QEvent*) override;
+
+  private:
+    void back_to_stage(const QWidget* from);
+    bool is_command(const class QKeyEvent&) const;
+    QWidget *window_, *stage_;
+    CommandTable* commands_;
+};
+
+}  // namespace pristine::app

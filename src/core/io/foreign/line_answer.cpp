@@ -1,0 +1,86 @@
+#include "core/io/foreign/line_answer.h"
+
+#include "core/base/bytes.h"
+#include "core/base/error.h"
+
+namespace pristine::io {
+namespace {
+
+void append_text(std::string& out, const std::string& text) {
+    append_le(out, static_cast<std::uint64_t>(text.size()));
+    out += text;
+}
+
+class Bytes {
+  public:
+    explicit Bytes(const std::string& s) : s_(s) {}
+    template <class T>
+    T number() {
+        need(sizeof(T));
+        const T v = load_le<T>(s_.data() + at_);
+        at_ += sizeof(T);
+        return v;
+    }
+    std::string text() {
+        const auto n = number<std::uint64_t>();
+        need(n);
+        at_ += n;
+        return s_.substr(at_ - n, n);
+    }
+    void need(std::uint64_t n) const {
+        if (n > s_.size() - at_) throw Error(ErrorCode::Format, "A reader broke off in its answer");
+    }
+    bool at_end() const { return at_ == s_.size(); }
+
+  private:
+    const std::string& s_;
+    std::size_t at_ = 0;
+};
+
+}  // namespace
+
+std::string bytes_of(const std::vector<MapLine>& lines) {
+    std::string out;
+    for (const MapLine& l : lines) {
+        append_text(out, l.layer);
+        append_le(out, static_cast<std::uint8_t>(l.closed));
+        append_le(out, static_cast<std::uint64_t>(l.points.size()));
+        for (const Vec3& p : l.points)
+            for (int k = 0; k < 3; ++k) append_le(out, p[k]);
+    }
+    return out;
+}
+
+std::vector<MapLine> lines_from(const std::string& bytes) {
+    Bytes in(bytes);
+    std::vector<MapLine> lines;
+    while (!in.at_end()) {
+        MapLine l;
+        l.layer = in.text();
+        l.closed = in.number<std::uint8_t>() != 0;
+        const auto n = in.number<std::uint64_t>();
+        if (n > bytes.size() / 24) throw Error(ErrorCode::Format, "A reader broke off in its answer");
+        for (std::uint64_t i = 0; i < n; ++i) {
+            Vec3 p;
+            for (int k = 0; k < 3; ++k) p[k] = in.number<double>();
+            l.points.push_back(p);
+        }
+        lines.push_back(std::move(l));
+    }
+    return lines;
+}
+
+std::string bytes_of(const cloud::Reference& r) {
+    std::string out;
+    for (const std::string* s : {&r.crs, &r.unit, &r.height_unit}) append_text(out, *s);
+    return out;
+}
+
+cloud::Reference reference_from(const std::string& bytes) {
+    Bytes in(bytes);
+    cloud::Reference r;
+    for (std::string* s : {&r.crs, &r.unit, &r.height_unit}) *s = in.text();
+    return r;
+}
+
+}  // namespace pristine::io

@@ -1,0 +1,113 @@
+#include "core/score/suggest.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/figure.h"
+#include "core/base/units.h"
+
+namespace pristine::score {
+namespace {
+
+// A length to two digits.
+double two_digits(double v) {
+    if (!(v > 0)) return 0;
+    const double digit = std::pow(10.0, std::floor(std::log10(v)) - 1);
+    return std::round(v / digit) * digit;
+}
+
+// How many spacings a length must reach for what it does; 0: it has nothing to do with the spacing.
+double spacings_for(const std::string& score, const std::string& parameter) {
+    if (parameter == "gap") return 3;
+    if (parameter == "radius") return 4;
+    if (score == "lining" && parameter == "spacing") return 3;
+    return 0;
+}
+
+std::string length_text(double v, const std::string& unit) {
+    return fmt::format("{:g}{}", v, unit.empty() ? "" : std::string(" ") + length_unit(unit).symbol);
+}
+
+}  // namespace
+
+double spacing_of(const cloud::PointCloud& c) {
+    std::vector<float> all;
+    for (std::size_t p = 0; p < c.page_count(); ++p)
+        for (const float s : c.info(p).spacing)
+            if (s > 0 && std::isfinite(s)) all.push_back(s);
+    if (all.empty()) return 0;
+    const auto middle = all.begin() + static_cast<std::ptrdiff_t>(all.size() / 2);
+    std::nth_element(all.begin(), middle, all.end());
+    return static_cast<double>(*middle);
+}
+
+Suggestion suggested(const Score& s, const cloud::PointCloud& c) {
+    Suggestion out;
+    if (s.applies == Score::Applies::Triangles || c.unit() == kDegrees) return out;
+    const double spacing = two_digits(spacing_of(c)), metre = 1 / length_unit(c.unit()).metres;
+    for (const Parameter& p : s.parameters) {
+        const double wanted = two_digits(spacings_for(s.id, p.name) * spacing);
+        if (p.unit != "length" || wanted <= p.usual * metre) continue;
+        const double v = std::min(wanted, p.most * metre);
+        out.parameters[p.name] = v;
+        std::string name = p.title;
+        name[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(name[0])));
+        out.why += out.why.empty() ? fmt::format("spacing {}, so {} {}", length_text(spacing, c.unit()), name,
+                                                 length_text(v, c.unit()))
+                                   : fmt::format(", {} {}", name, length_text(v, c.unit()));
+    }
+    return out;
+}
+
+std::optional<FirstRange> first_range(const Score& s, const Profile& profile, const cloud::PointCloud& c) {
+    const double metre = 1 / length_unit(c.unit()).metres;
+    if (s.id == "group") {
+        // What is to go are small groups, not the one that holds the site.
+        const double few = std::clamp(static_cast<double>(c.size()) / 5000, 3.0, 200.0);
+        if (profile.min > few) return std::nullopt;
+        return FirstRange{{-INFINITY, std::floor(few)}, {}};
+    }
+    if ((s.id != "ground" && s.id != "floor") || !std::isfinite(s.begins)) return std::nullopt;
+    // Dense points say exactly where the ground is; what lies below it there are pits and strays, no scatter.
+    constexpr double kSparse = 0.25;  // metres
+    if (spacing_of(c) < kSparse * metre) return std::nullopt;
+    // Ground scatters as much above itself as below it, where nothing else is. The median: strays below the
+    // ground must not count.
+    const double width = (profile.bin_hi - profile.bin_lo) /
+                         static_cast<double>(std::max<std::size_t>(1, profile.bins.size()));
+    const double usual = s.begins * metre;
+    std::vector<std::pair<double, double>> below;  // depth, points
+    double all = 0, so_far = 0;
+    for (std::size_t b = profile.bins.size(); b-- > 0;) {
+        const double v = profile.bin_lo + (static_cast<double>(b) + 0.5) * width;
+        if (v >= 0) continue;
+        below.emplace_back(-v, static_cast<double>(profile.bins[b]));
+        all += below.back().second;
+    }
+    if (all < 30 || width > usual) return std::nullopt;
+    double scatter = 0;
+    for (std::size_t k = 0; k < below.size() && so_far < all / 2; ++k) {
+        so_far += below[k].second;
+        scatter = 1.4826 * below[k].first;
+    }
+    const double begins = two_digits(3 * scatter);
+    if (begins <= usual) return std::nullopt;
+    return FirstRange{{begins, INFINITY},
+                      fmt::format("the ground scatters by {}, so from {}",
+                                  length_text(two_digits(scatter), c.unit()), length_text(begins, c.unit()))};
+}
+
+ObjectOptions suggested_objects(const cloud::PointCloud& c) {
+    ObjectOptions o;
+    const double spacing = two_digits(spacing_of(c) * length_unit(c.unit()).metres);
+    if (!(spacing > 0)) return o;
+    o.gap = std::max(o.gap, two_digits(2.5 * spacing));
+    // As many as stand on a square metre; more would leave out what is there.
+    const double a_square_metre = 1 / (spacing * spacing);
+    o.least = static_cast<std::uint64_t>(std::clamp(a_square_metre, 4.0, static_cast<double>(o.least)));
+    return o;
+}
+
+}  // namespace pristine::score

@@ -1,0 +1,35 @@
+// First values of parameters and first ranges, from the cloud itself: its spacing and its extent.
+
+#pragma once
+
+#include <optional>
+
+#include "core/score/limits.h"
+#include "core/score/objects.h"
+#include "core/score/score.h"
+
+namespace pristine::score {
+
+/// Typical distance of a point to its nearest neighbour, data unit: the median over blocks of the cloud, as
+/// found when it was built. 0 for fewer than two points. O(pages).
+double spacing_of(const cloud::PointCloud&);
+
+struct Suggestion {
+    Parameters parameters;  ///< those that differ from the usual ones, data unit
+    std::string why;        ///< "spacing 0.52 m, so gap 1.5 m"; empty: the usual ones do
+};
+/// Lengths within which points hang together or are looked for: at least a few spacings.
+Suggestion suggested(const Score&, const cloud::PointCloud&);
+
+struct FirstRange {
+    Limits limits;
+    std::string why;  ///< empty: nothing to say
+};
+/// Where the rule of a score begins, given how its values are spread; none: the card decides by the tail.
+/// Heights above the ground begin above the scatter of the ground itself, which shows below it.
+std::optional<FirstRange> first_range(const Score&, const Profile&, const cloud::PointCloud&);
+
+/// Gap and least size of things on the ground for points as dense as these.
+ObjectOptions suggested_objects(const cloud::PointCloud&);
+
+}  // namespace pristine::score
