@@ -8,6 +8,7 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
+#include <QSettings>
 #include <atomic>
 #include <set>
 #include <thread>
@@ -182,6 +183,7 @@ TEST_CASE("KeysReachTheStageAfterAChoiceAndSayWhyACommandIsOff", "[window]") {
     }
     CHECK(areas.size() >= 4);
     CHECK(areas.contains(&s.w.stage()));
+    QSettings().clear();  // the reason that was chosen is remembered with the tool
 }
 
 TEST_CASE("LeavingDuringWorkIsAsked", "[window]") {

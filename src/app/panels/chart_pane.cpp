@@ -3,6 +3,7 @@
 #include <QAbstractAxis>
 #include <QChart>
 #include <QChartView>
+#include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -48,6 +49,12 @@ ChartPane::ChartPane(const QString& id, const QString& what, QWidget* parent) : 
 }
 
 void ChartPane::open() {
+    // A long name must not widen the window.
+    state_->setMinimumWidth(1);
+    for (QComboBox* box : findChildren<QComboBox*>()) {
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(8);
+    }
     show();
     refresh();
 }

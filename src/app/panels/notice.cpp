@@ -1,6 +1,7 @@
 #include "app/panels/notice.h"
 
 #include <QEvent>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -31,20 +32,19 @@ Notice::Notice(QWidget* stage) : QFrame(stage) {
         hide();
         parentWidget()->setFocus();
     });
-    auto* choices = new QHBoxLayout;
-    choices->addStretch(1);
+    choices_ = new QGridLayout;
+    choices_->setColumnStretch(0, 1);
     const char* names[kMost] = {"noticeFirst", "noticeSecond", "noticeThird", "noticeFourth"};
     for (std::size_t k = 0; k < kMost; ++k) {
         buttons_[k] = new QPushButton(this);
         buttons_[k]->setObjectName(QString::fromLatin1(names[k]));
-        choices->addWidget(buttons_[k]);
         connect(buttons_[k], &QPushButton::clicked, this, [this, k] {
             hide();
             parentWidget()->setFocus();  // else it would jump to whatever comes next in the window
             if (const auto run = runs_[k]) run();
         });
     }
-    rows->addLayout(choices);
+    rows->addLayout(choices_);
     stage->installEventFilter(this);
     hide();
 }
@@ -81,6 +81,17 @@ bool Notice::eventFilter(QObject* watched, QEvent* event) {
 void Notice::place() {
     const int w = std::min(parentWidget()->width() - 40, 640);
     setFixedWidth(std::max(w, 200));
+    // In one row where they fit, else two by two.
+    int wide = 0;
+    for (const QPushButton* b : buttons_)
+        if (!b->isHidden()) wide += b->sizeHint().width() + choices_->horizontalSpacing();
+    const int in_a_row = wide + 40 <= width() ? static_cast<int>(kMost) : 2;
+    for (int k = 0, at = 0; k < static_cast<int>(kMost); ++k) {
+        choices_->removeWidget(buttons_[static_cast<std::size_t>(k)]);
+        if (buttons_[static_cast<std::size_t>(k)]->isHidden()) continue;
+        choices_->addWidget(buttons_[static_cast<std::size_t>(k)], at / in_a_row, 1 + at % in_a_row);
+        ++at;
+    }
     adjustSize();
     move((parentWidget()->width() - width()) / 2, 48);
 }

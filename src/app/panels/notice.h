@@ -33,6 +33,7 @@ class Notice : public QFrame {
     static constexpr std::size_t kMost = 4;
     QLabel* text_;
     std::array<QPushButton*, kMost> buttons_;
+    class QGridLayout* choices_;
     std::array<std::function<void()>, kMost> runs_;
 };
 

@@ -2,26 +2,11 @@
 
 #include <QLabel>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QVBoxLayout>
 
+#include "app/panels/scrolled_column.h"
+
 namespace pristine::app {
-namespace {
-
-// Scrolls up and down only: what stands in it is as wide as it is.
-class Column : public QScrollArea {
-  public:
-    using QScrollArea::QScrollArea;
-
-  protected:
-    void resizeEvent(QResizeEvent* e) override {
-        if (widget()) widget()->setFixedWidth(viewport()->width());
-        QScrollArea::resizeEvent(e);
-    }
-};
-
-}  // namespace
-
 SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : QWidget(parent) {
     setObjectName(QStringLiteral("workCard"));  // it looks like one
     setAttribute(Qt::WA_StyledBackground);
@@ -39,12 +24,8 @@ SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : Q
     head->addWidget(close);
     rows->addLayout(head);
     // On a small screen the card scrolls, rather than pushing the window beyond its edge.
-    auto* scroll = new Column(this);
+    auto* scroll = new ScrolledColumn(this);
     scroll->setObjectName(id + QStringLiteral("Scroll"));
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setWidgetResizable(true);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFocusPolicy(Qt::NoFocus);
     scroll->viewport()->setAutoFillBackground(false);
     auto* inner = new QWidget(scroll);
     inner->setAutoFillBackground(false);

@@ -13,6 +13,7 @@
 #include <QMenuBar>
 #include <QMimeData>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSettings>
 #include <QSplitter>
 #include <QTimer>
@@ -35,6 +36,7 @@
 #include "app/panels/panorama_pane.h"
 #include "app/panels/profile_pane.h"
 #include "app/panels/rule_card.h"
+#include "app/panels/scrolled_column.h"
 #include "app/panels/section_pane.h"
 #include "app/panels/status_line.h"
 #include "app/panels/surface_card.h"
@@ -70,6 +72,23 @@ MainWindow::~MainWindow() {
     delete jobs_;
 }
 
+namespace {
+
+constexpr const char* kColumns = "window/columns";
+
+// Of a width, without a bar; 0: as wide as its place.
+QScrollArea* scrolling(QWidget* inner, int width) {
+    auto* scroll = new ScrolledColumn;
+    if (width > 0) {
+        scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+        scroll->setFixedWidth(width);
+    }
+    scroll->setWidget(inner);
+    return scroll;
+}
+
+}  // namespace
+
 // ---- layout
 // ----------------------------------------------------------------------------------------------------
 
@@ -78,15 +97,20 @@ void MainWindow::build_layout() {
     auto* rows = new QVBoxLayout(centre);
     rows->setContentsMargins(0, 0, 0, 0);
     rows->setSpacing(0);
-    auto* columns = new QHBoxLayout;
-    columns->setSpacing(0);
+    auto* columns = new QSplitter(Qt::Horizontal, this);
+    columns->setObjectName(QStringLiteral("columns"));
+    columns->setChildrenCollapsible(false);
+    columns->setHandleWidth(1);
     contents_ = new ContentsPanel(document_, this);
-    contents_->setFixedWidth(254);
+    contents_->setMinimumWidth(200);
     stage_ = new Stage(this);
     card_ = new WorkCard(document_, this);
-    card_->setFixedWidth(296);
     columns->addWidget(contents_);
-    columns->addWidget(build_rail());
+    auto* middle = new QWidget(this);
+    auto* beside_rail = new QHBoxLayout(middle);
+    beside_rail->setContentsMargins(0, 0, 0, 0);
+    beside_rail->setSpacing(0);
+    beside_rail->addWidget(scrolling(build_rail(), 46));
     section_ = new SectionPane(jobs_, this);
     auto* split = new QSplitter(Qt::Vertical, this);
     split->setObjectName(QStringLiteral("stageSplit"));
@@ -100,8 +124,17 @@ void MainWindow::build_layout() {
     epochs_ = new EpochPane(document_, jobs_, this);
     split->addWidget(epochs_);
     split->setSizes({420, 240, 240, 240});
-    columns->addWidget(split, 1);
-    columns->addWidget(card_);
+    beside_rail->addWidget(split, 1);
+    columns->addWidget(middle);
+    // One card at a time; on a small screen it scrolls.
+    auto* side = new QWidget(this);
+    side->setObjectName(QStringLiteral("side"));
+    side->setMinimumWidth(280);
+    auto* cards = new QVBoxLayout(side);
+    cards->setContentsMargins(0, 0, 0, 0);
+    work_column_ = scrolling(card_, 0);
+    cards->addWidget(work_column_);
+    columns->addWidget(side);
     rule_ = new RuleCard(document_, jobs_, this);
     objects_ = new ObjectsCard(document_, jobs_, this);
     tunnel_ = new TunnelCard(document_, jobs_, this);
@@ -112,11 +145,15 @@ void MainWindow::build_layout() {
     align_ = new AlignCard(document_, jobs_, this);
     holes_ = new HolesCard(document_, jobs_, this);
     cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_, align_, markers_, holes_};
-    for (SideCard* card : cards_) {
-        card->setFixedWidth(296);
-        columns->addWidget(card);
-    }
-    rows->addLayout(columns, 1);
+    for (SideCard* card : cards_) cards->addWidget(card);
+    columns->setStretchFactor(0, 0);
+    columns->setStretchFactor(1, 1);
+    columns->setStretchFactor(2, 0);
+    columns->setSizes({254, 730, 296});
+    columns->restoreState(QSettings().value(kColumns).toByteArray());
+    connect(columns, &QSplitter::splitterMoved, this,
+            [columns] { QSettings().setValue(kColumns, columns->saveState()); });
+    rows->addWidget(columns, 1);
     ledger_ = new LedgerStrip(document_, this);
     rows->addWidget(ledger_);
     status_ = new StatusLine(document_, jobs_, this);
@@ -322,13 +359,13 @@ void MainWindow::connect_parts() {
     connect(rule_, &RuleCard::begun, this, [this] { rule_selection_ = nullptr; });
     for (SideCard* card : cards_) {
         connect(card, &SideCard::opened, this, [this, card] {
-            card_->hide();
+            work_column_->hide();
             for (SideCard* other : cards_)
                 if (other != card && other->is_open()) other->close_card();
         });
         connect(card, &SideCard::closed, this, [this] {
             if (std::none_of(cards_.begin(), cards_.end(), [](SideCard* c) { return c->is_open(); }))
-                card_->show();
+                work_column_->show();
             commands_.refresh();
         });
     }

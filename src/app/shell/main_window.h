@@ -315,6 +315,7 @@ class MainWindow : public QMainWindow {
     bool wipe_ = false;              // before and after
     bool ghosts_shown_ = false;      // of everything that is out
     bool closing_ = false;           // as soon as everything is on the disk
+    QWidget* work_column_ = nullptr;  // the work card, with what scrolls it
     bool leaving_ = false;           // what runs is to be stopped
     std::uint64_t ghost_entry_ = 0;  // of the card under the pointer
     std::set<std::uint64_t> asked_unit_, offered_codes_, offered_zone_;  // items that were asked about
