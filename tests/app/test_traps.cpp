@@ -214,6 +214,26 @@ TEST_CASE("LeavingDuringWorkIsAsked", "[window]") {
     CHECK(ended);
 }
 
+TEST_CASE("DraftsAreForTheirOwnerOnly", "[window]") {
+    OpenScan s;
+    REQUIRE(s.w.settle());
+    const auto folder = app::Document::drafts_folder();
+    const auto rights = [](const std::filesystem::path& p) {
+        return std::filesystem::status(p).permissions() & std::filesystem::perms::all;
+    };
+    CHECK(rights(folder) == std::filesystem::perms::owner_all);
+    int drafts = 0;
+    for (const auto& e : std::filesystem::directory_iterator(folder)) {
+        if (e.path().string().find(".pristine") == std::string::npos || e.path().extension() == ".lock")
+            continue;
+        CAPTURE(e.path().string());
+        CHECK((rights(e.path()) & (std::filesystem::perms::group_all | std::filesystem::perms::others_all)) ==
+              std::filesystem::perms::none);
+        ++drafts;
+    }
+    CHECK(drafts > 0);
+}
+
 TEST_CASE("AFenceMayBeginOnTheLegend", "[window]") {
     OpenScan s;
     s.w.document().apply("colour", [&](const site::Site& now) {

@@ -143,9 +143,15 @@ void Document::use_stored_snapshots() {
 void Document::ensure_draft() {
     if (journal_) return;
     fs::create_directories(drafts_folder());
+    // Drafts hold whole scans: nobody else on the machine need read them.
+    std::error_code error;
+    fs::permissions(drafts_folder(), fs::perms::owner_all, error);
     const QString name =
         QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-hhmmss-zzz")) + ".pristine";
-    start_journal(store::Project::create(drafts_folder() / name.toStdString()), true);
+    const fs::path draft = drafts_folder() / name.toStdString();
+    auto project = store::Project::create(draft);
+    fs::permissions(draft, fs::perms::owner_read | fs::perms::owner_write, error);
+    start_journal(std::move(project), true);
     journal_->commit(history_.current());
     use_stored_snapshots();
 }
