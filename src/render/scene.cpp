@@ -132,7 +132,12 @@ std::optional<ColourRange> colour_range(const DrawItem& item) {
         default:
             return std::nullopt;
     }
-    if (!(r.usual_hi > r.usual_lo)) r.usual_hi = r.usual_lo + 1e-9 * std::max(1.0, std::fabs(r.usual_lo));
+    // One value only: it lies in the middle of the colours, not at their dark end.
+    if (!(r.usual_hi > r.usual_lo)) {
+        const double half = std::max(0.5, 1e-6 * std::fabs(r.usual_lo));
+        r.usual_hi = r.usual_lo + half;
+        r.usual_lo -= half;
+    }
     // The range belongs to what the style asks for, not to what stands in for it.
     const bool own = item.style.own_range && item.style.range_hi > item.style.range_lo &&
                      drawn_by(item) == item.style.colour_by;

@@ -214,6 +214,20 @@ TEST_CASE("LeavingDuringWorkIsAsked", "[window]") {
     CHECK(ended);
 }
 
+TEST_CASE("TheSameFileTwiceHasTwoNames", "[window]") {
+    OpenScan s;
+    const std::string first = s.w.item().name;
+    for (int k = 2; k <= 3; ++k) {
+        s.w.window().open_files({s.folder / "site" / "chamber-station-1.las"});
+        REQUIRE(s.w.wait([&] {
+            return s.w.site().items.size() == static_cast<std::size_t>(k) && !s.w.window().jobs().busy();
+        }));
+    }
+    CHECK(s.w.site().items[0]->name == first);
+    CHECK(s.w.site().items[1]->name == first + " (2)");
+    CHECK(s.w.site().items[2]->name == first + " (3)");
+}
+
 TEST_CASE("DraftsAreForTheirOwnerOnly", "[window]") {
     OpenScan s;
     REQUIRE(s.w.settle());

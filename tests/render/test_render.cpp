@@ -2,6 +2,7 @@
 
 #include "core/base/parallel.h"
 #include "core/cloud/triangles.h"
+#include "core/io/points.h"
 #include "demo/solids.h"
 #include "render/camera.h"
 #include "render/renderer.h"
@@ -359,6 +360,19 @@ TEST_CASE("ADrapedPictureIsSeenWhereItLiesAndTheFaceWhereItDoesNot") {
     const std::uint32_t west = s.pixel(60, 180), east = s.pixel(190, 180);
     CHECK(red(west) == 0);  // the picture covers 0 to 5 in x
     CHECK(red(east) > 50);
+}
+
+TEST_CASE("OneValueAloneHasTheMiddleOfTheColours") {
+    // Every point at one height: neither black nor the end of the range.
+    io::PointList list;
+    for (int k = 0; k < 100; ++k) list.points.push_back({0.1 * k, 0.1 * (k % 10), 5});
+    DrawItem item;
+    item.cloud = io::cloud_of_points(list, {});
+    item.style.colour_by = site::ColourBy::Height;
+    const auto range = colour_range(item);
+    REQUIRE(range);
+    CHECK(range->hi > range->lo);
+    CHECK(range->position(5.0) == Approx(127.5).margin(1));
 }
 
 TEST_CASE("ClassesGiveOneColourBetweenTwoLimitsAndSwitchExactlyThere") {

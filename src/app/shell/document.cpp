@@ -191,7 +191,14 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
 }
 
 void Document::add_item(const fs::path& file, const io::ReadResult& item) {
-    const QString name = item.name.empty() ? spoken(file.stem().string()) : QString::fromStdString(item.name);
+    const QString own = item.name.empty() ? spoken(file.stem().string()) : QString::fromStdString(item.name);
+    // The same file once more, or two of one name: each can be told from the others.
+    QString name = own;
+    const auto taken = [&] {
+        return std::any_of(site()->items.begin(), site()->items.end(),
+                           [&](const site::ItemPtr& i) { return i->name == name.toStdString(); });
+    };
+    for (int k = 2; taken(); ++k) name = QStringLiteral("%1 (%2)").arg(own).arg(k);
     const std::string origin = file.string() + " (" + item.format + ")";
     apply(tr("Open %1").arg(name), [&](const site::Site& s) {
         auto next = std::make_shared<site::Site>(*site::add_cloud(s, item.cloud, name.toStdString(), origin));
