@@ -32,6 +32,18 @@ bool within_bytes(const FieldRange& r) {
     return r.integers && (r.hi <= 255 || r.by_256 || r.by_257);
 }
 
+// Of bytes, and of intensities of 16 bits, the type says all.
+std::vector<std::string> names_to_look_at(const cloud::RecordLayout& l) {
+    std::vector<std::string> names{"none"};  // no name would mean all
+    for (const char* name : {"intensity", "red", "green", "blue"}) {
+        const Field* f = l.find(name);
+        const bool known =
+            f && (f->type == FieldType::U8 || (f->type == FieldType::U16 && f->name == "intensity"));
+        if (f && !known) names.emplace_back(name);
+    }
+    return names;
+}
+
 }  // namespace
 
 FullScale intensity_scale(const Field& f, const FieldRange& r) {
@@ -63,7 +75,7 @@ Scales scales_of(const std::vector<WriteItem>& items, Progress& progress) {
     std::array<FieldRange, 3> of_rgb;
     for (const WriteItem& item : items) {
         const auto records = item.cloud->records();
-        const auto ranges = field_ranges(*records, progress, {"intensity", "red", "green", "blue"});
+        const auto ranges = field_ranges(*records, progress, names_to_look_at(records->layout()));
         const auto take = [&](const char* name, const Field*& field, FieldRange& range) {
             const Field* f = records->layout().find(name);
             if (!f) return;
@@ -75,7 +87,7 @@ Scales scales_of(const std::vector<WriteItem>& items, Progress& progress) {
         const char* names[3] = {"red", "green", "blue"};
         for (std::size_t c = 0; c < 3; ++c) take(names[c], rgb[c], of_rgb[c]);
     }
-    if (intensity && of_intensity.lo <= of_intensity.hi) {
+    if (intensity && (is_unsigned(*intensity) || of_intensity.lo <= of_intensity.hi)) {
         out.intensity = intensity_scale(*intensity, of_intensity);
         out.las = las_intensity(*intensity, of_intensity);
         out.least = of_intensity.lo;
@@ -83,7 +95,8 @@ Scales scales_of(const std::vector<WriteItem>& items, Progress& progress) {
     }
     if (rgb[0] && rgb[1] && rgb[2]) {
         out.colour = colour_scale(rgb, of_rgb);
-        out.bytes = std::all_of(of_rgb.begin(), of_rgb.end(), within_bytes) ||
+        out.bytes = rgb[0]->type == FieldType::U8 ||
+                    std::all_of(of_rgb.begin(), of_rgb.end(), within_bytes) ||
                     (rgb[0]->type != FieldType::U16 && out.colour.hi != 65535);
     }
     return out;
