@@ -288,3 +288,27 @@ TEST_CASE("ARuleComesBackWithTheParametersItWasLeftWith", "[window]") {
     REQUIRE(s.w.settle());
     CHECK(s.w.find<QDoubleSpinBox>("rule.neighbours")->value() == 11);
 }
+
+TEST_CASE("TheRuleCardOfASurfaceBeginsWithARuleThatWorks", "[window]") {
+    OpenScan s;
+    std::string ply =
+        "ply\nformat ascii 1.0\nelement vertex 100\nproperty float x\nproperty float y\nproperty float z\n"
+        "element face 162\nproperty list uchar int vertex_indices\nend_header\n";
+    for (int i = 0; i < 100; ++i) ply += std::to_string(i % 10) + " " + std::to_string(i / 10) + " 0.1\n";
+    for (int j = 0; j < 9; ++j)
+        for (int i = 0; i < 9; ++i) {
+            const int a = 10 * j + i;
+            for (const auto& [p, q, r] : {std::tuple{a, a + 1, a + 11}, {a, a + 11, a + 10}})
+                ply += "3 " + std::to_string(p) + " " + std::to_string(q) + " " + std::to_string(r) + "\n";
+        }
+    test::write_file(s.folder / "field.ply", ply);
+    s.w.window().open_files({s.folder / "field.ply"});
+    REQUIRE(s.w.wait([&] { return s.w.site().items.size() == 2 && !s.w.window().jobs().busy(); }));
+    s.w.document().apply("work",
+                         [&](const site::Site& now) { return site::activate(now, now.items[1]->id); });
+    s.w.window().commands().trigger("select.rule");
+    REQUIRE(s.w.settle());
+    auto& card = *s.w.window().findChild<app::RuleCard*>();
+    REQUIRE(card.is_open());
+    CHECK(card.step().has_value());  // it has values, and asks for nothing else
+}

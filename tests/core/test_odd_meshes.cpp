@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "core/base/bytes.h"
+#include "core/io/grid/grid_io.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
 #include "support/cloud_makers.h"
@@ -256,4 +257,17 @@ TEST_CASE("ReadersThatAreNotOursEndInTimeAndAskNobody") {
         test::write_file(f / name, deep);
         CHECK_THROWS_AS(io::read_lines(f / name), Error);
     }
+}
+
+TEST_CASE("AFewTrianglesMakeNoGigabytes") {
+    const test::TemporaryFolder f;
+    // One short edge in a field of three kilometres.
+    mesh::TriMesh m;
+    m.vertices = {{0, 0, 0},   {3'000, 0, 1}, {3'000, 3'000, 2}, {0, 3'000, 1},
+                  {10, 10, 0}, {10.5, 10, 0},  {10, 10.5, 0}};
+    m.triangles = {{4, 5, 6}, {0, 1, 2}, {4, 5, 6}, {4, 5, 6}};
+    CHECK_THROWS_WITH(io::write_grid(m, {}, f / "a.tif", false), Catch::Contains("--cell"));
+    io::GridWriting said;
+    said.cell = 10;
+    CHECK(io::write_grid(m, said, f / "a.tif", false).columns == 300);
 }

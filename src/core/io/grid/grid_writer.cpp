@@ -227,6 +227,14 @@ GridSize grid_size(const mesh::TriMesh& m, double cell) {
 GridSize write_grid(const mesh::TriMesh& m, const GridWriting& options, const std::filesystem::path& path,
                     bool replace, Progress& progress) {
     const GridSize size = grid_size(m, options.cell);
+    // A cell that nobody asked for must not make gigabytes of a few triangles.
+    constexpr double kFew = 4e6, kOfATriangle = 200;
+    const double cells = static_cast<double>(size.columns) * static_cast<double>(size.rows);
+    if (!(options.cell > 0) && cells > std::max(kFew, kOfATriangle * static_cast<double>(m.triangles.size())))
+        throw Error(ErrorCode::Usage,
+                    fmt::format("With cells of {:g} the grid would have {} x {} cells, for {} triangles",
+                                size.cell, size.columns, size.rows, m.triangles.size()),
+                    {}, "Say the side of a cell (--cell).");
     Raster r = raster_of(m, size.cell, options.no_data, progress);
     if (std::none_of(r.z.begin(), r.z.end(), [&](double z) { return z != options.no_data; }))
         throw Error(
