@@ -185,9 +185,15 @@ TEST_CASE("AMeshReadsNothingOutsideItsFolder") {
     fs::create_symlink(f / "secret.bmp", f / "job/link.bmp");
     const std::string faces = "v 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl m\nf 1/1 2/2 3/3\n";
     int copied = 0;
-    for (const std::string name :
-         {"../secret", "../secret.bmp", (f / "secret.bmp").string().c_str(), "link.bmp",
-          "textures/../../secret.bmp", "..\\secret.bmp", "fake.png", "textures/stone.bmp"}) {
+    const std::vector<std::string> names{"../secret",
+                                         "../secret.bmp",
+                                         (f / "secret.bmp").string(),
+                                         "link.bmp",
+                                         "textures/../../secret.bmp",
+                                         "..\\secret.bmp",
+                                         "fake.png",
+                                         "textures/stone.bmp"};
+    for (const std::string& name : names) {
         CAPTURE(name);
         test::write_file(f / "job/a.mtl", "newmtl m\nmap_Kd " + name + "\n");
         test::write_file(f / "job/a.obj", "mtllib a.mtl\n" + faces);
@@ -264,7 +270,7 @@ TEST_CASE("AFewTrianglesMakeNoGigabytes") {
     // One short edge in a field of three kilometres.
     mesh::TriMesh m;
     m.vertices = {{0, 0, 0},   {3'000, 0, 1}, {3'000, 3'000, 2}, {0, 3'000, 1},
-                  {10, 10, 0}, {10.5, 10, 0},  {10, 10.5, 0}};
+                  {10, 10, 0}, {10.5, 10, 0}, {10, 10.5, 0}};
     m.triangles = {{4, 5, 6}, {0, 1, 2}, {4, 5, 6}, {4, 5, 6}};
     CHECK_THROWS_WITH(io::write_grid(m, {}, f / "a.tif", false), Catch::Contains("--cell"));
     io::GridWriting said;

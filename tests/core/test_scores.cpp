@@ -579,7 +579,17 @@ TEST_CASE("TheManualSaysOfEveryScoreWhatTheRegistrySays") {
         "Without a window: `pristine scores`, `score`, `clean`, `run`; see [the command "
         "line](command-line.md). Lengths are in the unit "
         "of the data there,\nin the unit of the site on the card; those that are not given are usual ones in "
-        "metres, converted.\n\n";
+        "metres, converted.\n\n"
+        "Gaps and radii begin at a few spacings of the points, groups with the small ones, heights above the "
+        "ground above the scatter of sparse ground; the card says so (\"From the points: spacing 0.52 m, so "
+        "gap "
+        "1.6 m\"). A rule comes back with the parameters it was left with. *Largest object* is 0 at first: "
+        "it is "
+        "found from the points (25, 50, 100 or 200 m), and the card says which size was taken and where a "
+        "smaller one would call things ground. Give a number where heaps or terraces are taken for "
+        "things.\n\n"
+        "*Strays*: a point far from everything scores higher the farther it is. What hangs over a gap in the "
+        "ground, higher than ground could rise on the way across, is not ground.\n\n";
     for (const score::Score& s : score::scores()) {
         page += "## " + s.title + " (`" + s.id + "`" + (s.unit.empty() ? "" : ", " + s.unit) + ")\n\n";
         page += "- High: " + s.high + ".\n- Low: " + s.low + ".\n";

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/bytes.h"
+#include "core/io/cloud_io.h"
 #include "core/io/points.h"
 #include "core/score/objects.h"
 #include "core/score/suggest.h"
@@ -253,4 +254,24 @@ TEST_CASE("HillsAreNoObjects", "[score]") {
     double lost = 0;
     for (const double h : v) lost += !(std::fabs(h) < 0.5);
     CHECK(lost < 0.02 * static_cast<double>(points.size()));
+}
+
+TEST_CASE("AScanWithoutAStationSaysSoBesideScansThatHaveSome", "[score]") {
+    const test::TemporaryFolder f;
+    io::write_cloud({{test::e57_scans(200, 3)}}, f / "two.e57");
+    const auto two = io::read_cloud(f / "two.e57").cloud;
+    REQUIRE(two->stations().size() == 2);
+    const auto none = cloud_of({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}});
+    const ElementSet of_two = ElementSet::all(two->size()), of_none = ElementSet::all(none->size());
+    const auto& through = score::find("through");
+    // The file with two stations is enough by itself, and beside a scan without any.
+    CHECK(through.why_not({*two, of_two}) == "");
+    score::Input in{*two, of_two};
+    in.beside.push_back({none.get(), &of_none});
+    CHECK(through.why_not(in) == "");
+    // The other one has no place to look from; that is what is said.
+    score::Input other{*none, of_none};
+    other.beside.push_back({two.get(), &of_two});
+    CHECK_THAT(through.why_not(other), Catch::Contains("does not say where its station stood"));
+    CHECK_THAT(through.why_not({*none, of_none}), Catch::Contains("two stations"));
 }
