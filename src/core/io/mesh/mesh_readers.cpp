@@ -29,7 +29,7 @@ bool begins_with_solid(std::string_view text) {
 std::vector<Vec3> corners_of_stl_text(const std::string& text, const std::string& place) {
     std::vector<Vec3> corners;
     TextScan scan(text, place);
-    std::string_view line, name;
+    std::string_view line;
     Vec3 p;
     int wanted = 0;  // coordinates of a vertex that are still to come
     while (scan.line(line))
