@@ -21,8 +21,9 @@ namespace {
 
 using Triangle = std::array<Vec3, 3>;
 
-constexpr int kDeepest = 16;                        // blocks in blocks
-constexpr std::size_t kMostTriangles = 50'000'000;  // a few bytes can insert one block millions of times
+constexpr int kDeepest = 16;  // blocks in blocks
+constexpr std::size_t kMostTriangles =
+    2'000'000;  // of a small file: a few bytes can insert one block millions of times
 
 // One entity or vertex: its groups, of each code the first.
 struct Entity {
@@ -48,7 +49,8 @@ struct Block {
 
 class DxfFaces {
   public:
-    DxfFaces(const std::string& text, const std::string& place) : scan_(text, place) {}
+    DxfFaces(const std::string& text, const std::string& place)
+        : scan_(text, place), most_(kMostTriangles + text.size() / 8) {}
 
     MeshFile read() {
         MeshFile m;
@@ -215,7 +217,7 @@ class DxfFaces {
     void expand(const Block& block, const Place& place, int depth, std::vector<Triangle>& out) {
         if (depth > kDeepest) scan_.fail("Blocks are inserted into each other without end");
         for (const Triangle& t : block.triangles) out.push_back({place(t[0]), place(t[1]), place(t[2])});
-        if (out.size() > kMostTriangles) scan_.fail("The blocks make too many faces");
+        if (out.size() > most_) scan_.fail("The blocks make too many faces");
         for (const Insert& i : block.inserts) {
             const auto inner = blocks_.find(i.block);
             if (inner == blocks_.end() || i.block.empty()) {
@@ -247,6 +249,7 @@ class DxfFaces {
     std::optional<Entity> polyline_;
     std::vector<Vec3> vertices_;
     std::vector<std::array<std::int64_t, 4>> faces_;
+    std::size_t most_;  // triangles
     bool reaches_origin_ = false;
     std::size_t unknown_ = 0;
     std::int64_t inserted_ = 0;
