@@ -23,25 +23,18 @@
 #include "core/select/growth.h"
 #include "core/select/solid.h"
 #include "demo/ashmere.h"
-#include "window_driver.h"
+#include "open_chamber.h"
 
 using namespace pristine;
 using test::WindowDriver;
 
 namespace {
 
-struct OpenScan {
-    test::TemporaryFolder folder;
-    WindowDriver w;
-    explicit OpenScan(std::uint64_t points = 100'000) : w(folder / "home") {
-        demo::Options o;
-        o.points = points;
-        demo::write_site(folder / "ashmere-lock", o);
-        REQUIRE(w.open(folder / "ashmere-lock" / "chamber-station-1.las"));
+struct OpenScan : test::OpenChamber {
+    explicit OpenScan(std::uint64_t points = 100'000) : OpenChamber(points) {
         w.key(Qt::Key_1);
         REQUIRE(w.settle());
     }
-    ~OpenScan() { w.close(); }
     const cloud::PointCloud& cloud() { return *w.item().cloud; }
     ElementSet all() { return ElementSet::all(cloud().size()); }
     const ElementSet& selection() {

@@ -16,23 +16,15 @@
 #include "app/panels/rule_card.h"
 #include "core/score/recipe.h"
 #include "demo/ashmere.h"
-#include "window_driver.h"
+#include "open_chamber.h"
 
 using namespace pristine;
 using test::WindowDriver;
 
 namespace {
 
-struct OpenSite {
-    test::TemporaryFolder folder;
-    WindowDriver w;
-    OpenSite() : w(folder / "home") {
-        demo::Options o;
-        o.points = 60'000;
-        demo::write_site(folder / "ashmere-lock", o);
-        REQUIRE(w.open(folder / "ashmere-lock" / "chamber-station-1.las"));
-    }
-    ~OpenSite() { w.close(); }
+struct OpenSite : test::OpenChamber {
+    OpenSite() : OpenChamber(60'000) {}
     void rule(const char* id, double low) {
         if (!card().is_open()) w.window().commands().trigger("select.rule");
         card().choose(id);

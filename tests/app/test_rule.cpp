@@ -18,25 +18,18 @@
 #include "core/score/recipe.h"
 #include "demo/ashmere.h"
 #include "demo/trials.h"
-#include "window_driver.h"
+#include "open_chamber.h"
 
 using namespace pristine;
 using test::WindowDriver;
 
 namespace {
 
-struct OpenScan {
-    test::TemporaryFolder folder;
-    WindowDriver w;
-    OpenScan() : w(folder / "home") {
-        demo::Options o;
-        o.points = 60'000;
-        demo::write_site(folder / "ashmere-lock", o);
-        REQUIRE(w.open(folder / "ashmere-lock" / "chamber-station-1.las"));
+struct OpenScan : test::OpenChamber {
+    OpenScan() : OpenChamber(60'000) {
         w.window().commands().trigger("select.rule");
         REQUIRE(w.settle());
     }
-    ~OpenScan() { w.close(); }
     app::RuleCard& card() { return *w.window().findChild<app::RuleCard*>(); }
     ElementSet slow(const score::Step& s) {
         const auto& c = *w.item().cloud;

@@ -13,7 +13,7 @@
 
 #include "app/panels/side_card.h"
 #include "demo/ashmere.h"
-#include "window_driver.h"
+#include "open_chamber.h"
 
 using namespace pristine;
 using test::WindowDriver;
@@ -60,17 +60,13 @@ QStringList cut_off(const QWidget& window) {
 }  // namespace
 
 TEST_CASE("EveryCardAndPaneFitsFromSmallToLargeScreens", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    demo::Options o;
-    o.points = 30'000;
-    demo::write_site(folder / "site", o);
-    REQUIRE(w.open(folder / "site" / "chamber-station-1.las"));
+    test::OpenChamber s(30'000);
+    WindowDriver& w = s.w;
     test::write_file(
-        folder / "box.obj",
+        s.folder / "box.obj",
         "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\nf 4 3 2 1\nf 5 6 7 8\n"
         "f 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\n");
-    w.window().open_files({folder / "box.obj"});
+    w.window().open_files({s.folder / "box.obj"});
     REQUIRE(w.wait([&] { return w.site().items.size() == 2 && !w.window().jobs().busy(); }));
     REQUIRE(w.settle());
     int looked = 0;
@@ -88,14 +84,14 @@ TEST_CASE("EveryCardAndPaneFitsFromSmallToLargeScreens", "[window]") {
         for (const char* card :
              {"select.rule", "select.objects", "select.tunnel", "tools.surface", "tools.measure"}) {
             w.document().apply("work",
-                               [&](const site::Site& s) { return site::activate(s, s.items[0]->id); });
+                               [&](const site::Site& now) { return site::activate(now, now.items[0]->id); });
             w.window().commands().trigger(card);
             REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
             look(card);
         }
         for (const char* card : {"tools.mesh", "tools.holes", "tools.align", "tools.markers"}) {
             w.document().apply("work",
-                               [&](const site::Site& s) { return site::activate(s, s.items[1]->id); });
+                               [&](const site::Site& now) { return site::activate(now, now.items[1]->id); });
             w.window().commands().trigger(card);
             REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
             look(card);
@@ -111,9 +107,18 @@ TEST_CASE("EveryCardAndPaneFitsFromSmallToLargeScreens", "[window]") {
             w.window().commands().find("view.volumes")->checked())
             w.window().commands().trigger("view.volumes");
         w.window().commands().trigger("select.rectangle");
+        // The decisions, over the stage: beside each other or in two rows.
+        w.document().apply("select", [&](const site::Site& now) {
+            return site::select(now, ElementSet::all(now.active_item()->cloud->size()), site::Combine::New);
+        });
+        REQUIRE(w.settle());
+        look("a selection");
+        const auto* bar = w.find<QWidget>("decisionBar");
+        CHECK(bar->isVisible());
+        CHECK(w.stage().rect().contains(bar->geometry()));
+        w.window().commands().trigger("select.clear");
     }
     CHECK(looked > 60);
-    w.close();
 }
 
 TEST_CASE("ColumnsAreAsWideAsTheyWereLeft", "[window]") {

@@ -20,23 +20,15 @@
 #include "app/shell/command_search.h"
 #include "core/score/recipe.h"
 #include "demo/ashmere.h"
-#include "window_driver.h"
+#include "open_chamber.h"
 
 using namespace pristine;
 using test::WindowDriver;
 
 namespace {
 
-struct OpenScan {
-    test::TemporaryFolder folder;
-    WindowDriver w;
-    OpenScan() : w(folder / "home") {
-        demo::Options o;
-        o.points = 40'000;
-        demo::write_site(folder / "site", o);
-        REQUIRE(w.open(folder / "site" / "chamber-station-1.las"));
-    }
-    ~OpenScan() { w.close(); }
+struct OpenScan : test::OpenChamber {
+    OpenScan() : OpenChamber(40'000) {}
     QString said() { return w.find<QLabel>("message")->toolTip(); }
     const app::CommandTable& table() { return w.window().commands(); }
     QString best(const char* typed) {
@@ -218,7 +210,7 @@ TEST_CASE("TheSameFileTwiceHasTwoNames", "[window]") {
     OpenScan s;
     const std::string first = s.w.item().name;
     for (int k = 2; k <= 3; ++k) {
-        s.w.window().open_files({s.folder / "site" / "chamber-station-1.las"});
+        s.w.window().open_files({s.folder / "ashmere-lock" / "chamber-station-1.las"});
         REQUIRE(s.w.wait([&] {
             return s.w.site().items.size() == static_cast<std::size_t>(k) && !s.w.window().jobs().busy();
         }));

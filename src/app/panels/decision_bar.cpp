@@ -55,9 +55,10 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
         "QToolButton#decideKeep { border: 2px dashed #8C8577; border-radius: 18px; font-weight: 400; }"
         "QToolButton#decideKeep:hover { background: #E2DBCD; }"
         "QToolButton:focus { border: 2px solid #B86BFF; }"));
-    auto* layout = new QHBoxLayout(this);
-    layout->setContentsMargins(10, 4, 6, 4);
-    layout->setSpacing(4);
+    // Words beside the buttons, or above them where the stage is narrow (place).
+    auto* outer = new QBoxLayout(QBoxLayout::LeftToRight, this);
+    outer->setContentsMargins(10, 4, 6, 4);
+    outer->setSpacing(4);
     auto* words = new QVBoxLayout;
     words->setSpacing(0);
     count_ = new QLabel(this);
@@ -66,8 +67,10 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     detail_->setObjectName(QStringLiteral("decisionDetail"));
     words->addWidget(count_);
     words->addWidget(detail_);
-    layout->addLayout(words);
-    layout->addSpacing(8);
+    outer->addLayout(words);
+    auto* layout = new QHBoxLayout;
+    layout->setSpacing(4);
+    outer->addLayout(layout);
     reason_ = new QComboBox(this);
     reason_->setObjectName(QStringLiteral("reason"));
     reason_->setAccessibleName(tr("Reason that a removal is entered with"));
@@ -131,9 +134,21 @@ bool DecisionBar::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void DecisionBar::place() {
-    layout()->invalidate();
-    layout()->activate();
-    adjustSize();
+    constexpr int kClear = 16;  // of the edges of the stage, both together
+    auto* outer = static_cast<QBoxLayout*>(layout());
+    const auto lay_out = [&](bool narrow) {
+        outer->setDirection(narrow ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
+        detail_->setVisible(!narrow);
+        detail_->parentWidget()->setToolTip(narrow ? detail_->text() : QString());
+        for (QToolButton* b : {apart_, guard_})  // their words are in the tooltips
+            b->setToolButtonStyle(narrow ? Qt::ToolButtonIconOnly : Qt::ToolButtonTextBesideIcon);
+        keep_->setText(narrow ? tr("Keep only") : keep_->property("full").toString());
+        outer->invalidate();
+        outer->activate();
+        adjustSize();
+    };
+    lay_out(false);
+    if (width() > parentWidget()->width() - kClear) lay_out(true);
     move((parentWidget()->width() - width()) / 2, parentWidget()->height() - height() - 14);
 }
 
@@ -187,7 +202,7 @@ void DecisionBar::refresh() {
     remove_->setAccessibleName(tr("Remove %1").arg(counted(*document_, n.count)));
     remove_->setToolTip(tr("The selection goes, everything else stays. %1 would be left.")
                             .arg(counted(*document_, n.of - n.count)));
-    keep_->setText(tr("Keep only this\n%1 would go").arg(rounded(n.of - n.count)));
+    keep_->setProperty("full", tr("Keep only this\n%1 would go").arg(rounded(n.of - n.count)));
     keep_->setAccessibleName(
         tr("Keep only the selection: %1 would go").arg(counted(*document_, n.of - n.count)));
     keep_->setToolTip(tr("The selection stays, everything else of this item goes: %1.")
