@@ -136,19 +136,23 @@ bool DecisionBar::eventFilter(QObject* watched, QEvent* event) {
 void DecisionBar::place() {
     constexpr int kClear = 16;  // of the edges of the stage, both together
     auto* outer = static_cast<QBoxLayout*>(layout());
-    const auto lay_out = [&](bool narrow) {
+    enum { kAll, kShortWords, kTwoRows };
+    const auto lay_out = [&](int how) {
+        const bool narrow = how == kTwoRows;
         outer->setDirection(narrow ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
         detail_->setVisible(!narrow);
         detail_->parentWidget()->setToolTip(narrow ? detail_->text() : QString());
         for (QToolButton* b : {apart_, guard_})  // their words are in the tooltips
             b->setToolButtonStyle(narrow ? Qt::ToolButtonIconOnly : Qt::ToolButtonTextBesideIcon);
-        keep_->setText(narrow ? tr("Keep only") : keep_->property("full").toString());
+        keep_->setText(how >= kShortWords ? tr("Keep only") : keep_->property("full").toString());
         outer->invalidate();
         outer->activate();
         adjustSize();
     };
-    lay_out(false);
-    if (width() > parentWidget()->width() - kClear) lay_out(true);
+    for (const int how : {kAll, kShortWords, kTwoRows}) {
+        lay_out(how);
+        if (width() <= parentWidget()->width() - kClear) break;
+    }
     move((parentWidget()->width() - width()) / 2, parentWidget()->height() - height() - 14);
 }
 
