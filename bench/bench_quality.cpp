@@ -12,10 +12,13 @@
 #include <cstdlib>
 #include <map>
 
+#include "core/base/units.h"
 #include "core/score/objects.h"
 #include "core/score/recipe.h"
+#include "core/score/suggest.h"
 #include "core/tunnel/lining.h"
 #include "demo/trials.h"
+#include "demo/wide_trials.h"
 
 using namespace pristine;
 using demo::Truth;
@@ -52,6 +55,46 @@ std::vector<std::string> rules_for(const std::string& trial) {
     if (trial == "sky") return {"colour[red=176,green=203,blue=236] <=14"};
     if (trial.starts_with("terraces")) return {"ground[object=10] !-0.25..0.07"};
     return {"ground !-0.25..0.07"};
+}
+
+bool is_wide(const std::string& trial) {
+    const auto& names = demo::wide_trial_names();
+    return std::find(names.begin(), names.end(), trial) != names.end();
+}
+
+// As the card of the rule proposes it, before anybody touches a handle: the ground and the first range.
+ElementSet off_the_ground(const cloud::PointCloud& c) {
+    const ElementSet all = ElementSet::all(c.size());
+    const score::Score& ground = score::find("ground");
+    const score::Column column = score::compute(ground, {c, all}, score::suggested(ground, c).parameters);
+    const auto range = score::first_range(
+        ground, score::profile(column, ground.logarithmic, score::kUsualBins, ground.begins), column, c);
+    const double unit = length_unit(c.unit()).metres;
+    const double above = range ? range->limits.lo : ground.begins / unit;
+    return all - score::within(column, all, {.lo = -std::max(0.25 / unit, above), .hi = above});
+}
+
+void report_wide(const std::string& trial, std::uint64_t seed, double size) {
+    std::vector<Truth> truth;
+    const auto cloud = demo::cloud_of(demo::make_wide_trial(trial, seed, size), truth);
+    ElementSet gone(cloud->size());
+    const double seconds = seconds_of([&] {
+        if (trial == "strays_far")
+            gone = score::run({score::parse_step("stray >2.5")}, *cloud, ElementSet::all(cloud->size()))
+                       .front()
+                       .elements;
+        else
+            gone = off_the_ground(*cloud);
+    });
+    const Counts c = count(gone, truth);
+    fmt::print("{:<13} seed {:>10} {:>8} points {:6.1f} s  type I {:7.3f} %", trial, seed, cloud->size(),
+               seconds, c.share(Truth::Ground));
+    if (c.of[static_cast<std::size_t>(Truth::Object)])
+        fmt::print("  type II {:7.3f} %", 100 - c.share(Truth::Object));
+    if (c.of[static_cast<std::size_t>(Truth::Noise)])
+        fmt::print("  noise kept {:7.3f} %", 100 - c.share(Truth::Noise));
+    fmt::print("\n");
+    std::fflush(stdout);
 }
 
 void report(const std::string& trial, std::uint64_t seed, double size) {
@@ -157,6 +200,7 @@ int main(int argc, char** argv) {
     std::vector<std::string> trials(argv + std::min(argc, 4), argv + argc);
     if (trials.empty()) {
         trials = demo::trial_names();
+        trials.insert(trials.end(), demo::wide_trial_names().begin(), demo::wide_trial_names().end());
         trials.push_back("tunnel");
         trials.push_back("kinds");
     }
@@ -166,7 +210,9 @@ int main(int argc, char** argv) {
                 report_kinds(first, last, size);
             else
                 for (std::uint64_t seed = first; seed <= last; ++seed)
-                    t == "tunnel" ? report_tunnel(seed, size) : report(t, seed, size);
+                    t == "tunnel" ? report_tunnel(seed, size)
+                    : is_wide(t)  ? report_wide(t, seed, size)
+                                  : report(t, seed, size);
     } catch (const std::exception& e) {
         fmt::print(stderr, "{}\n", e.what());
         return 1;

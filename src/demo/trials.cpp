@@ -510,7 +510,7 @@ std::shared_ptr<const cloud::PointCloud> cloud_of(const Trial& t, std::vector<Tr
     }
     cloud::PointCloud::Parts parts;
     parts.grid = {{0.0005, 0.0005, 0.0005}, kSiteOrigin};
-    parts.unit = "m";
+    parts.unit = t.unit;
     for (std::size_t s = 0; s < t.stations.size(); ++s)
         parts.stations.push_back({"Station " + std::to_string(s + 1), t.stations[s] + kSiteOrigin});
     parts.records = std::make_shared<cloud::MemoryRecords>(std::move(layout), std::move(bytes));

@@ -18,6 +18,7 @@ struct Trial {
     std::vector<TrialPoint> points;
     std::vector<Vec3> stations;   ///< from kSiteOrigin
     std::vector<Thing> things{};  ///< that stand there, from kSiteOrigin
+    std::string unit = "m";       ///< of the points
 };
 
 /// Names in the order in which they are reported: flat, flat_air, slope, slope_air, terraces, terraces_air,

@@ -10,6 +10,7 @@
 #include "core/mesh/box_tree.h"
 #include "core/repair/crossings.h"
 #include "demo/solids.h"
+#include "support/cloud_makers.h"
 
 using namespace pristine;
 
@@ -221,5 +222,42 @@ TEST_CASE("TheNearestPlaceOfAMeshIsThatOfEveryTriangleTried", "[mesh][property]"
         CHECK(tree.nearest(p).distance == Approx(best).epsilon(1e-12));
         const auto near = tree.nearest(p, 0.3);
         CHECK((near.triangle == UINT32_MAX) == !(best < 0.3));
+    }
+}
+
+TEST_CASE("CrossingsAtAVertexOfManyTrianglesAreThoseOfEachPair", "[repair][property]") {
+    // So many triangles meet at one vertex that they are found by their directions.
+    const std::uint64_t seed = test::seed_for("hubs");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::uniform_real_distribution<double> u(-1, 1);
+    for (int round = 0; round < 4; ++round) {
+        CAPTURE(round);
+        mesh::TriMesh m;
+        m.vertices = {{5e5, 4e6, 30}, {5e5 + 0.5, 4e6, 30}};
+        const auto corner = [&](double reach) {
+            Vec3 d{u(dice), u(dice), round % 2 ? 0.0 : u(dice)};  // in a plane, or all round
+            if (round > 1) d = {std::round(d.x * 6) / 6, std::round(d.y * 6) / 6, std::round(d.z * 6) / 6};
+            m.vertices.push_back(m.vertices[0] + d * reach);
+            return static_cast<std::uint32_t>(m.vertices.size() - 1);
+        };
+        for (int t = 0; t < 650; ++t) {
+            const std::uint32_t a = corner(1);
+            // Slim ones, a few over half a turn, some on an edge that others have, some at two hubs.
+            const Vec3 at = m.vertices[a];
+            std::uint32_t b = t % 40 == 0 ? corner(1) : t % 7 == 0 && t > 10 ? a - 3 : 0;
+            if (b < 2) {
+                m.vertices.push_back(at + Vec3{u(dice), u(dice), round % 2 ? 0.0 : u(dice)} * 0.05);
+                b = static_cast<std::uint32_t>(m.vertices.size() - 1);
+            }
+            m.triangles.push_back({t % 9 == 0 ? 1u : 0u, a, b});
+            if (t % 50 == 0) m.triangles.push_back({0, 1, a});
+        }
+        std::vector<repair::Pair> slow;
+        for (std::uint32_t s = 0; s < m.triangles.size(); ++s)
+            for (std::uint32_t t = s + 1; t < m.triangles.size(); ++t)
+                if (repair::cross(m, s, t)) slow.push_back({s, t});
+        CHECK(!slow.empty());
+        CHECK(repair::crossings(m) == slow);
     }
 }

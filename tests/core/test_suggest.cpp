@@ -9,7 +9,9 @@
 #include "core/io/cloud_io.h"
 #include "core/io/points.h"
 #include "core/score/objects.h"
+#include "core/score/recipe.h"
 #include "core/score/suggest.h"
+#include "demo/wide_trials.h"
 #include "support/cloud_makers.h"
 
 using namespace pristine;
@@ -80,6 +82,46 @@ TEST_CASE("SinglePointsScoreHigherTheFartherTheyAre", "[score][property]") {
     }
 }
 
+TEST_CASE("StraysThatAreFarFromEverythingAreNoSurface", "[score]") {
+    // They are as far from each other as from the site, and so usual among themselves.
+    const std::uint64_t seed = test::seed_for("strays among strays");
+    CAPTURE(seed);
+    for (std::uint64_t k = 0; k < 3; ++k) {
+        std::vector<demo::Truth> truth;
+        const auto c = demo::cloud_of(demo::make_wide_trial("strays_far", seed + k, 0.25), truth);
+        const ElementSet all = ElementSet::all(c->size());
+        const ElementSet gone = score::run({score::parse_step("stray >2.5")}, *c, all).front().elements;
+        std::size_t kept = 0, lost = 0;
+        for (std::size_t i = 0; i < truth.size(); ++i) {
+            kept += truth[i] == demo::Truth::Noise && !gone.contains(i);
+            lost += truth[i] == demo::Truth::Ground && gone.contains(i);
+        }
+        CHECK(kept == 0);
+        CHECK(lost < truth.size() / 2000);
+    }
+}
+
+TEST_CASE("TheScatterOfTheGroundShowsBesideTallBuildings", "[score]") {
+    // 30 m of roofs in a histogram leave no bin narrow enough to see the scatter of 6 cm.
+    const std::uint64_t seed = test::seed_for("tall");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    for (const double feet : {1.0, 1 / 0.3048}) {
+        auto points = field(200, 1, dice, 0.06);
+        for (Vec3& p : points)
+            if (p.x > 80 && p.x < 120 && p.y > 80 && p.y < 130) p.z += 30;
+        for (Vec3& p : points) p = p * feet;
+        const auto c = cloud_of(points, feet == 1 ? "m" : "ft");
+        const auto& ground = score::find("ground");
+        const auto column = score::compute(ground, {*c, ElementSet::all(c->size())}, {});
+        const auto range = score::first_range(
+            ground, score::profile(column, ground.logarithmic, score::kUsualBins, ground.begins), column, *c);
+        REQUIRE(range);
+        CHECK(range->limits.lo > 0.12 * feet);
+        CHECK(range->limits.lo < 0.30 * feet);
+    }
+}
+
 TEST_CASE("FirstValuesFollowTheSpacing", "[score]") {
     std::mt19937_64 dice(11);
     const auto sparse = cloud_of(field(200, 0.25, dice));
@@ -113,7 +155,7 @@ TEST_CASE("GroupsAreSmallOnesAtFirst", "[score]") {
     const ElementSet all = ElementSet::all(c->size());
     const auto& group = score::find("group");
     const auto column = score::compute(group, {*c, all}, score::suggested(group, *c).parameters);
-    const auto range = score::first_range(group, score::profile(column, group.logarithmic), *c);
+    const auto range = score::first_range(group, score::profile(column, group.logarithmic), column, *c);
     REQUIRE(range);
     CHECK(range->limits.hi < 100);
     CHECK(range->limits.lo == -INFINITY);
@@ -129,7 +171,7 @@ TEST_CASE("TheGroundOfABeachIsNotTakenForThingsOnIt", "[score]") {
     const auto& ground = score::find("ground");
     const auto column = score::compute(ground, {*c, all}, {});
     const auto profile = score::profile(column, ground.logarithmic, score::kUsualBins, ground.begins);
-    const auto range = score::first_range(ground, profile, *c);
+    const auto range = score::first_range(ground, profile, column, *c);
     REQUIRE(range);
     CHECK_THAT(range->why, Catch::Contains("scatters by"));
     std::size_t taken = 0, usual = 0;

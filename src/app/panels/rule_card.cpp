@@ -536,7 +536,7 @@ void RuleCard::show_values(bool keep_range) {
     for (QDoubleSpinBox* box : {lo_, hi_})
         box->setSingleStep(std::max(std::pow(10, -box->decimals()),
                                     nice_step((profile_.bin_hi - profile_.bin_lo) / 100 / k)));
-    if (const auto first = score::first_range(*score_, profile_, *cloud_)) {
+    if (const auto first = score::first_range(*score_, profile_, *column_, *cloud_)) {
         filling_ = true;
         lo_->setValue(std::max(first->limits.lo, profile_.min) / k);
         hi_->setValue(std::min(first->limits.hi, profile_.max) / k);

@@ -180,14 +180,96 @@ struct Copies {
     std::vector<std::vector<std::uint32_t>> of;  // of each triangle of `once`, those of the mesh
 };
 
-// Whether so many triangles meet at one vertex that comparing each with each would not end.
-bool crowded(const mesh::TriMesh& m) {
-    constexpr std::uint32_t kMany = 2000;
+// A vertex where so many triangles meet that comparing each with each would not end is a hub.
+constexpr std::uint32_t kNoHub = UINT32_MAX;
+constexpr std::uint32_t kHub = 500;
+
+// The hub of each triangle: of its vertices the one with the most triangles. Empty: no vertex is a hub.
+std::vector<std::uint32_t> hubs_of(const mesh::TriMesh& m) {
     std::vector<std::uint32_t> meet(m.vertices.size());
-    std::uint32_t most = 0;
     for (const auto& t : m.triangles)
-        for (const std::uint32_t v : t) most = std::max(most, ++meet[v]);
-    return most > kMany;
+        for (const std::uint32_t v : t) ++meet[v];
+    if (meet.empty() || *std::max_element(meet.begin(), meet.end()) < kHub) return {};
+    std::vector<std::uint32_t> hubs(m.triangles.size(), kNoHub);
+    for (std::size_t t = 0; t < hubs.size(); ++t) {
+        const auto& c = m.triangles[t];
+        const std::uint32_t v =
+            *std::max_element(c.begin(), c.end(), [&](auto a, auto b) { return meet[a] < meet[b]; });
+        if (meet[v] >= kHub) hubs[t] = v;
+    }
+    return hubs;
+}
+
+// A triangle as a hub sees it: a corner `from` of the hub, an arc of directions. The arc lies in the triangle
+// of its two ends and the place where the tangents at them meet. False: the triangle has no area.
+bool add_arc(mesh::TriMesh& arcs, const Vec3& hub, const Vec3& a, const Vec3& b) {
+    const double la = norm(a - hub), lb = norm(b - hub);
+    if (!(la > 0 && lb > 0)) return false;
+    const Vec3 p = (a - hub) * (1 / la), q = (b - hub) * (1 / lb);
+    const double half = norm(p + q) / 2;  // cosine of half the angle
+    const auto first = static_cast<std::uint32_t>(arcs.vertices.size());
+    constexpr double kFlat = 0.01;  // nearly half a turn: the tangents do not meet
+    if (half > kFlat)
+        arcs.vertices.insert(arcs.vertices.end(), {p, q, (p + q) * (0.5 / (half * half))});
+    else
+        arcs.vertices.insert(arcs.vertices.end(), {p, {-1, -1, -1}, {1, 1, 1}});
+    arcs.triangles.push_back({first, first + 1, first + 2});
+    return true;
+}
+
+mesh::BoxTree::Box wider(mesh::BoxTree::Box b) {
+    constexpr float kHair = 1e-6F;  // far above the rounding of a direction
+    for (std::size_t a = 0; a < 3; ++a) {
+        b.lo[a] -= kHair;
+        b.hi[a] += kHair;
+    }
+    return b;
+}
+
+// Calls pair(i, j) for all pairs of triangles of a tree of which the boxes, made a hair wider, meet.
+template <class Visit>
+void pairs_meeting(const mesh::BoxTree& tree, std::size_t leaf, Visit&& pair) {
+    tree.leaves_meeting(wider(tree.leaf_box(leaf)), leaf, [&](std::size_t other) {
+        for (std::size_t j = tree.first(other); j < tree.last(other); ++j)
+            for (std::size_t i = tree.first(leaf); i < tree.last(leaf); ++i) {
+                if (other == leaf && i >= j) break;
+                if (wider(tree.box(i)).meets(tree.box(j))) pair(tree.triangle(i), tree.triangle(j));
+            }
+    });
+}
+
+// Crossings among the triangles of each hub. Two of them share more than the hub only if their arcs meet.
+std::vector<Pair> at_hubs(const mesh::TriMesh& m, const std::vector<std::uint32_t>& hubs,
+                          Progress& progress) {
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> by_hub;
+    for (std::uint32_t t = 0; t < hubs.size(); ++t)
+        if (hubs[t] != kNoHub) by_hub.emplace_back(hubs[t], t);
+    std::sort(by_hub.begin(), by_hub.end());
+    std::vector<Pair> all;
+    for (std::size_t from = 0, to = 0; from < by_hub.size(); from = to) {
+        const std::uint32_t hub = by_hub[from].first;
+        mesh::TriMesh arcs;
+        std::vector<std::uint32_t> own;
+        for (to = from; to < by_hub.size() && by_hub[to].first == hub; ++to) {
+            const std::uint32_t t = by_hub[to].second;
+            const auto& c = m.triangles[t];
+            const std::size_t k = static_cast<std::size_t>(std::find(c.begin(), c.end(), hub) - c.begin());
+            if (add_arc(arcs, m.vertices[hub], m.vertices[c[(k + 1) % 3]], m.vertices[c[(k + 2) % 3]]))
+                own.push_back(t);
+        }
+        const mesh::BoxTree tree(arcs);
+        const auto parts = parallel::map<std::vector<Pair>>(tree.leaves(), [&](std::size_t leaf) {
+            progress.check();
+            std::vector<Pair> found;
+            pairs_meeting(tree, leaf, [&](std::uint32_t i, std::uint32_t j) {
+                const std::uint32_t s = own[i], t = own[j];
+                if (cross(m, s, t)) found.push_back({std::min(s, t), std::max(s, t)});
+            });
+            return found;
+        });
+        for (const auto& part : parts) all.insert(all.end(), part.begin(), part.end());
+    }
+    return all;
 }
 
 Copies copies_of(const mesh::TriMesh& m) {
@@ -213,7 +295,8 @@ Copies copies_of(const mesh::TriMesh& m) {
 }  // namespace
 
 std::vector<Pair> crossings(const mesh::TriMesh& m, Progress& progress) {
-    if (crowded(m)) {
+    const std::vector<std::uint32_t> hubs = hubs_of(m);
+    if (!hubs.empty()) {
         const Copies c = copies_of(m);
         if (c.once.triangles.size() < m.triangles.size()) {
             std::vector<Pair> all;
@@ -224,6 +307,10 @@ std::vector<Pair> crossings(const mesh::TriMesh& m, Progress& progress) {
             return all;
         }
     }
+    const auto found_at_hubs = hubs.empty() ? std::vector<Pair>() : at_hubs(m, hubs, progress);
+    const auto at_one_hub = [&](std::uint32_t s, std::uint32_t t) {
+        return !hubs.empty() && hubs[s] == hubs[t] && hubs[s] != kNoHub;
+    };
     const mesh::BoxTree tree(m);
     constexpr std::size_t kRun = 512;
     const std::size_t runs = (tree.leaves() + kRun - 1) / kRun;
@@ -241,7 +328,7 @@ std::vector<Pair> crossings(const mesh::TriMesh& m, Progress& progress) {
                     for (std::size_t i = first; i < last; ++i) {
                         if (other == leaf && i >= j) break;
                         const std::uint32_t s = tree.triangle(i);
-                        if (tree.box(i).meets(box) && cross(m, s, t))
+                        if (tree.box(i).meets(box) && !at_one_hub(s, t) && cross(m, s, t))
                             found.push_back({std::min(s, t), std::max(s, t)});
                     }
                 }
@@ -249,7 +336,7 @@ std::vector<Pair> crossings(const mesh::TriMesh& m, Progress& progress) {
         }
         return found;
     });
-    std::vector<Pair> all;
+    std::vector<Pair> all = found_at_hubs;
     for (const auto& part : parts) all.insert(all.end(), part.begin(), part.end());
     std::sort(all.begin(), all.end());
     return all;

@@ -24,6 +24,7 @@ constexpr double kClearOf = 3,
 constexpr double kSomeAside = 0.6, kAside = 0.8;  // of its distance that a point keeps across a surface
 constexpr double kAmongOthers = 0.47, kAlone = 2;               // weights
 constexpr double kOneSided = 0.93, kAllOneSided = 0.98;         // of a mean direction: begins to count; does
+constexpr double kFarFromAll = 1000;                            // times the usual spacing of the whole cloud
 constexpr double kFinestCube = 0.03125, kLeastSpacing = 0.001;  // metres
 
 float mean_distance(const NeighbourIndex::Nearest& nearest) {
@@ -97,6 +98,18 @@ Off off_plane(const NeighbourIndex& index, std::size_t i, const NeighbourIndex::
     return result;
 }
 
+// The median of an even sample.
+double usual_of(const RoomyVector<float>& values) {
+    constexpr std::size_t kSample = 1'000'000;
+    std::vector<float> sample;
+    for (std::size_t i = 0, step = values.size() / kSample + 1; i < values.size(); i += step)
+        sample.push_back(values[i]);
+    if (sample.empty()) return 0;
+    const auto middle = sample.begin() + static_cast<std::ptrdiff_t>(sample.size() / 2);
+    std::nth_element(sample.begin(), middle, sample.end());
+    return static_cast<double>(*middle);
+}
+
 // Spacing against what is usual in a much wider place. There surfaces outnumber strays by far, so that strays
 // among strays stand out too; and it follows any density, since sparse surfaces are sparse all round. What
 // lies in the plane of its neighbours is the rim of a thinly measured surface rather than a stray; what
@@ -144,6 +157,7 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
             std::max(kLeastSpacing * metre, std::isfinite(own[i]) ? static_cast<double>(own[i]) : 0.0)));
     }
     const Surroundings round(places, logs, kFinestCube * metre);
+    const double far_from_all = kFarFromAll * std::exp(usual_of(logs));
     RoomyVector<float> ratio(index.size(), NAN);
     parallel::for_ranges(ratio.size(), 65536, [&](std::size_t from, std::size_t to) {
         progress.check();
@@ -151,7 +165,9 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
             if (!std::isfinite(own[i])) continue;
             const auto d = static_cast<double>(own[i]);
             const double usual = std::exp(round.mean(i, round.level_for(kWider * d)));
-            ratio[i] = static_cast<float>(d / usual * static_cast<double>(weight[i]));
+            // Strays that are far from everything are as far from each other: against the whole cloud.
+            ratio[i] =
+                static_cast<float>(std::max(d / usual * static_cast<double>(weight[i]), d / far_from_all));
         }
     });
     for (const Outside& o : outside) {

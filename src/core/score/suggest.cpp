@@ -61,7 +61,31 @@ Suggestion suggested(const Score& s, const cloud::PointCloud& c) {
     return out;
 }
 
-std::optional<FirstRange> first_range(const Score& s, const Profile& profile, const cloud::PointCloud& c) {
+namespace {
+
+// How much ground scatters: as much above itself as below it, where nothing else is. The median: strays below
+// the ground must not count. From an even sample; 0: too little lies below.
+double scatter_below(const Column& column) {
+    constexpr std::size_t kSample = 2'000'000, kFew = 30;
+    std::size_t all = 0;
+    for (std::size_t p = 0; p < column.values.page_count(); ++p) all += column.values.page(p).size();
+    const std::size_t step = all / kSample + 1;
+    std::vector<double> depths;
+    std::size_t i = 0;
+    for (std::size_t p = 0; p < column.values.page_count(); ++p)
+        for (const float v : column.values.page(p))
+            if (i++ % step == 0 && column.base + static_cast<double>(v) < 0)
+                depths.push_back(-column.base - static_cast<double>(v));
+    if (depths.size() < kFew) return 0;
+    const auto middle = depths.begin() + static_cast<std::ptrdiff_t>(depths.size() / 2);
+    std::nth_element(depths.begin(), middle, depths.end());
+    return 1.4826 * *middle;
+}
+
+}  // namespace
+
+std::optional<FirstRange> first_range(const Score& s, const Profile& profile, const Column& column,
+                                      const cloud::PointCloud& c) {
     const double metre = 1 / length_unit(c.unit()).metres;
     if (s.id == "group") {
         // What is to go are small groups, not the one that holds the site.
@@ -73,25 +97,7 @@ std::optional<FirstRange> first_range(const Score& s, const Profile& profile, co
     // Dense points say exactly where the ground is; what lies below it there are pits and strays, no scatter.
     constexpr double kSparse = 0.25;  // metres
     if (spacing_of(c) < kSparse * metre) return std::nullopt;
-    // Ground scatters as much above itself as below it, where nothing else is. The median: strays below the
-    // ground must not count.
-    const double width = (profile.bin_hi - profile.bin_lo) /
-                         static_cast<double>(std::max<std::size_t>(1, profile.bins.size()));
-    const double usual = s.begins * metre;
-    std::vector<std::pair<double, double>> below;  // depth, points
-    double all = 0, so_far = 0;
-    for (std::size_t b = profile.bins.size(); b-- > 0;) {
-        const double v = profile.bin_lo + (static_cast<double>(b) + 0.5) * width;
-        if (v >= 0) continue;
-        below.emplace_back(-v, static_cast<double>(profile.bins[b]));
-        all += below.back().second;
-    }
-    if (all < 30 || width > usual) return std::nullopt;
-    double scatter = 0;
-    for (std::size_t k = 0; k < below.size() && so_far < all / 2; ++k) {
-        so_far += below[k].second;
-        scatter = 1.4826 * below[k].first;
-    }
+    const double usual = s.begins * metre, scatter = scatter_below(column);
     const double begins = two_digits(3 * scatter);
     if (begins <= usual) return std::nullopt;
     return FirstRange{{begins, INFINITY},
