@@ -158,7 +158,7 @@ void undo(const std::shared_ptr<const cloud::PointCloud>& c) {
                           site::Combine::New),
              "Select");
     const double remove = seconds([&] {
-        h.commit(site::remove_selection(*h.now(), {"Noise", "", {}, nullptr}), "Remove");
+        h.commit(site::remove_selection(*h.now(), {"Noise", {}, {}, nullptr}), "Remove");
     });
     const double t = median_seconds(21, [&] {
         h.undo();

@@ -23,7 +23,7 @@ int main(int argc, char** argv) try {
     site = site::select(*site, inside, site::Combine::New);
     if (site->selected() > 0)
         site =
-            site::remove_selection(*site, {"Artifact", "a square of 2 m", site::Signature::now(), nullptr});
+            site::remove_selection(*site, {"Artifact", site::said("a square of 2 m"), site::Signature::now(), nullptr});
 
     const site::Item& item = *site->active_item();
     const auto written =

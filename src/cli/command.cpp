@@ -19,6 +19,11 @@
 
 namespace pristine::cli {
 
+std::string told(const Error& e) {
+    const bool part = e.remedy() == Remedy::ReadPart || e.remedy() == Remedy::PartOrColumns;
+    return std::string(e.what()) + (part ? " Give --partial for that." : "");
+}
+
 namespace {
 
 void add_text_options(CLI::App& app, Common& c) {

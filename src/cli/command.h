@@ -19,6 +19,8 @@
 namespace pristine::cli {
 
 inline constexpr int kDone = 0, kFault = 1, kWrongUsage = 2;
+/// The sentence of an error, with the option that helps.
+std::string told(const Error&);
 
 struct Common {
     bool json = false;     ///< one JSON object on standard output and nothing else there

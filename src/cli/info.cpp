@@ -2,6 +2,7 @@
 
 #include "cli/command.h"
 #include "core/base/units.h"
+#include "core/cloud/classes.h"
 #include "core/cloud/triangles.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
@@ -24,14 +25,9 @@ std::string box_text(const Box3& b, const std::string& unit) {
                        b.hi.y, b.hi.z, unit);
 }
 
-json class_counts(const cloud::PointCloud& c) {
+json counts_of_classes(const cloud::PointCloud& c) {
     json out = json::object();
-    if (!c.classification()) return out;
-    std::array<std::uint64_t, 256> counts{};
-    for (std::size_t p = 0; p < c.page_count(); ++p)
-        for (const std::uint8_t k : c.classification()->page(p)) ++counts[k];
-    for (std::size_t k = 0; k < counts.size(); ++k)
-        if (counts[k] > 0) out[std::to_string(k)] = counts[k];
+    for (const auto& [code, count] : cloud::class_counts(c)) out[std::to_string(code)] = count;
     return out;
 }
 
@@ -122,7 +118,7 @@ Told info_of(const io::ReadResult& r) {
            {"columns", columns},
            {"stations", stations},
            {"name", r.name},
-           {"classes", class_counts(c)},
+           {"classes", counts_of_classes(c)},
            {"warnings", r.warnings}};
     add_reference(c.reference(), j);
     const std::string unit = after_number(c.reference()), reference = reference_text(c.reference());

@@ -32,7 +32,7 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& e) {
         return app.exit(e) == 0 ? cli::kDone : cli::kWrongUsage;
     } catch (const Error& e) {
-        fmt::print(stderr, "{}\n", e.what());
+        fmt::print(stderr, "{}\n", cli::told(e));
         return e.code() == ErrorCode::Usage ? cli::kWrongUsage : cli::kFault;
     } catch (const Cancelled&) {
         fmt::print(stderr, "Cancelled.\n");

@@ -22,7 +22,7 @@ using nlohmann::json;
 // Corners in the same place are one, as in the window.
 io::MeshFile read_joined(const std::string& path, const Common& common, Progress& progress) {
     io::MeshFile f = read_triangles(path, common, progress);
-    if (f.mesh.triangles.empty()) throw Error(ErrorCode::Usage, "The file holds no triangles", path);
+    if (f.mesh.triangles.empty()) throw Error(ErrorCode::Empty, "The file holds no triangles", path);
     std::vector<Vec3> corners;
     corners.reserve(3 * f.mesh.triangles.size());
     for (const auto& t : f.mesh.triangles)
@@ -91,7 +91,7 @@ void write_findings(const mesh::TriMesh& m, const repair::Check& c, const std::s
             if (l.points.size() >= 2) lines.push_back(std::move(l));
         }
     if (lines.empty())
-        throw Error(ErrorCode::Usage, "There is nothing to write: no open edges, no crossings");
+        throw Error(ErrorCode::Empty, "There is nothing to write: no open edges, no crossings");
     io::write_lines(lines, path, force);
 }
 
@@ -138,7 +138,7 @@ void run_repair(const RepairRequest& r) {
         for (const std::string& id : r.only) options.only.insert(repair::fault_of(id));
         const repair::Repaired done = repair::repair(in.mesh, options, progress);
         if (done.mesh.triangles.empty())
-            throw Error(ErrorCode::Usage, "Nothing would be left of the mesh", r.input,
+            throw Error(ErrorCode::Empty, "Nothing would be left of the mesh", r.input,
                         "Repair less: --only.");
         write_made(done.mesh, in, r.output, r.common, progress);
         json left = json::array();

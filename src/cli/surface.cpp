@@ -45,7 +45,7 @@ surface::Rings rings_of(const std::string& path, const cloud::Reference& wanted,
                         "Close it.");
         rings.push_back(std::move(ring));
     }
-    if (rings.empty()) throw Error(ErrorCode::Usage, "There is no line in the file", path);
+    if (rings.empty()) throw Error(ErrorCode::Empty, "There is no line in the file", path);
     return rings;
 }
 

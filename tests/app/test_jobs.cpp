@@ -8,7 +8,9 @@
 
 #include "app/shell/commands.h"
 #include "app/shell/jobs.h"
+#include "app/shell/latest_job.h"
 #include "app/shell/theme.h"
+#include "core/base/parallel.h"
 
 using namespace pristine;
 using namespace pristine::app;
@@ -74,7 +76,7 @@ TEST_CASE("QuietJobsShowOnlyWhenTheyTakeLong") {
         [&](Progress&) {
             while (!stop) std::this_thread::sleep_for(std::chrono::milliseconds(1));
         },
-        [] {}, {}, true);
+        [] {}, {}, Jobs::Show::IfLong);
     CHECK(jobs.shown().title.isEmpty());
     CHECK(wait([&] { return jobs.shown().title == "Quiet"; }));
     stop = true;
@@ -119,4 +121,96 @@ TEST_CASE("NumbersForPeopleAreGroupedAndRounded") {
     for (const char* name : {"rectangle", "polygon", "eye", "remove", "keep"})
         CHECK_FALSE(icon(name).isNull());
     CHECK(icon("no such drawing").isNull());
+}
+
+TEST_CASE("OnlyTheNewestOfManyStartsIsSeenAndThreadsStayFew", "[jobs]") {
+    Jobs jobs;
+    std::vector<int> seen;
+    std::atomic<int> cancelled{0};
+    {
+        LatestJob latest(&jobs);
+        // Ten changes of a parameter, each faster than the work.
+        for (int k = 0; k < 10; ++k) {
+            latest.start<int>(
+                "Work",
+                [k, &cancelled](Progress& p, int& result) {
+                    try {
+                        for (int i = 0; i < 50; ++i) {
+                            p.check();
+                            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+                        }
+                    } catch (const Cancelled&) {
+                        ++cancelled;
+                        throw;
+                    }
+                    result = k;
+                },
+                [&](int& result) { seen.push_back(result); }, [](const QString&) { FAIL("of an old one"); });
+            CHECK(jobs.running() <= std::max<std::size_t>(2, parallel::workers()));
+        }
+        REQUIRE(wait([&] { return !jobs.busy(); }));
+        CHECK(seen == std::vector<int>{9});
+        CHECK(cancelled <= 9);
+        // Dropped: nothing is seen, not even the failure.
+        latest.start<int>(
+            "Dropped", [](Progress&, int&) { throw Error(ErrorCode::Io, "No room"); },
+            [&](int&) { seen.push_back(-1); }, [](const QString&) { FAIL("dropped"); });
+        latest.drop();
+        REQUIRE(wait([&] { return !jobs.busy(); }));
+        CHECK(seen.size() == 1);
+        // An error without an ear goes to the signal.
+        QString said;
+        QObject::connect(&jobs, &Jobs::failed, [&](const QString& why) { said = why; });
+        latest.start<int>(
+            "Bad", [](Progress&, int&) { throw Error(ErrorCode::Io, "No room"); }, [](int&) {});
+        REQUIRE(wait([&] { return !jobs.busy(); }));
+        CHECK(said == "No room.");
+        latest.start<int>(
+            "Left behind", [](Progress&, int& r) { r = 7; }, [&](int& r) { seen.push_back(r); });
+    }
+    // What asked is gone: the result comes to nobody.
+    REQUIRE(wait([&] { return !jobs.busy(); }));
+    CHECK(seen.size() == 1);
+}
+
+TEST_CASE("JobsBeyondTheCoresWaitAndAllAreDone", "[jobs]") {
+    Jobs jobs;
+    std::atomic<bool> go{false};
+    int done = 0, failed = 0;
+    for (int k = 0; k < 20; ++k)
+        jobs.start(
+            "Job",
+            [&](Progress& p) {
+                while (!go) {
+                    p.check();
+                    std::this_thread::sleep_for(std::chrono::milliseconds(1));
+                }
+            },
+            [&] { ++done; },
+            [&](const QString& why) {
+                ++failed;
+                CHECK(why.isEmpty());
+            });
+    CHECK(jobs.running() == std::max<std::size_t>(2, parallel::workers()));
+    CHECK(jobs.shown().title.contains("waits"));
+    jobs.cancel_shown();  // one that waits
+    // What is nearly always short does not wait for them.
+    bool short_one = false;
+    jobs.start(
+        "Short", [](Progress&) {}, [&] { short_one = true; }, {}, Jobs::Show::IfLong);
+    REQUIRE(wait([&] { return short_one; }));
+    go = true;
+    REQUIRE(wait([&] { return !jobs.busy(); }));
+    CHECK(done == 19);
+    CHECK(failed == 1);
+}
+
+TEST_CASE("AFailureCarriesItsRemedy", "[jobs]") {
+    Jobs jobs;
+    Remedy remedy = Remedy::None;
+    jobs.start(
+        "Bad", [](Progress&) { throw Error(ErrorCode::Format, "Cut off", "a.las", "", Remedy::ReadPart); },
+        [] {}, [&](const Jobs::Failure& f) { remedy = f.remedy; });
+    REQUIRE(wait([&] { return !jobs.busy(); }));
+    CHECK(remedy == Remedy::ReadPart);
 }

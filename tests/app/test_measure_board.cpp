@@ -54,7 +54,7 @@ TEST_CASE("VolumesSayWhatTheyWereBeforeSomethingWasRemoved", "[window]") {
         ElementSet some(s.active_item()->cloud->size());
         for (std::uint64_t e = 0; e < 80; ++e) some.insert(e);
         return site::remove_selection(*site::select(s, some, site::Combine::New),
-                                      {"Vegetation", "test", {}, nullptr});
+                                      {"Vegetation", site::said("test"), {}, nullptr});
     });
     REQUIRE(w.wait([&] { return text(w, "measureVolumes").contains("360.00 m³"); }));
     CHECK(text(w, "measureVolumes").contains("was 400.00 m³"));
@@ -136,7 +136,7 @@ TEST_CASE("AProfileFollowsWhatItWasDrawnOf", "[window]") {
             if (x < 10) west.insert(e);
         }
         return site::remove_selection(*site::select(s, west, site::Combine::New),
-                                      {"Vegetation", "test", {}, nullptr});
+                                      {"Vegetation", site::said("test"), {}, nullptr});
     });
     CHECK(w.wait([&] { return std::fabs(length() - 8.75) < 1e-6; }, 1000));
     // The line moves.
@@ -167,7 +167,7 @@ TEST_CASE("CardsOfAMeshHavePicturesOfWhatWent", "[window]") {
         w.document().apply("Select", [&](const site::Site& s) {
             ElementSet some(s.active_item()->cloud->size());
             for (std::uint64_t e = from; e < to; ++e) some.insert(e);
-            return site::select(s, some, site::Combine::New, {"test", "Fixture"});
+            return site::select(s, some, site::Combine::New, {site::said("test"), "Fixture"});
         });
         REQUIRE(w.wait([&] { return w.document().numbers().ready; }));
     };

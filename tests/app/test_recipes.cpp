@@ -100,7 +100,8 @@ TEST_CASE("ARecipeSavedFromTheLedgerGivesTheSameWithoutAWindow", "[window]") {
     REQUIRE(s.w.item().ledger.size() == 2);
     for (std::size_t i = 0; i < 2; ++i) {
         CHECK(*s.w.item().ledger[i].elements == there[i].elements);
-        CHECK(s.w.item().ledger[i].how == "rule " + there[i].rule);
+        CHECK(s.w.item().ledger[i].cause == site::by_rule(there[i].step));
+        CHECK(site::told(s.w.item().ledger[i].cause) == "rule " + there[i].rule);
     }
     // One step takes it all back.
     s.w.window().commands().trigger("edit.undo");
@@ -124,7 +125,7 @@ TEST_CASE("ARuleThatComparesIsSavedAndRunWithWhatItComparesWith", "[window]") {
     s.remove();
     REQUIRE(s.w.item().ledger.size() == 1);
     const std::string other = s.w.site().items[1]->name;
-    CHECK(s.w.item().ledger[0].how.find('"' + other + '"') != std::string::npos);
+    CHECK(site::told(s.w.item().ledger[0].cause).find('"' + other + '"') != std::string::npos);
     const ElementSet removed = *s.w.item().ledger[0].elements;
     CHECK(removed.count() > 0);
     s.w.window().save_recipe(s.folder / "compare.json");

@@ -91,7 +91,7 @@ TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
     s.w.window().commands().trigger("decide.remove");
     REQUIRE(s.w.settle());
     REQUIRE(s.w.item().ledger.size() == 1);
-    CHECK(s.w.item().ledger[0].how.find("rule stray[neighbours=4]") == 0);
+    CHECK(site::told(s.w.item().ledger[0].cause).find("rule stray[neighbours=4]") == 0);
     CHECK(s.w.item().shown() == s.w.item().total() - gone);
     s.w.window().document().apply("lift", [&](const site::Site& now) {
         return site::set_entry_active(now, now.active, s.w.item().ledger[0].id, false);

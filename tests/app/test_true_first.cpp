@@ -264,7 +264,7 @@ TEST_CASE("AnEntryNamesWhatTookTheElements", "[window]") {
     CHECK(reason->currentText() == "Person");  // in sight before the decision
     CHECK(w.find<app::DecisionBar>("decisionBar")->isVisible());
     site::LedgerEntry e = remove();
-    CHECK(e.how == "rectangle fence, through");
+    CHECK(site::told(e.cause) == "rectangle fence, through");
     CHECK(e.reason == "Person");
     run("tools.measure");
     // A reason chosen for this selection, and kept for the tool.
@@ -281,7 +281,7 @@ TEST_CASE("AnEntryNamesWhatTookTheElements", "[window]") {
     CHECK(reason->currentText() == "Person");
     // Grown: still the circle, and more.
     run("select.grow");
-    CHECK(remove().how.rfind("circle fence, through, grow", 0) == 0);
+    CHECK(site::told(remove().cause).rfind("circle fence, through, grow", 0) == 0);
     // Kept, dropped, used again, after another tool was in hand.
     fence(0.30, 0.33);
     w.document().apply("Keep", [](const site::Site& s) { return site::keep_selection(s, "Heap"); });
@@ -291,13 +291,13 @@ TEST_CASE("AnEntryNamesWhatTookTheElements", "[window]") {
         return site::use_kept(s, s.active_item()->kept[0].id, site::Combine::New);
     });
     e = remove();
-    CHECK(e.how == "kept selection 'Heap', by circle fence, through");
+    CHECK(site::told(e.cause) == "kept selection 'Heap', by circle fence, through");
     // A brush.
     run("select.brush");
     w.drag(Qt::LeftButton, {200, 300}, {260, 320});
     REQUIRE(w.settle());
     REQUIRE(w.site().selected() > 0);
-    CHECK(remove().how.rfind("disc brush", 0) == 0);
+    CHECK(site::told(remove().cause).rfind("disc brush", 0) == 0);
     // A rule proposes its own reason, whatever is in hand, and its undo and redo too.
     run("select.rule");
     REQUIRE(w.wait([&] { return w.site().selected() > 0; }));
@@ -308,7 +308,7 @@ TEST_CASE("AnEntryNamesWhatTookTheElements", "[window]") {
     CHECK(reason->currentText() == "Strays");
     e = remove();
     CHECK(e.reason == "Strays");
-    CHECK(e.how.rfind("rule stray", 0) == 0);
+    CHECK(site::told(e.cause).rfind("rule stray", 0) == 0);
     run("select.rule");
     // Things on the ground: the kind that was ticked.
     run("select.objects");
@@ -323,7 +323,7 @@ TEST_CASE("AnEntryNamesWhatTookTheElements", "[window]") {
     CHECK(reason->currentText() == kind);
     e = remove();
     CHECK(e.reason == kind.toStdString());
-    CHECK(e.how.rfind("things on the ground: ", 0) == 0);
+    CHECK(site::told(e.cause).rfind("things on the ground: ", 0) == 0);
     run("select.objects");
     // Lines of the site.
     w.document().apply("Line", [](const site::Site& s) {
@@ -338,7 +338,7 @@ TEST_CASE("AnEntryNamesWhatTookTheElements", "[window]") {
     run("select.inside_lines");
     REQUIRE(w.site().selected() > 0);
     e = remove();
-    CHECK(e.how == "inside closed lines that are shown");
+    CHECK(site::told(e.cause) == "inside the closed lines Yard");
     CHECK(e.reason == "By lines");
     // Keep only says that it was keep only, and has no picture of what stayed as one of what went.
     run("select.rectangle");
@@ -346,7 +346,7 @@ TEST_CASE("AnEntryNamesWhatTookTheElements", "[window]") {
     run("decide.keep");
     e = w.item().ledger.back();
     CHECK(e.reason == "Everything else");
-    CHECK(e.how == "keep only what was selected by rectangle fence, through");
+    CHECK(site::told(e.cause) == "keep only what was selected by rectangle fence, through");
     w.close();
 }
 
@@ -393,7 +393,7 @@ TEST_CASE("ContoursAndMapsSayWhenTheyAreOutOfDate", "[window]") {
         ElementSet some(now->active_item()->cloud->size());
         for (std::uint64_t e = 0; e < 40; ++e) some.insert(e);
         return site::remove_selection(*site::select(*now, some, site::Combine::New),
-                                      {"Vegetation", "test", {}, nullptr});
+                                      {"Vegetation", site::said("test"), {}, nullptr});
     });
     REQUIRE(w.settle());
     CHECK(says() == 2);

@@ -364,7 +364,7 @@ TEST_CASE("WhatIsOutAndEachReasonCanBeExported", "[window]") {
         w.document().apply("Select",
                            [&](const site::Site& site) { return site::select(site, s, site::Combine::New); });
         w.document().apply("Remove", [&](const site::Site& site) {
-            return site::remove_selection(site, {reason, "test", {}, nullptr});
+            return site::remove_selection(site, {reason, site::said("test"), {}, nullptr});
         });
     };
     remove(0, 100, "Person");

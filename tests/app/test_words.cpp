@@ -67,7 +67,7 @@ TEST_CASE("PointsAreTakenByTheirCodes", "[window]") {
     REQUIRE(s.w.settle());
     REQUIRE(s.w.item().ledger.size() == 1);
     CHECK(s.w.item().ledger[0].reason == "POLE, TREE");
-    CHECK(s.w.item().ledger[0].how == "rule column \"code\" =POLE,TREE");
+    CHECK(site::told(s.w.item().ledger[0].cause) == "rule column \"code\" =POLE,TREE");
     CHECK(site::eligible(s.w.item()).count() == 20);
     // The rule of the ledger is a recipe, that takes the same of the same list.
     s.w.window().save_recipe(s.folder / "codes.json");

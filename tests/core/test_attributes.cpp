@@ -259,7 +259,7 @@ TEST_CASE("RemovingTrianglesAndProjectsLeaveTheRestAsItWas") {
     for (int i = 0; i < 900; ++i) gone.insert(dice() % cloud->size());
     site::SitePtr s = site::add_cloud(site::Site{}, cloud, "Stone", "in.obj");
     s = site::select(*s, gone, site::Combine::New);
-    s = site::remove_selection(*s, {"by hand", "test", {}, nullptr});
+    s = site::remove_selection(*s, {"by hand", site::said("test"), {}, nullptr});
     site::History h(std::make_shared<const site::Site>());
     {
         const auto project = store::Project::create(f / "a.pristine");

@@ -73,7 +73,7 @@ const site::Item& item(const site::SitePtr& s) {
 site::SitePtr mended(const site::SitePtr& s, const mesh::TriMesh& result,
                      const std::string& reason = "Repaired") {
     const site::Item& i = item(s);
-    return site::mend(*s, i.id, i.cloud, site::mended(i, result), {reason, "by test", {}, nullptr});
+    return site::mend(*s, i.id, i.cloud, site::mended(i, result), {reason, site::said("by test"), {}, nullptr});
 }
 
 mesh::TriMesh shown_mesh(const site::Item& i) {
@@ -104,7 +104,7 @@ TEST_CASE("ARepairIsAnEntryThatCanBeLiftedAndAppliedAgain") {
     site::SitePtr s = site_of(m, parts);
     // The item has entries, a guard and a kept selection of its own before.
     s = site::select(*s, some(item(s), dice, 40), site::Combine::New);
-    s = site::remove_selection(*s, {"By hand", "", {}, nullptr});
+    s = site::remove_selection(*s, {"By hand", {}, {}, nullptr});
     s = site::select(*s, some(item(s), dice, 30), site::Combine::New);
     s = site::keep_selection(*s, "mine");
     s = site::guard(*s, some(item(s), dice, 30), "Guarded");
@@ -184,7 +184,7 @@ TEST_CASE("ChainsOfRepairsAreLiftedInOrderOnly") {
     // Of an item that changed meanwhile a repair is dropped.
     const site::Mended late = site::mended(item(s), first);
     const site::SitePtr other = mended(s, grown(s, 0.3));
-    CHECK_THROWS_WITH(site::mend(*other, id, item(s).cloud, late, {"", "", {}, nullptr}),
+    CHECK_THROWS_WITH(site::mend(*other, id, item(s).cloud, late, {"", {}, {}, nullptr}),
                       Catch::Contains("meanwhile"));
 }
 
@@ -203,7 +203,7 @@ TEST_CASE("RandomRepairsShowWhatTheyMadeAndSurviveTheProject", "[property]") {
         if (round % 3 == 0) {
             const ElementSet gone = some(item(s), dice, 25);
             s = site::select(*s, gone, site::Combine::New);
-            s = site::remove_selection(*s, {"By hand", "", {}, nullptr});
+            s = site::remove_selection(*s, {"By hand", {}, {}, nullptr});
         } else {
             mesh::TriMesh now = shown_mesh(item(s));
             const Vec3 at = now.vertices[dice() % now.vertices.size()];
@@ -249,7 +249,7 @@ TEST_CASE("WhatWasThereAndWhatWasMadeAreToldApart") {
     const std::multiset<Corners> first = shown(item(s));
     ElementSet gone(item(s).cloud->size());
     for (std::uint64_t e = 0; e < 20; ++e) gone.insert(e);
-    s = site::remove_selection(*site::select(*s, gone, site::Combine::New), {"By hand", "", {}, nullptr});
+    s = site::remove_selection(*site::select(*s, gone, site::Combine::New), {"By hand", {}, {}, nullptr});
     mesh::TriMesh now = shown_mesh(item(s));
     for (Vec3& v : now.vertices)
         if (v.z > 0.5) v.z += 0.1;
@@ -285,7 +285,7 @@ TEST_CASE("GuardedTrianglesAreNotTakenByARepair") {
         set.insert(e);
         return site::guard(*s, set, "Lettering");
     };
-    const site::Decision d{"Moved", "by test", {}, nullptr};
+    const site::Decision d{"Moved", site::said("by test"), {}, nullptr};
     const site::SitePtr fine = guarded(stays), refused = guarded(goes);
     CHECK(shown(item(site::mend(*fine, item(fine).id, item(fine).cloud, m, d))) == triangles_of(now));
     CHECK_THROWS_WITH(site::mend(*refused, item(refused).id, item(refused).cloud, m, d),

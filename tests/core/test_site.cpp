@@ -25,7 +25,7 @@ SitePtr pick(const SitePtr& s, std::initializer_list<std::uint64_t> members, Com
 }
 
 Decision person() {
-    return {"Person", "polygon fence", {"ada", "2026-11-25T08:41:00"}, nullptr};
+    return {"Person", site::said("polygon fence"), {"ada", "2026-11-25T08:41:00"}, nullptr};
 }
 
 }  // namespace

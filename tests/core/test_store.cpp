@@ -56,7 +56,7 @@ bool same_site(const Site& a, const Site& b) {
             same = x.kept[k].name == y.kept[k].name && *x.kept[k].elements == *y.kept[k].elements;
         for (std::size_t e = 0; same && e < x.ledger.size(); ++e) {
             const LedgerEntry &p = x.ledger[e], &q = y.ledger[e];
-            same = p.id == q.id && p.reason == q.reason && p.how == q.how && p.who == q.who &&
+            same = p.id == q.id && p.reason == q.reason && p.cause == q.cause && p.who == q.who &&
                    p.when == q.when && p.active == q.active && *p.elements == *q.elements &&
                    (p.picture != nullptr) == (q.picture != nullptr);
             if (same && p.picture)
@@ -92,7 +92,7 @@ Decision decision() {
     t->width = 2;
     t->height = 1;
     t->rgb = {1, 2, 3, 4, 5, 6};
-    return {"Person", "polygon fence, through", {"ada", "2026-11-25T08:41:00"}, t};
+    return {"Person", site::said("polygon fence, through"), {"ada", "2026-11-25T08:41:00"}, t};
 }
 
 }  // namespace

@@ -72,7 +72,7 @@ TEST_CASE("ASurfaceIsBuiltAgainAndItsRemovalsHold") {
         if (edit % 8 == 1) {
             s = site::select(*s, within(*item, 80 * u(dice), 60 * u(dice), 8), Combine::New);
             if (s->selected() == 0) continue;
-            s = remove_selection(*s, {"Artifact", "test", {}, nullptr});
+            s = remove_selection(*s, {"Artifact", site::said("test"), {}, nullptr});
             const LedgerEntry& e = s->item(id)->ledger.back();
             removed_area[e.id] = area(*s->item(id), *e.elements);
             continue;

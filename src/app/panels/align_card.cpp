@@ -233,7 +233,7 @@ void AlignCard::fit() {
             if (kind == Kind::Plane && dot(out, made->direction) < 0)
                 made->direction = made->direction * -1.0;
         },
-        [this, made] { add(*made); }, [this](const QString& why) { emit said(why); }, true);
+        [this, made] { add(*made); }, [this](const QString& why) { emit said(why); }, Jobs::Show::IfLong);
 }
 
 void AlignCard::add(Feature f) {

@@ -16,7 +16,8 @@
 
 namespace pristine::app {
 
-ChartPane::ChartPane(const QString& id, const QString& what, QWidget* parent) : QWidget(parent), what_(what) {
+ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget* parent)
+    : QWidget(parent), latest_(jobs), what_(what) {
     setObjectName(id + QStringLiteral("Pane"));
     setAttribute(Qt::WA_StyledBackground);
     auto* layout = new QVBoxLayout(this);
@@ -60,7 +61,7 @@ void ChartPane::open() {
 }
 
 void ChartPane::close_pane() {
-    ++version_;
+    latest_.drop();
     hide();
     emit closed();
 }

@@ -4,6 +4,8 @@
 
 #include <QWidget>
 
+#include "app/shell/latest_job.h"
+
 class QChart;
 class QHBoxLayout;
 class QLabel;
@@ -27,14 +29,14 @@ class ChartPane : public QWidget {
   protected:
     /// The pane is called id + "Pane", its parts id + "State", "Save", "Close", "Chart". `what` names what is
     /// saved.
-    ChartPane(const QString& id, const QString& what, QWidget* parent);
+    ChartPane(const QString& id, const QString& what, Jobs*, QWidget* parent);
     /// For labels and choices, left of the state.
     QHBoxLayout* head() { return head_; }
     QChart* chart() { return chart_; }
     void say(const QString& text);
     /// Takes away what the chart shows, axes included.
     void clear_chart();
-    unsigned version_ = 0;  ///< of what was asked for last; results of others are dropped
+    LatestJob latest_;  ///< what the chart shows
 
   private:
     void save();

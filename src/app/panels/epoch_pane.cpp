@@ -42,7 +42,7 @@ std::vector<site::ItemPtr> epochs_of(const site::Site& s) {
 }  // namespace
 
 EpochPane::EpochPane(Document* document, Jobs* jobs, QWidget* parent)
-    : ChartPane(QStringLiteral("epoch"), tr("the volumes"), parent), document_(document), jobs_(jobs) {
+    : ChartPane(QStringLiteral("epoch"), tr("the volumes"), jobs, parent), document_(document) {
     head()->addWidget(new QLabel(tr("Volumes by date:"), this));
     what_ = new QComboBox(this);
     what_->setObjectName(QStringLiteral("epochWhat"));
@@ -91,38 +91,34 @@ void EpochPane::compute() {
     const auto items = epochs_of(*s);
     const site::LinePtr line = s->line(within_->currentData().toULongLong());
     const double level = Lengths(*s).data(level_->value());
-    const unsigned version = ++version_;
+    latest_.drop();
     if (items.empty()) {
         epochs_.clear();
         draw();
         return say(tr("No surface has a date."));
     }
     say(tr("Computing…"));
-    const auto made = std::make_shared<std::vector<Epoch>>();
-    jobs_->start(
+    using Epochs = std::vector<Epoch>;
+    latest_.start<Epochs>(
         tr("Volumes by date"),
-        [=](Progress& p) {
+        [=](Progress& p, Epochs& made) {
             mesh::TriMesh before;
             for (const site::ItemPtr& i : items) {
                 mesh::TriMesh m = io::mesh_of(*i->cloud, ~*i->absent);
                 if (line)
                     m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
                 Epoch e{i->name, i->date, measure::volumes(m, measure::level(level)), {}};
-                if (!made->empty()) e.change = measure::difference(before, m, {}, p);
-                made->push_back(std::move(e));
+                if (!made.empty()) e.change = measure::difference(before, m, {}, p);
+                made.push_back(std::move(e));
                 before = std::move(m);
             }
         },
-        [this, version, made] {
-            if (version != version_) return;
-            epochs_ = std::move(*made);
+        [this](Epochs& made) {
+            epochs_ = std::move(made);
             say({});
             draw();
         },
-        [this, version](const QString& why) {
-            if (version == version_) say(why);
-        },
-        true);
+        [this](const QString& why) { say(why); }, Jobs::Show::IfLong);
 }
 
 void EpochPane::draw() {

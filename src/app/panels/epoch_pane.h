@@ -40,7 +40,6 @@ class EpochPane : public ChartPane {
     void compute();
     void draw();
     Document* document_;
-    Jobs* jobs_;
     QComboBox *what_, *within_;
     QDoubleSpinBox* level_;
     bool level_known_ = false;

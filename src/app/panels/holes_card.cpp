@@ -43,7 +43,10 @@ bool crosses(const mesh::TriMesh& whole, std::size_t before, Progress& p) {
 }  // namespace
 
 HolesCard::HolesCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("holes"), tr("Holes"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("holes"), tr("Holes"), parent),
+      document_(document),
+      jobs_(jobs),
+      latest_(jobs) {
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("holesState"));
     state_->setWordWrap(true);
@@ -120,7 +123,7 @@ void HolesCard::on_open() {
 }
 
 void HolesCard::on_close() {
-    ++version_;
+    latest_.drop();
     picked_.clear();
     rims_.clear();
     preview_ = nullptr;
@@ -138,7 +141,7 @@ void HolesCard::refresh() {
 
 void HolesCard::find_rims() {
     const site::ItemPtr item = document_->site()->active_item();
-    const unsigned version = ++version_;
+    latest_.drop();
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
     rims_.clear();
@@ -152,24 +155,25 @@ void HolesCard::find_rims() {
         return state_->setText(
             tr("This is a terrain surface: it is open all round. Holes in it are closed by its "
                "boundary and its limits (New surface)."));
-    const auto mesh = std::make_shared<mesh::TriMesh>();
-    const auto rims = std::make_shared<Rims>();
-    jobs_->start(
+    struct Found {
+        std::shared_ptr<mesh::TriMesh> mesh = std::make_shared<mesh::TriMesh>();
+        Rims rims;
+    };
+    latest_.start<Found>(
         tr("Looking for holes"),
-        [=](Progress&) {
-            *mesh = io::mesh_of(*item->cloud, ~*item->absent);
-            *rims = topology::rims(mesh->triangles, topology::adjacency(mesh->triangles));
-            std::stable_sort(rims->begin(), rims->end(), [&](const auto& a, const auto& b) {
-                return box_of(*mesh, a).diagonal() > box_of(*mesh, b).diagonal();
+        [=](Progress&, Found& r) {
+            *r.mesh = io::mesh_of(*item->cloud, ~*item->absent);
+            r.rims = topology::rims(r.mesh->triangles, topology::adjacency(r.mesh->triangles));
+            std::stable_sort(r.rims.begin(), r.rims.end(), [&](const auto& a, const auto& b) {
+                return box_of(*r.mesh, a).diagonal() > box_of(*r.mesh, b).diagonal();
             });
         },
-        [this, version, mesh, rims] {
-            if (version != version_) return;
-            mesh_ = mesh;
-            rims_ = std::move(*rims);
+        [this](Found& r) {
+            mesh_ = r.mesh;
+            rims_ = std::move(r.rims);
             list_rims();
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 void HolesCard::list_rims() {
@@ -248,49 +252,43 @@ void HolesCard::make_preview() {
         bool crosses = false;
         std::optional<Vec3> inside;
     };
-    const auto result = std::make_shared<Result>();
-    const unsigned version = ++version_;
     trouble_.reset();
     const bool whole = parts.empty();
     const std::vector<std::uint32_t> rim = whole ? rims_[static_cast<std::size_t>(k)] : parts[0];
     no_preview(tr("Working out the fill…"));
-    jobs_->start(
+    latest_.start<Result>(
         tr("Working out a fill"),
-        [=, mesh = mesh_, o = options()](Progress& p) {
-            result->fill =
+        [=, mesh = mesh_, o = options()](Progress& p, Result& result) {
+            result.fill =
                 whole ? repair::fill_rim(*mesh, rim, o, p) : repair::fill_between(*mesh, parts, o, p);
-            if (!result->fill.triangles.empty())
-                result->crosses = crosses(repair::with_fill(*mesh, result->fill), mesh->triangles.size(), p);
+            if (!result.fill.triangles.empty())
+                result.crosses = crosses(repair::with_fill(*mesh, result.fill), mesh->triangles.size(), p);
             if (whole)
-                result->inside =
+                result.inside =
                     repair::joins_inner_sheet(mesh::WindingTree(*mesh), repair::Incidence(*mesh), rim);
         },
-        [this, version, result, whole] {
-            if (version != version_) return;
+        [this, whole](Result& result) {
             widen_->setEnabled(whole);
-            if (!result->fill.why_not.empty()) {
-                trouble_ = result->fill.where;
+            if (!result.fill.why_not.empty()) {
+                trouble_ = result.fill.where;
                 return no_preview(
-                    tr("%1. The place is marked.").arg(QString::fromStdString(result->fill.why_not)));
+                    tr("%1. The place is marked.").arg(QString::fromStdString(result.fill.why_not)));
             }
-            ready_ = std::make_shared<const repair::Fill>(std::move(result->fill));
+            ready_ = std::make_shared<const repair::Fill>(std::move(result.fill));
             mesh::TriMesh fill = *mesh_;
             fill.vertices.insert(fill.vertices.end(), ready_->vertices.begin(), ready_->vertices.end());
             fill.triangles = ready_->triangles;
-            trouble_ = result->inside;
-            show_preview(fill, result->inside
+            trouble_ = result.inside;
+            show_preview(fill, result.inside
                                    ? tr("%1 triangles, but this rim joins the outside to a sheet inside (the "
                                         "place is marked): take a ring away and fill, or remove the inner "
                                         "sheet first.")
-                               : result->crosses
+                               : result.crosses
                                    ? tr("%1 triangles, but they would cross the mesh: try another kind.")
                                : whole ? tr("%1 triangles would close it.")
                                        : tr("%1 triangles would be made."));
         },
-        [this, version](const QString& why) {
-            if (version == version_) no_preview(why);
-        },
-        true);
+        [this](const QString& why) { no_preview(why); }, Jobs::Show::IfLong);
 }
 
 void HolesCard::show_preview(const mesh::TriMesh& fill, const QString& text) {
@@ -309,13 +307,15 @@ void HolesCard::no_preview(const QString& why) {
     emit preview_changed();
 }
 
-void HolesCard::put(const QString& title, const QString& told, std::function<mesh::TriMesh(Progress&)> work) {
+void HolesCard::put(const QString& title, const char* repair, const QString& told,
+                    std::function<mesh::TriMesh(Progress&)> work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
     Mending m;
     m.item = item;
     m.title = title;
     m.reason = tr("Hole");
+    m.repair = repair;
     m.work = [work = std::move(work), told](Progress& p) { return Mending::Result{work(p), told}; };
     m.nothing = tr("Nothing could be filled here.");
     m.said = [this](const QString& text) { emit said(text); };
@@ -324,14 +324,14 @@ void HolesCard::put(const QString& title, const QString& told, std::function<mes
 
 void HolesCard::accept() {
     if (!ready_) return;
-    put(tr("Fill a hole"), tr("%1 triangles taken, %2 made; everything else is as it was."),
+    put(tr("Fill a hole"), "repair.hole", tr("%1 triangles taken, %2 made; everything else is as it was."),
         [mesh = mesh_, fill = ready_](Progress&) { return repair::with_fill(*mesh, *fill); });
 }
 
 void HolesCard::widen() {
     const int k = list_->indexOfTopLevelItem(list_->currentItem());
     if (k < 0 || !mesh_) return;
-    put(tr("Take a ring away and fill"), tr("%1 triangles taken, %2 made."),
+    put(tr("Take a ring away and fill"), "repair.wider_hole", tr("%1 triangles taken, %2 made."),
         [mesh = mesh_, rim = rims_[static_cast<std::size_t>(k)], o = options()](Progress& p) {
             return repair::fill_wider(*mesh, rim, o, p).mesh;
         });

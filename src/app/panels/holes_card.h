@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "app/panels/side_card.h"
+#include "app/shell/latest_job.h"
 #include "core/geometry/view_frame.h"
 #include "core/repair/fill.h"
 #include "core/repair/rim_pick.h"
@@ -57,7 +58,8 @@ class HolesCard : public SideCard {
     void no_preview(const QString& why);
     void accept();
     void widen();
-    void put(const QString& title, const QString& told, std::function<mesh::TriMesh(Progress&)> work);
+    void put(const QString& title, const char* repair, const QString& told,
+             std::function<mesh::TriMesh(Progress&)> work);
     std::vector<std::vector<std::uint32_t>> wanted() const;
     repair::FillOptions options() const;
 
@@ -68,7 +70,7 @@ class HolesCard : public SideCard {
     QComboBox *kind_, *side_;
     QSpinBox* width_;
     QPushButton *pick_, *fill_, *widen_;
-    unsigned version_ = 0;
+    LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     site::SetPtr absent_;
     std::shared_ptr<const mesh::TriMesh> mesh_;

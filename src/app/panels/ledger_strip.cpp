@@ -12,12 +12,13 @@
 #include <QTimer>
 #include <algorithm>
 
+#include "app/panels/told.h"
 #include "app/shell/document.h"
 #include "app/shell/theme.h"
 
 namespace pristine::app {
 
-LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, QWidget* parent)
+LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, const QString& how, QWidget* parent)
     : QFrame(parent), entry_(e.id), active_(e.active) {
     setObjectName(QStringLiteral("ledgerCard%1").arg(e.id));
     setFocusPolicy(Qt::StrongFocus);
@@ -31,8 +32,7 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, QWidget
     setAccessibleName(tr("%1, %2, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
                           .arg(reason, count, e.active ? tr("out") : tr("lifted")));
     setToolTip(tr("%1\n%2\n%3, %4 by %5\nClick: fly there. Double click: rename.")
-                   .arg(reason, QString::fromStdString(e.how), count, QString::fromStdString(e.when),
-                        QString::fromStdString(e.who)));
+                   .arg(reason, how, count, QString::fromStdString(e.when), QString::fromStdString(e.who)));
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(1, 1, 6, 1);
     auto* picture = new QLabel(this);
@@ -142,7 +142,7 @@ void LedgerStrip::refresh() {
                 new LedgerCard(e,
                                e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
                                       : counted(*document_, e.count()),
-                               row_);
+                               told(e.cause, Lengths(*document_->site())), row_);
             connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);
             connect(card, &LedgerCard::rename, this, &LedgerStrip::rename, Qt::QueuedConnection);
             connect(card, &LedgerCard::fly_to, this, &LedgerStrip::fly_to, Qt::QueuedConnection);

@@ -18,8 +18,8 @@ class Document;
 class LedgerCard : public QFrame {
     Q_OBJECT
   public:
-    /// `count`: how many elements, in words.
-    LedgerCard(const site::LedgerEntry&, const QString& count, QWidget* parent);
+    /// `count`: how many elements, in words; `how`: what made the entry.
+    LedgerCard(const site::LedgerEntry&, const QString& count, const QString& how, QWidget* parent);
     std::uint64_t entry() const { return entry_; }
 
   signals:

@@ -30,6 +30,7 @@ void Legend::set(const QString& title, bool grey, const std::optional<render::Co
     title_ = title;
     grey_ = grey;
     names_.clear();
+    key_.clear();
     if (held_ == Held::None) {
         range_ = range;
         if (range) {  // the axis shows the usual range and the own one, so that both ends can be reached
@@ -46,6 +47,15 @@ void Legend::set_names(std::vector<std::pair<double, QString>> names) {
     update();
 }
 
+void Legend::set_key(const QString& title, std::vector<Entry> key) {
+    title_ = title;
+    names_.clear();
+    range_.reset();
+    key_ = std::move(key);
+    setVisible(!key_.empty());
+    update();
+}
+
 QColor Legend::colour_at(double value) const {
     const int k = static_cast<int>(std::clamp(range_->position(value), 0.0, 255.0));
     return QColor::fromRgb(grey_            ? static_cast<render::Rgb>(k << 16 | k << 8 | k)
@@ -59,12 +69,14 @@ QString Legend::number(double value, int decimals) const {
 
 // Each name beside its colour; those that do not fit are counted.
 void Legend::paint_names(QPainter& p) const {
-    const int fit = (kHeight - kTop) / kLine, all = static_cast<int>(names_.size());
+    std::vector<Entry> entries = key_;
+    for (const auto& [value, name] : names_) entries.push_back({colour_at(value), name});
+    const int fit = (kHeight - kTop) / kLine, all = static_cast<int>(entries.size());
     const int shown = all <= fit ? all : fit - 1;
     for (int i = 0; i < shown; ++i) {
-        const auto& [value, name] = names_[static_cast<std::size_t>(i)];
+        const auto& [colour, name] = entries[static_cast<std::size_t>(i)];
         const QRect line(12, kTop + i * kLine, kWidth - 16, kLine);
-        p.fillRect(QRect(line.left(), line.top() + 3, 10, 10), colour_at(value));
+        p.fillRect(QRect(line.left(), line.top() + 3, 10, 10), colour);
         p.setPen(QColor(0xF5, 0xF2, 0xEC));
         p.drawText(line.adjusted(16, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
                    fontMetrics().elidedText(name, Qt::ElideRight, line.width() - 16));
@@ -107,7 +119,7 @@ double Legend::value_at(double y) const {
 }
 
 void Legend::paintEvent(QPaintEvent*) {
-    if (!range_) return;
+    if (!range_ && key_.empty()) return;
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.setBrush(QColor(18, 23, 30, 170));
@@ -116,7 +128,7 @@ void Legend::paintEvent(QPaintEvent*) {
     p.setPen(QColor(0xD9, 0xD4, 0xC8));
     p.drawText(QRect(8, 3, kWidth - 12, 20), Qt::AlignLeft | Qt::AlignVCenter,
                fontMetrics().elidedText(title_, Qt::ElideRight, kWidth - 14));
-    if (!names_.empty()) return paint_names(p);
+    if (!names_.empty() || !key_.empty()) return paint_names(p);
     const QRectF r = ramp();
     for (int y = static_cast<int>(r.top()); y < static_cast<int>(r.bottom()); ++y)
         p.fillRect(QRectF(r.left(), y, r.width(), 1), colour_at(value_at(y + 0.5)));

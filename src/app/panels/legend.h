@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <QColor>
 #include <QWidget>
 #include <optional>
 
@@ -22,6 +23,14 @@ class Legend : public QWidget {
     /// Names for whole values of a column of words, in place of the ramp; empty: the ramp. After set().
     void set_names(std::vector<std::pair<double, QString>>);
     const std::vector<std::pair<double, QString>>& names() const { return names_; }
+    /// Colours with names, instead of a range; empty hides it.
+    struct Entry {
+        QColor colour;
+        QString name;
+        bool operator==(const Entry&) const = default;
+    };
+    void set_key(const QString& title, std::vector<Entry>);
+    const std::vector<Entry>& key() const { return key_; }
 
   signals:
     void dragged(double lo, double hi);  ///< while an end is held
@@ -48,6 +57,7 @@ class Legend : public QWidget {
     void move_end(bool high, double value);
     QString title_;
     std::vector<std::pair<double, QString>> names_;
+    std::vector<Entry> key_;
     bool grey_ = false;
     double per_shown_ = 1;
     std::optional<render::ColourRange> range_;

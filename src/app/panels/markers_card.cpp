@@ -165,7 +165,9 @@ void MarkersCard::select_ticked() {
     document_->apply(
         tr("Select %n marker(s)", "", static_cast<int>(wanted.size())), [&](const site::Site& s) {
             return site::select(s, set, site::Combine::New,
-                                {tr("markers of the list").toStdString(), tr("Markers").toStdString()});
+                                {site::by({.kind = site::Act::Kind::Markers,
+                                           .settings = {{"count", static_cast<double>(wanted.size())}}}),
+                                 tr("Markers").toStdString()});
         });
 }
 
@@ -178,15 +180,19 @@ void MarkersCard::heal() {
     m.title = tr("Healing");
     m.step = tr("Heal markers");
     m.reason = tr("Markers");
+    m.repair = "repair.markers";
     m.work = [item, wanted](Progress& p) {
         const mesh::TriMesh shown = io::mesh_of(*item->cloud, ~*item->absent);
         std::vector<char> gone(shown.triangles.size(), 0);
         for (const io::Marker& marker : wanted) repair::mark_round(shown, marker.place, marker.radius, gone);
         repair::Step s = repair::replace_patch(shown, gone, {}, p);
         QString told = tr("%1 triangles taken, %2 made.");
-        if (!s.unrepaired.empty())
+        site::Settings found;
+        if (!s.unrepaired.empty()) {
             told += " " + tr("Left open: %1.").arg(QString::fromStdString(s.unrepaired[0].why));
-        return Mending::Result{std::move(s.mesh), told, true};
+            found["left"] = std::vector<std::string>{s.unrepaired[0].why};
+        }
+        return Mending::Result{std::move(s.mesh), told, std::move(found), true};
     };
     m.nothing = tr("There is nothing under these markers.");
     m.said = [this](const QString& text) { emit said(text); };

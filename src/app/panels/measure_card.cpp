@@ -48,7 +48,10 @@ mesh::TriMesh shown_of(const site::Item& item) {
 }  // namespace
 
 MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("measure"), tr("Measure board"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("measure"), tr("Measure board"), parent),
+      document_(document),
+      jobs_(jobs),
+      latest_(jobs) {
     const auto text = [&](const char* name) {
         auto* l = new QLabel(this);
         l->setObjectName(QString::fromLatin1(name));
@@ -162,7 +165,7 @@ void MeasureCard::on_open() {
 }
 
 void MeasureCard::on_close() {
-    ++version_;
+    latest_.drop();
 }
 
 void MeasureCard::fill_bases() {
@@ -327,11 +330,10 @@ void MeasureCard::compute_map(const site::ItemPtr& map) {
         set_rich(now_, {});
         return state_->setText(QString::fromStdString(e.what()));
     }
-    const unsigned version = ++version_;
-    const auto classes = std::make_shared<std::vector<measure::ClassFigures>>();
-    jobs_->start(
+    using Classes = std::vector<measure::ClassFigures>;
+    latest_.start<Classes>(
         tr("Measuring"),
-        [map, classes](Progress& p) {
+        [map](Progress& p, Classes& classes) {
             const auto column = cloud::fetch_column(*map->cloud, render::kChangeColumn, p);
             const ElementSet shown = ~*map->absent;
             std::vector<double> values;
@@ -339,13 +341,10 @@ void MeasureCard::compute_map(const site::ItemPtr& map) {
                 values.push_back(column->base + static_cast<double>(column->values[e]));
             });
             const std::vector<double> zero{0};
-            *classes = measure::figures_by_class(shown_of(*map), values,
-                                                 map->style.classes.size() >= 2 ? map->style.classes : zero);
+            classes = measure::figures_by_class(shown_of(*map), values,
+                                                map->style.classes.size() >= 2 ? map->style.classes : zero);
         },
-        [this, version, map, classes] {
-            if (version == version_) say_classes(*classes, map);
-        },
-        {}, true);
+        [this, map](Classes& classes) { say_classes(classes, map); }, {}, Jobs::Show::IfLong);
 }
 
 void MeasureCard::say_classes(const std::vector<measure::ClassFigures>& classes, const site::ItemPtr& map) {
@@ -382,8 +381,7 @@ void MeasureCard::say_classes(const std::vector<measure::ClassFigures>& classes,
 // Works figures out beside the window, and says them unless others were asked for meanwhile.
 void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(Progress&, Figures*)> work) {
     state_->setText(tr("Figures are out of date; computing…"));
-    const auto result = std::make_shared<Figures>();
-    const unsigned version = ++version_;
+    latest_.drop();
     try {
         measure::require_lengths(item->cloud->reference());
     } catch (const Error& e) {
@@ -392,19 +390,16 @@ void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(
         set_rich(volumes_, {});
         return state_->setText(QString::fromStdString(e.what()));
     }
-    jobs_->start(
-        tr("Measuring"), [work = std::move(work), result](Progress& p) { work(p, result.get()); },
-        [this, version, result, item] {
-            if (version != version_) return;
-            figures_ = result;
+    latest_.start<Figures>(
+        tr("Measuring"), [work = std::move(work)](Progress& p, Figures& result) { work(p, &result); },
+        [this, item](Figures& result) {
+            figures_ = std::make_shared<Figures>(std::move(result));
             measured_ = item->name;
             fresh_ = true;
             say();
         },
-        [this, version](const QString& why) {
-            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
-        },
-        true);
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); },
+        Jobs::Show::IfLong);
 }
 
 void MeasureCard::compute_solid(const site::ItemPtr& item) {

@@ -9,6 +9,7 @@
 
 #include "app/panels/lengths.h"
 #include "app/panels/side_card.h"
+#include "app/shell/latest_job.h"
 #include "core/measure/classes.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
@@ -81,7 +82,7 @@ class MeasureCard : public SideCard {
     QFormLayout* form_;
     QPushButton *swap_, *map_, *contours_;
     bool swapped_ = false, fresh_ = false, filling_ = false;
-    unsigned version_ = 0;
+    LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     site::SetPtr absent_, other_absent_;
     std::shared_ptr<const Figures> figures_;

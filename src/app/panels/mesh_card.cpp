@@ -39,6 +39,7 @@ struct MeshCard::Made {
     std::uint64_t removed = 0, added = 0;  ///< told as %1 and %2, where no ledger counts them
     std::vector<repair::Unrepaired> left{};
     bool heals = false;
+    site::Settings found{};  ///< what the cause of the entry tells
 };
 
 namespace {
@@ -85,7 +86,10 @@ QPushButton* button(QWidget* parent, const char* name, const QString& text, cons
 }  // namespace
 
 MeshCard::MeshCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("mesh"), tr("Check and repair"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("mesh"), tr("Check and repair"), parent),
+      document_(document),
+      jobs_(jobs),
+      latest_(jobs) {
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("meshState"));
     state_->setWordWrap(true);
@@ -280,7 +284,7 @@ void MeshCard::on_open() {
 }
 
 void MeshCard::on_close() {
-    ++version_;
+    latest_.drop();
     fresh_ = false;
     emit guides_changed();
 }
@@ -318,7 +322,7 @@ void MeshCard::refresh() {
 void MeshCard::check() {
     const site::ItemPtr item = document_->site()->active_item();
     fresh_ = false;
-    const unsigned version = ++version_;
+    latest_.drop();
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
     for (QPushButton* b : {previous_, next_, one_, kind_, all_, try_, lines_, wrap_, reduce_, patch_})
@@ -332,27 +336,26 @@ void MeshCard::check() {
         return state_->setText(tr("Take a mesh in work: open PLY, OBJ, STL or OFF."));
     }
     state_->setText(tr("Checking what is shown…"));
-    const auto mesh = std::make_shared<mesh::TriMesh>();
-    const auto found = std::make_shared<repair::Check>();
-    jobs_->start(
+    struct Checked {
+        std::shared_ptr<mesh::TriMesh> mesh = std::make_shared<mesh::TriMesh>();
+        std::shared_ptr<repair::Check> found = std::make_shared<repair::Check>();
+    };
+    latest_.start<Checked>(
         tr("Checking the mesh"),
-        [=, shortest = shortest_->in_data()](Progress& p) {
-            *mesh = io::mesh_of(*item->cloud, ~*item->absent);
+        [=, shortest = shortest_->in_data()](Progress& p, Checked& r) {
+            *r.mesh = io::mesh_of(*item->cloud, ~*item->absent);
             repair::CheckOptions options;
             options.tiny_edge = shortest;
-            *found = repair::check(*mesh, options, p);
+            *r.found = repair::check(*r.mesh, options, p);
         },
-        [this, version, mesh, found] {
-            if (version != version_) return;
-            mesh_ = mesh;
-            check_ = found;
+        [this](Checked& r) {
+            mesh_ = r.mesh;
+            check_ = r.found;
             fresh_ = true;
             fill();
         },
-        [this, version](const QString& why) {
-            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
-        },
-        true);
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); },
+        Jobs::Show::IfLong);
 }
 
 void MeshCard::fill() {
@@ -476,7 +479,8 @@ void MeshCard::show_finding(const repair::Finding& f) {
     }
     document_->apply(tr("Select a finding: %1").arg(title_of(f.fault)), [&](const site::Site& s) {
         return site::select(s, set, site::Combine::New,
-                            {tr("findings of the check").toStdString(), tr("Fault").toStdString()});
+                            {site::by({.kind = site::Act::Kind::Findings, .id = repair::id_of(f.fault)}),
+                             tr("Fault").toStdString()});
     });
 }
 
@@ -516,7 +520,7 @@ repair::RepairOptions MeshCard::options() const {
     return o;
 }
 
-void MeshCard::mend(const QString& title, const QString& reason, Work work) {
+void MeshCard::mend(const QString& title, const QString& reason, const char* repair, Work work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!is_mesh(item) || !fresh_) return;
     if (beside_->isChecked() || cloud::is_surface(*item->cloud))
@@ -525,11 +529,12 @@ void MeshCard::mend(const QString& title, const QString& reason, Work work) {
     m.item = item;
     m.title = title;
     m.reason = reason;
+    m.repair = repair;
     const auto left = std::make_shared<std::vector<repair::Unrepaired>>();
     m.work = [source = mesh_, work = std::move(work), left](Progress& p) {
         Made made = work(*source, p);
         *left = std::move(made.left);
-        return Mending::Result{std::move(made.mesh), made.told, made.heals};
+        return Mending::Result{std::move(made.mesh), made.told, std::move(made.found), made.heals};
     };
     m.nothing = tr("There was nothing to change.");
     m.said = [this, left](const QString& text) {
@@ -595,6 +600,23 @@ QString change_of(const repair::Repaired& r, const Lengths& l) {
     return text;
 }
 
+site::Settings found_by(const repair::Repaired& r, const std::vector<repair::Unrepaired>& left) {
+    site::Settings found{
+        {"area_taken", r.area_taken}, {"area_made", r.area_made}, {"sound", r.after.sound()}};
+    std::vector<std::string> kinds, not_done;
+    for (const repair::RepairStep& s : r.steps)
+        if (s.removed + s.made > 0) kinds.push_back(repair::id_of(s.fault));
+    for (const repair::Unrepaired& u : left)
+        if (not_done.size() < 3) not_done.push_back(std::string(repair::id_of(u.fault)) + " (" + u.why + ")");
+    if (!kinds.empty()) found["kinds"] = kinds;
+    if (!not_done.empty()) found["left"] = not_done;
+    if (r.made > 0) {
+        found["off_mean"] = r.deviation.mean;
+        found["off_max"] = r.deviation.max;
+    }
+    return found;
+}
+
 }  // namespace
 
 // The same work as the repair itself, without a commit: numbers, and in the stage the triangles that would
@@ -631,7 +653,7 @@ void MeshCard::preview_repair() {
                 document_->apply(tr("Show what a repair would take"), [&](const site::Site& s) {
                     return site::select(
                         s, *goes, site::Combine::New,
-                        {tr("what a repair would take").toStdString(), tr("Fault").toStdString()});
+                        {site::by({.kind = site::Act::Kind::WouldChange}), tr("Fault").toStdString()});
                 });
             emit said(text);
         },
@@ -642,7 +664,7 @@ void MeshCard::repair_current() {
     const repair::Finding* f = current();
     if (!f) return emit said(tr("Go to a finding first: Next."));
     const repair::Finding finding = *f;
-    mend(tr("Repair: %1").arg(title_of(finding.fault)), title_of(finding.fault),
+    mend(tr("Repair: %1").arg(title_of(finding.fault)), title_of(finding.fault), "repair.one",
          [finding, o = options(), l = Lengths(*document_->site())](const mesh::TriMesh& m, Progress& p) {
              repair::Step s = repair::repair_one(m, finding, o, p);
              if (!s.unrepaired.empty())
@@ -653,7 +675,9 @@ void MeshCard::repair_current() {
              // Of a hole nothing was there.
              if (finding.fault != Fault::Hole && s.made > 0)
                  told += told_of(repair::deviation_of_made(m, s.mesh, p), l);
-             return Made{std::move(s.mesh), told, {}, s.removed, s.made};
+             Made made{std::move(s.mesh), told, {}, s.removed, s.made};
+             made.found["kinds"] = std::vector<std::string>{repair::id_of(finding.fault)};
+             return made;
          });
 }
 
@@ -662,7 +686,7 @@ void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& titl
     repair::RepairOptions o = options();
     o.only = {kinds.begin(), kinds.end()};
     const Lengths lengths(*document_->site());
-    mend(title, tr("Repaired"),
+    mend(title, tr("Repaired"), "repair.check",
          [o, l = lengths, off = beside_->isChecked(), known = check_](const mesh::TriMesh& m, Progress& p) {
              repair::Repaired r = repair::repair(m, o, p, known.get());
              const std::uint64_t taken = r.taken, made = r.made;
@@ -678,7 +702,9 @@ void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& titl
              if (taken + made == 0) return Made{{}, told, {}, 0, 0, std::move(r.unrepaired)};
              std::vector<double> distance;
              if (off) distance = repair::distances(r.mesh, m, p);
-             return Made{std::move(r.mesh), told, std::move(distance), taken, made, std::move(r.unrepaired)};
+             Made done{std::move(r.mesh), told, std::move(distance), taken, made, std::move(r.unrepaired)};
+             done.found = found_by(r, done.left);
+             return done;
          });
 }
 
@@ -730,13 +756,13 @@ void MeshCard::reduce() {
     if (whole)
         make(tr("Reduce"), tr("reduced"), std::move(work));
     else
-        mend(tr("Reduce the selection"), tr("Reduced"), std::move(work));
+        mend(tr("Reduce the selection"), tr("Reduced"), "repair.reduce", std::move(work));
 }
 
 void MeshCard::replace_selection() {
     std::vector<char> gone = chosen();
     if (gone.empty()) return emit said(tr("Select the bad patch first."));
-    mend(tr("Replace a patch"), tr("Patch"),
+    mend(tr("Replace a patch"), tr("Patch"), "repair.patch",
          [gone = std::move(gone), o = options().fill](const mesh::TriMesh& m, Progress& p) {
              repair::Step done = repair::replace_patch(m, gone, o, p);
              if (!done.unrepaired.empty())

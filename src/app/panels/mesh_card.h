@@ -8,6 +8,7 @@
 
 #include "app/panels/lengths.h"
 #include "app/panels/side_card.h"
+#include "app/shell/latest_job.h"
 #include "core/repair/check.h"
 #include "core/repair/repair.h"
 #include "core/site/site.h"
@@ -71,7 +72,7 @@ class MeshCard : public SideCard {
     void make(const QString& title, const QString& suffix, Work work);
     /// The same, the result as an entry of the item's ledger; of terrain surfaces, which are built again when
     /// their lines move, beside it.
-    void mend(const QString& title, const QString& reason, Work work);
+    void mend(const QString& title, const QString& reason, const char* repair, Work work);
     Document* document_;
     Jobs* jobs_;
     QLabel *state_, *place_, *why_, *figures_, *told_;
@@ -82,7 +83,7 @@ class MeshCard : public SideCard {
     LengthBox *detail_, *gap_, *shortest_;
     QSpinBox *triangles_, *largest_;
     QDoubleSpinBox* density_;
-    unsigned version_ = 0;
+    LatestJob latest_;
     int at_ = 0;  // which of the findings of the kind in hand
     bool fresh_ = false;
     std::shared_ptr<const cloud::PointCloud> cloud_, detail_of_;

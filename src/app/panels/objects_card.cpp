@@ -43,7 +43,7 @@ QString title_of(ObjectKind k) {
 }  // namespace
 
 ObjectsCard::ObjectsCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("objects"), tr("On the ground"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("objects"), tr("On the ground"), parent), document_(document), latest_(jobs) {
     QVBoxLayout* layout = body();
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("objectsState"));
@@ -101,24 +101,20 @@ void ObjectsCard::compute() {
     cloud_ = item ? item->cloud : nullptr;
     if (!item) return state_->setText(tr("Open a scan first."));
     state_->setText(tr("Looking for the ground and what stands on it…"));
-    const auto found = std::make_shared<std::unique_ptr<score::Objects>>();
-    const unsigned version = ++version_;
-    jobs_->start(
+    using Found = std::unique_ptr<score::Objects>;
+    latest_.start<Found>(
         tr("Things on the ground"),
-        [item, found](Progress& p) {
+        [item](Progress& p, Found& found) {
             const ElementSet eligible = site::eligible(*item);
             const score::Input in{*item->cloud, eligible};
             const score::Column above = score::compute(score::find("ground"), in, {}, p);
-            *found = std::make_unique<score::Objects>(in, above, score::suggested_objects(*item->cloud), p);
+            found = std::make_unique<score::Objects>(in, above, score::suggested_objects(*item->cloud), p);
         },
-        [this, found, version] {
-            if (version != version_) return;
-            objects_ = std::move(*found);
+        [this](Found& found) {
+            objects_ = std::move(found);
             fill();
         },
-        [this, version](const QString& why) {
-            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
-        });
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
 }
 
 void ObjectsCard::fill() {
@@ -174,24 +170,22 @@ void ObjectsCard::tick_changed(QTreeWidgetItem*) {
 }
 
 site::Origin ObjectsCard::origin() const {
-    QStringList parts;
+    site::Act act{.kind = site::Act::Kind::Things};
     QString only;
     for (int k = 0; k < tree_->topLevelItemCount(); ++k) {
         int ticked = 0;
-        QString title;
         for (int c = 0; c < tree_->topLevelItem(k)->childCount(); ++c) {
             const QTreeWidgetItem* child = tree_->topLevelItem(k)->child(c);
             if (child->checkState(0) != Qt::Checked) continue;
             ++ticked;
-            title =
-                title_of(objects_->list()[static_cast<std::size_t>(child->data(0, kNumber).toInt())].kind);
+            const score::ObjectKind kind =
+                objects_->list()[static_cast<std::size_t>(child->data(0, kNumber).toInt())].kind;
+            act.settings[score::name_of(kind)] = static_cast<double>(ticked);
+            only = title_of(kind);
         }
-        if (ticked == 0) continue;
-        parts << tr("%1 %2").arg(ticked).arg(title.toLower());
-        only = title;
     }
-    return {tr("things on the ground: %1").arg(parts.join(QStringLiteral(", "))).toStdString(),
-            (parts.size() == 1 ? only : tr("Things on the ground")).toStdString()};
+    const bool one_kind = act.settings.size() == 1;
+    return {site::by(std::move(act)), (one_kind ? only : tr("Things on the ground")).toStdString()};
 }
 
 site::SetPtr ObjectsCard::ticked() const {

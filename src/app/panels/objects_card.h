@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "app/panels/side_card.h"
+#include "app/shell/latest_job.h"
 #include "core/geometry/vec.h"
 #include "core/score/objects.h"
 #include "core/site/site.h"
@@ -39,20 +40,19 @@ class ObjectsCard : public SideCard {
 
   private:
     void on_open() override { compute(); }
-    void on_close() override { ++version_; }
+    void on_close() override { latest_.drop(); }
     void compute();
     void fill();
     void tick_changed(QTreeWidgetItem*);
     void tell();
     int current() const;  // number of the object in hand, -1: none
     Document* document_;
-    Jobs* jobs_;
     QTreeWidget* tree_;
     QLabel* state_;
     QComboBox* kind_;
     QPushButton* take_;
     bool filling_ = false;
-    unsigned version_ = 0;
+    LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     std::unique_ptr<score::Objects> objects_;
 };

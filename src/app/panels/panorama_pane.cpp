@@ -119,7 +119,7 @@ void PanoramaView::keyPressEvent(QKeyEvent* e) {
     after_tool();
 }
 
-PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), jobs_(jobs) {
+PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), latest_(jobs) {
     setObjectName(QStringLiteral("panoramaPane"));
     setAttribute(Qt::WA_StyledBackground);
     auto* rows = new QVBoxLayout(this);
@@ -175,7 +175,7 @@ void PanoramaPane::open(const site::SitePtr& site, Vec3 here, double ahead_deg) 
 
 void PanoramaPane::close_pane() {
     open_ = false;
-    ++version_;
+    latest_.drop();
     seen_ = nullptr;
     hide();
 }
@@ -205,12 +205,10 @@ void PanoramaPane::draw() {
         select::PanoramaFrame frame;
         select::RangePicture seen;
     };
-    const auto result = std::make_shared<Result>();
-    const unsigned version = ++version_;
     seen_ = nullptr;
-    jobs_->start(
+    latest_.start<Result>(
         tr("Drawing the panorama"),
-        [=, ahead = ahead_deg_](Progress& p) {
+        [=, ahead = ahead_deg_](Progress& p, Result& result) {
             ElementSet shown = ~*item->absent;
             if (several) {  // the points of this station only
                 const auto scan = cloud::fetch_column(*item->cloud, "scan", p);
@@ -224,14 +222,13 @@ void PanoramaPane::draw() {
                     shown.set_page(page, bits);
                 }
             }
-            result->frame = select::panorama_for(*item->cloud, shown, station, kWidth);
-            result->frame.left_deg = ahead - 180;
-            result->seen = select::draw_panorama(*item->cloud, shown, result->frame, p);
+            result.frame = select::panorama_for(*item->cloud, shown, station, kWidth);
+            result.frame.left_deg = ahead - 180;
+            result.seen = select::draw_panorama(*item->cloud, shown, result.frame, p);
         },
-        [this, result, version] {
-            if (version != version_) return;
-            frame_ = result->frame;
-            seen_ = std::make_shared<const select::RangePicture>(std::move(result->seen));
+        [this](Result& result) {
+            frame_ = result.frame;
+            seen_ = std::make_shared<const select::RangePicture>(std::move(result.seen));
             colour();
         });
 }

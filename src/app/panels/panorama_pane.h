@@ -6,6 +6,7 @@
 #include <QWidget>
 #include <memory>
 
+#include "app/shell/latest_job.h"
 #include "app/tools/tool.h"
 #include "core/select/panorama.h"
 #include "core/site/site.h"
@@ -64,7 +65,6 @@ class PanoramaPane : public QWidget {
   private:
     void draw();
     void colour();
-    Jobs* jobs_;
     PanoramaView* view_;
     QComboBox *station_, *mode_;
     bool open_ = false;
@@ -77,7 +77,7 @@ class PanoramaPane : public QWidget {
     std::shared_ptr<const select::RangePicture> seen_;
     site::SetPtr drawn_absent_;
     const cloud::PointCloud* drawn_cloud_ = nullptr;
-    unsigned version_ = 0;
+    LatestJob latest_;
 };
 
 }  // namespace pristine::app

@@ -27,7 +27,7 @@ constexpr std::array<QRgb, 6> kCurves{0x1F5FA8, 0xC7601A, 0x1B8A7A, 0x8E3B8C, 0x
 }  // namespace
 
 ProfilePane::ProfilePane(Document* document, Jobs* jobs, QWidget* parent)
-    : ChartPane(QStringLiteral("profile"), tr("the profile"), parent), document_(document), jobs_(jobs) {
+    : ChartPane(QStringLiteral("profile"), tr("the profile"), jobs, parent), document_(document) {
     head()->addWidget(new QLabel(tr("Profile along"), this));
     line_ = new QComboBox(this);
     line_->setObjectName(QStringLiteral("profileLine"));
@@ -54,34 +54,30 @@ void ProfilePane::compute() {
     std::vector<site::ItemPtr> surfaces;
     for (const site::ItemPtr& i : s->items)
         if (i->visible && cloud::is_surface(*i->cloud)) surfaces.push_back(i);
-    const unsigned version = ++version_;
+    latest_.drop();
     if (!line || surfaces.empty()) {
         curves_.clear();
         draw();
         return say(line ? tr("No surface is shown.") : tr("Draw a line across the surfaces first."));
     }
     if (!curves_.empty()) say(tr("Out of date; computing…"));
-    const auto curves = std::make_shared<std::vector<Curve>>();
-    jobs_->start(
+    using Curves = std::vector<Curve>;
+    latest_.start<Curves>(
         tr("Profile"),
-        [=](Progress& p) {
+        [=](Progress& p, Curves& curves) {
             std::vector<Vec3> points = line->points;
             if (line->closed) points.push_back(points.front());
             for (const site::ItemPtr& i : surfaces) {
                 p.check();
-                curves->push_back({i->name, measure::profile(io::mesh_of(*i->cloud, ~*i->absent), points)});
+                curves.push_back({i->name, measure::profile(io::mesh_of(*i->cloud, ~*i->absent), points)});
             }
         },
-        [this, version, curves] {
-            if (version != version_) return;
-            curves_ = std::move(*curves);
+        [this](Curves& curves) {
+            curves_ = std::move(curves);
             say({});
             draw();
         },
-        [this, version](const QString& why) {
-            if (version == version_) say(why);
-        },
-        true);
+        [this](const QString& why) { say(why); }, Jobs::Show::IfLong);
 }
 
 void ProfilePane::draw() {

@@ -34,7 +34,6 @@ class ProfilePane : public ChartPane {
     void compute();
     void draw();
     Document* document_;
-    Jobs* jobs_;
     QComboBox* line_;
     std::vector<Curve> curves_;
 };

@@ -28,7 +28,7 @@ constexpr double kAtOnce = 1.0;  // seconds: what takes no longer is computed ag
 }  // namespace
 
 RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("rule"), tr("Rule"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("rule"), tr("Rule"), parent), document_(document), latest_(jobs) {
     QVBoxLayout* layout = body();
     which_ = new QComboBox(this);
     which_->setObjectName(QStringLiteral("ruleScore"));
@@ -422,9 +422,7 @@ void RuleCard::compute_keeping(bool range) {
             (!score_->needs_column || i->cloud->records()->layout().find(column_name)))
             shown.push_back(i);
     const bool all = all_->isChecked();
-    const auto result = std::make_shared<Result>();
     const auto eligible = std::make_shared<const ElementSet>(site::eligible(*item));
-    const unsigned version = ++version_;
     const site::ItemPtr other =
         score_->needs_other ? document_->site()->item(other_->currentData().toULongLong()) : nullptr;
     const site::LinePtr line =
@@ -432,9 +430,9 @@ void RuleCard::compute_keeping(bool range) {
     QElapsedTimer clock;
     clock.start();
     state_->setText(tr("Computing…"));
-    jobs_->start(
+    latest_.start<Result>(
         tr("Computing: %1").arg(which_->currentText()),
-        [=, score = score_, begins = begins_at()](Progress& p) {
+        [=, score = score_, begins = begins_at()](Progress& p, Result& result) {
             const ElementSet members = other ? site::eligible(*other) : ElementSet();
             std::vector<std::shared_ptr<const ElementSet>> sets;
             for (const site::ItemPtr& i : shown)
@@ -462,8 +460,8 @@ void RuleCard::compute_keeping(bool range) {
                 if (one != item) call(item);
                 return column;
             };
-            result->column = of(item, *eligible);
-            std::vector<score::Column> columns{result->column};
+            result.column = of(item, *eligible);
+            std::vector<score::Column> columns{result.column};
             for (std::size_t k = 0; all && k < shown.size(); ++k) {
                 // What says nothing of its station, say, has no values; the others have.
                 if (score->why_not && !score
@@ -476,26 +474,23 @@ void RuleCard::compute_keeping(bool range) {
                                                       column_name})
                                            .empty())
                     continue;
-                result->beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k]), shown[k]->cloud});
-                columns.push_back(result->beside.back().column);
+                result.beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k]), shown[k]->cloud});
+                columns.push_back(result.beside.back().column);
             }
-            result->profile = score::profile(columns, score->logarithmic, score::kUsualBins, begins);
+            result.profile = score::profile(columns, score->logarithmic, score::kUsualBins, begins);
         },
-        [this, result, eligible, version, clock, range] {
-            if (version != version_) return;
+        [this, eligible, clock, range](Result& result) {
             seconds_ = static_cast<double>(clock.elapsed()) / 1000;
             extreme_at_ = 0;
-            column_ = std::make_shared<const score::Column>(std::move(result->column));
-            beside_ = std::move(result->beside);
-            profile_ = std::move(result->profile);
+            column_ = std::make_shared<const score::Column>(std::move(result.column));
+            beside_ = std::move(result.beside);
+            profile_ = std::move(result.profile);
             eligible_ = eligible;
             everywhere_->setVisible(!beside_.empty());
             everywhere_->setText(tr("Remove from all %1 scans").arg(beside_.size() + 1));
             show_values(range);
         },
-        [this, version](const QString& why) {
-            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
-        });
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
 }
 
 // 1, 2 or 5 times a power of ten, no greater.

@@ -10,6 +10,7 @@
 
 #include "app/panels/lengths.h"
 #include "app/panels/side_card.h"
+#include "app/shell/latest_job.h"
 #include "core/cloud/column.h"
 #include "core/geometry/vec.h"
 #include "core/score/limits.h"
@@ -67,7 +68,7 @@ class RuleCard : public SideCard {
 
   private:
     void on_open() override { choose_score(); }
-    void on_close() override { ++version_; }
+    void on_close() override { latest_.drop(); }
     void choose_score();
     static double nice_step(double);
     void compute();
@@ -86,7 +87,6 @@ class RuleCard : public SideCard {
     bool by_words() const;  ///< the column that is judged by holds words
     void show_words();
     Document* document_;
-    Jobs* jobs_;
     QComboBox *which_, *combine_;
     QLabel *meaning_, *sentence_, *state_;
     QFormLayout* parameters_;
@@ -103,7 +103,7 @@ class RuleCard : public SideCard {
     double seconds_ = 0;  // that the last computation took
     std::size_t extreme_at_ = 0;
     bool filling_ = false;
-    unsigned version_ = 0;
+    LatestJob latest_;
     // What the values belong to.
     const score::Score* score_ = nullptr;
     score::Parameters used_;

@@ -14,7 +14,7 @@
 
 namespace pristine::app {
 
-SectionPane::SectionPane(Jobs* jobs, QWidget* parent) : QWidget(parent), jobs_(jobs) {
+SectionPane::SectionPane(Jobs* jobs, QWidget* parent) : QWidget(parent), latest_(jobs) {
     setObjectName(QStringLiteral("sectionPane"));
     setAttribute(Qt::WA_StyledBackground);
     auto* rows = new QVBoxLayout(this);
@@ -88,7 +88,7 @@ void SectionPane::open(Vec3 a, Vec3 b, const site::SitePtr& site) {
 
 void SectionPane::close_pane() {
     open_ = false;
-    ++version_;
+    latest_.drop();
     held_.clear();
     hide();
     emit changed();
@@ -132,28 +132,26 @@ void SectionPane::say_where() {
 }
 
 void SectionPane::work_out() {
-    const unsigned version = ++version_;
     held_.clear();
     say_where();
-    const auto result = std::make_shared<std::vector<Held>>();
-    jobs_->start(
+    using Result = std::vector<Held>;
+    latest_.start<Result>(
         tr("Cutting the section"),
-        [site = site_, planes = select::half_spaces(box()), result](Progress& p) {
+        [site = site_, planes = select::half_spaces(box())](Progress& p, Result& result) {
             for (const site::ItemPtr& i : site->items) {
                 bool known = false;
-                for (const Held& h : *result) known |= h.cloud.lock() == i->cloud;
+                for (const Held& h : result) known |= h.cloud.lock() == i->cloud;
                 if (known) continue;
-                result->push_back({i->cloud, std::make_shared<const ElementSet>(select::inside(
-                                                 *i->cloud, planes, ElementSet::all(i->cloud->size()), p))});
+                result.push_back({i->cloud, std::make_shared<const ElementSet>(select::inside(
+                                                *i->cloud, planes, ElementSet::all(i->cloud->size()), p))});
             }
         },
-        [this, result, version] {
-            if (version != version_) return;
-            held_ = std::move(*result);
+        [this](Result& result) {
+            held_ = std::move(result);
             draw();
             emit changed();
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 void SectionPane::refresh(const site::SitePtr& site, const site::SetPtr& ghosts) {

@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "app/panels/lengths.h"
+#include "app/shell/latest_job.h"
 #include "app/stage/stage.h"
 #include "core/select/solid.h"
 #include "core/site/site.h"
@@ -50,7 +51,6 @@ class SectionPane : public QWidget {
     void look();
     select::Box box() const;
 
-    Jobs* jobs_;
     Stage* stage_;
     LengthBox* width_;
     QLabel* where_;
@@ -63,7 +63,7 @@ class SectionPane : public QWidget {
         site::SetPtr set;
     };
     std::vector<Held> held_;
-    unsigned version_ = 0;
+    LatestJob latest_;
 };
 
 }  // namespace pristine::app

@@ -7,7 +7,8 @@
 #include "app/panels/scrolled_column.h"
 
 namespace pristine::app {
-SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : QWidget(parent) {
+SideCard::SideCard(const QString& id, const QString& title, QWidget* parent)
+    : QWidget(parent), title_(title) {
     setObjectName(QStringLiteral("workCard"));  // it looks like one
     setAttribute(Qt::WA_StyledBackground);
     auto* rows = new QVBoxLayout(this);
@@ -19,6 +20,11 @@ SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : Q
     name->setObjectName(QStringLiteral("cardTitle"));
     head->addWidget(name);
     head->addStretch(1);
+    auto* tool = new QPushButton(tr("Tool"), this);
+    tool->setObjectName(id + QStringLiteral("Tool"));
+    tool->setToolTip(tr("Shows the settings of the hand tool; this card stays open and waits"));
+    connect(tool, &QPushButton::clicked, this, &SideCard::tool_wanted);
+    head->addWidget(tool);
     auto* close = new QPushButton(tr("Close"), this);
     close->setObjectName(id + QStringLiteral("Close"));
     head->addWidget(close);
@@ -38,7 +44,12 @@ SideCard::SideCard(const QString& id, const QString& title, QWidget* parent) : Q
     hide();
 }
 
+void SideCard::set_aside() {
+    if (open_) hide();
+}
+
 void SideCard::open() {
+    if (open_) return show();
     open_ = true;
     emit opened();
     show();

@@ -16,6 +16,9 @@ class SideCard : public QWidget {
     SideCard(const QString& id, const QString& title, QWidget* parent);
     void open();
     void close_card();
+    /// Out of sight for a while, as the settings of the tool are wanted; it stays open.
+    void set_aside();
+    const QString& title() const { return title_; }
     bool is_open() const { return open_; }
     /// The item in work, or what may be touched of it, may have changed.
     virtual void refresh() {}
@@ -23,6 +26,7 @@ class SideCard : public QWidget {
   signals:
     void opened();
     void closed();
+    void tool_wanted();  ///< the settings of the hand tool are to be shown instead
 
   protected:
     QVBoxLayout* body() { return body_; }
@@ -32,6 +36,7 @@ class SideCard : public QWidget {
 
   private:
     QVBoxLayout* body_;
+    QString title_;
     bool open_ = false;
 };
 

@@ -103,7 +103,7 @@ void UnrolledView::mousePressEvent(QMouseEvent* e) {
 }
 
 TunnelCard::TunnelCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("tunnel"), tr("Tunnel"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("tunnel"), tr("Tunnel"), parent), document_(document), latest_(jobs) {
     auto* form = new QFormLayout;
     line_ = new QComboBox(this);
     line_->setObjectName(QStringLiteral("tunnelLine"));
@@ -176,7 +176,7 @@ void TunnelCard::on_open() {
 }
 
 void TunnelCard::on_close() {
-    ++version_;
+    latest_.drop();
 }
 
 void TunnelCard::fill_lines() {
@@ -215,27 +215,22 @@ void TunnelCard::compute() {
         std::shared_ptr<const tunnel::Lining> lining;
         std::shared_ptr<const tunnel::Inside> inside;
     };
-    const auto result = std::make_shared<Result>();
-    const unsigned version = ++version_;
-    jobs_->start(
+    latest_.start<Result>(
         tr("Unrolling the tunnel"),
-        [=](Progress& p) {
+        [=](Progress& p, Result& result) {
             const ElementSet eligible = site::eligible(*item);
-            result->lining =
+            result.lining =
                 std::make_shared<tunnel::Lining>(*item->cloud, eligible, line->points, options, p);
-            result->inside = std::make_shared<tunnel::Inside>(
-                tunnel::inside(*item->cloud, eligible, *result->lining, tolerance, p));
+            result.inside = std::make_shared<tunnel::Inside>(
+                tunnel::inside(*item->cloud, eligible, *result.lining, tolerance, p));
         },
-        [this, result, version, tolerance] {
-            if (version != version_) return;
-            lining_ = result->lining;
-            inside_ = result->inside;
+        [this, tolerance](Result& result) {
+            lining_ = result.lining;
+            inside_ = result.inside;
             unrolled_->set(lining_, inside_->deepest, tolerance);
             show_result();
         },
-        [this, version](const QString& why) {
-            if (version == version_) state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
-        });
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
 }
 
 double TunnelCard::interval() const {
@@ -271,6 +266,12 @@ site::SetPtr TunnelCard::inside() const {
     const site::ItemPtr item = document_->site()->active_item();
     if (!inside_ || !item || item->cloud != cloud_) return nullptr;
     return std::make_shared<const ElementSet>(inside_->points);
+}
+
+site::Cause TunnelCard::cause() const {
+    site::Act act{.kind = site::Act::Kind::Lining};
+    if (line_->currentIndex() >= 0) act.settings["line"] = line_->currentText().toStdString();
+    return site::by(std::move(act));
 }
 
 mesh::TriMesh TunnelCard::mesh() const {

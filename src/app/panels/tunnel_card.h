@@ -7,6 +7,7 @@
 
 #include "app/panels/lengths.h"
 #include "app/panels/side_card.h"
+#include "app/shell/latest_job.h"
 #include "core/site/site.h"
 #include "core/tunnel/inside.h"
 
@@ -51,6 +52,8 @@ class TunnelCard : public SideCard {
     void refresh() override;
     /// Points inside the lining, of the item in work; null while there is no lining.
     site::SetPtr inside() const;
+    /// Of a selection of what is inside.
+    site::Cause cause() const;
     /// Openings that are ticked are closed over, ends are capped. There must be a lining.
     mesh::TriMesh mesh() const;
     /// Volume and area of the lining by chainage, as CSV.
@@ -71,14 +74,13 @@ class TunnelCard : public SideCard {
     void fly_to(double chainage, double angle);
     double interval() const;
     Document* document_;
-    Jobs* jobs_;
     QComboBox* line_;
     LengthBox *lift_, *spacing_, *fitting_, *tolerance_, *interval_;
     QLabel *state_, *volumes_;
     UnrolledView* unrolled_;
     QTreeWidget* openings_;
     QPushButton *take_, *mesh_, *report_;
-    unsigned version_ = 0;
+    LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     std::shared_ptr<const tunnel::Lining> lining_;
     std::shared_ptr<const tunnel::Inside> inside_;

@@ -58,6 +58,14 @@ void HeightHistogram::paintEvent(QPaintEvent*) {
 
 namespace {
 
+// A row that can be put away as a whole.
+QWidget* row_of(QLayout* layout, QWidget* parent) {
+    auto* row = new QWidget(parent);
+    layout->setContentsMargins(0, 0, 0, 0);
+    row->setLayout(layout);
+    return row;
+}
+
 QHBoxLayout* segments(const QString& label, const QString& group_name, const QStringList& names,
                       const QStringList& tips, QButtonGroup* group, QWidget* parent) {
     auto* row = new QHBoxLayout;
@@ -86,6 +94,11 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(14, 12, 14, 12);
     layout->setSpacing(9);
+    back_ = new QPushButton(this);
+    back_->setObjectName(QStringLiteral("backToCard"));
+    back_->hide();
+    connect(back_, &QPushButton::clicked, this, &WorkCard::back);
+    layout->addWidget(back_, 0, Qt::AlignLeft);
     title_ = new QLabel(this);
     title_->setObjectName(QStringLiteral("cardTitle"));
     hint_ = new QLabel(this);
@@ -94,17 +107,21 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     layout->addWidget(title_);
     layout->addWidget(hint_);
     combine_ = new QButtonGroup(this);
-    layout->addLayout(
+    combine_row_ = row_of(
         segments(tr("Result"), QStringLiteral("combine"), {tr("New"), tr("Add"), tr("Take away"), tr("Both")},
                  {tr("The fence makes a new selection"), tr("What is in the fence is added (hold Shift)"),
                   tr("What is in the fence is taken away (hold Ctrl)"),
                   tr("Only what is selected and in the fence stays selected")},
-                 combine_, this));
+                 combine_, this),
+        this);
+    layout->addWidget(combine_row_);
     depth_ = new QButtonGroup(this);
-    layout->addLayout(segments(tr("Depth"), QStringLiteral("depth"), {tr("Through"), tr("Visible only")},
-                               {tr("Everything inside the fence, near and far"),
-                                tr("Only what can be seen in this view; what lies behind it stays")},
-                               depth_, this));
+    depth_row_ = row_of(segments(tr("Depth"), QStringLiteral("depth"), {tr("Through"), tr("Visible only")},
+                                 {tr("Everything inside the fence, near and far"),
+                                  tr("Only what can be seen in this view; what lies behind it stays")},
+                                 depth_, this),
+                        this);
+    layout->addWidget(depth_row_);
     add_triangle_settings(layout);
     add_plane_settings(layout);
     add_brush_settings(layout);
@@ -229,7 +246,10 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
     crease_->setValue(20);
     crease_->hide();
     first->addWidget(crease_);
-    layout->addLayout(first);
+    growth_ = new QWidget(this);
+    auto* rows = new QVBoxLayout(growth_);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->addLayout(first);
     auto* second = new QHBoxLayout;
     second->setSpacing(0);
     button(second, "growButton", tr("Grow"), "select.grow",
@@ -240,7 +260,8 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
            tr("Adds everything reached in such steps"));
     button(second, "similarButton", tr("Alike"), "select.similar",
            tr("The same, but only over similar colours"));
-    layout->addLayout(second);
+    rows->addLayout(second);
+    layout->addWidget(growth_);
     ground_settings_ = new QWidget(this);
     auto* third = new QHBoxLayout(ground_settings_);
     third->setContentsMargins(0, 0, 0, 0);
@@ -278,12 +299,6 @@ double WorkCard::plane_offset() const {
 bool WorkCard::below_plane() const {
     return side_->checkedId() == 1;
 }
-void WorkCard::show_plane_settings(bool on) {
-    plane_settings_->setVisible(on);
-}
-void WorkCard::show_brush_settings(bool on) {
-    brush_settings_->setVisible(on);
-}
 double WorkCard::brush_strength() const {
     return strength_->value() / 100.0;
 }
@@ -295,9 +310,21 @@ QString WorkCard::picked() const {
     return picked_->text();
 }
 
-void WorkCard::set_tool(const QString& title, const QString& hint) {
-    title_->setText(title);
-    hint_->setText(hint);
+void WorkCard::set_tool(const ToolSpec& tool) {
+    title_->setText(tool.title);
+    hint_->setText(tr("%1. Right drag turns the view, the wheel zooms, at any time.").arg(tool.help));
+    settings_ = tool.settings;
+    combine_row_->setVisible(settings_.combine);
+    depth_row_->setVisible(settings_.depth);
+    growth_->setVisible(settings_.combine);
+    plane_settings_->setVisible(settings_.plane);
+    brush_settings_->setVisible(settings_.strength);
+    refresh();
+}
+
+void WorkCard::set_waiting(const QString& card_title) {
+    back_->setText(tr("Back to: %1").arg(card_title));
+    back_->setVisible(!card_title.isEmpty());
 }
 
 site::Combine WorkCard::combine() const {
@@ -318,9 +345,9 @@ void WorkCard::refresh() {
     const Lengths lengths(*document_->site());
     const site::ItemPtr item = document_->site()->active_item();
     const bool triangles = item && item->cloud->triangles();
-    triangle_settings_->setVisible(triangles);
+    triangle_settings_->setVisible(triangles && settings_.triangles);
     crease_->setVisible(triangles);
-    ground_settings_->setVisible(!triangles);
+    ground_settings_->setVisible(!triangles && settings_.combine);
     reach_->setVisible(!triangles);
     tolerance_->setVisible(!triangles);
     step_title_->setText(triangles ? tr("A ring; alike up to") : tr("Step"));

@@ -5,6 +5,7 @@
 #include <QWidget>
 
 #include "app/panels/lengths.h"
+#include "app/tools/tool_spec.h"
 #include "core/select/reach.h"
 #include "core/site/site.h"
 
@@ -39,7 +40,10 @@ class WorkCard : public QWidget {
     Q_OBJECT
   public:
     WorkCard(Document*, QWidget* parent = nullptr);
-    void set_tool(const QString& title, const QString& hint);
+    /// Its title, what it does, and the settings that it obeys; no others.
+    void set_tool(const ToolSpec&);
+    /// A card that waits while this one is shown in its place; empty: none.
+    void set_waiting(const QString& card_title);
     void refresh();
 
     site::Combine combine() const;
@@ -55,10 +59,8 @@ class WorkCard : public QWidget {
     bool below_plane() const;
     /// How far colours may differ that count as alike, 0 to 255 a channel.
     int colour_tolerance() const;
-    void show_plane_settings(bool);
     /// Of brushes that move corners, 0 to 1.
     double brush_strength() const;
-    void show_brush_settings(bool);
     /// When a shape takes a triangle.
     select::Reach reach_of() const;
     /// Only triangles that face the eye.
@@ -73,6 +75,7 @@ class WorkCard : public QWidget {
     void settings_changed();
     void plane_changed();             ///< side or offset
     void command(const QString& id);  ///< a button that stands for a command
+    void back();                      ///< to the card that waits
 
   private:
     LengthBox* number(const char* name, const QString& what, double value, double least, double most);
@@ -82,6 +85,9 @@ class WorkCard : public QWidget {
     void add_triangle_settings(class QVBoxLayout*);
     Document* document_;
     QLabel *title_, *hint_, *histogram_title_;
+    QPushButton* back_;
+    QWidget *combine_row_, *depth_row_, *growth_;
+    ToolSpec::Settings settings_{};
     QButtonGroup *combine_, *depth_;
     class QSpinBox* tolerance_;
     LengthBox *reach_, *margin_, *offset_;

@@ -4,6 +4,7 @@
 
 #include <QDateTime>
 #include <QStandardPaths>
+#include <QTimer>
 #include <algorithm>
 #include <cctype>
 #include <set>
@@ -11,6 +12,7 @@
 #include "app/shell/jobs.h"
 #include "app/shell/theme.h"
 #include "core/base/units.h"
+#include "core/cloud/classes.h"
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
 #include "core/io/reference/reproject.h"
@@ -43,16 +45,24 @@ void remove_project_files(const fs::path& project) {
     for (const char* end : {"", "-wal", "-shm"}) fs::remove(project.string() + end, ignored);
 }
 
+constexpr int kRetryEvery_ms = 3000;
 constexpr std::size_t kSnapshotsInMemory = 60;  // to either side of the present one
 
 }  // namespace
 
 Document::Document(Jobs* jobs, QObject* parent)
-    : QObject(parent), jobs_(jobs), history_([] {
+    : QObject(parent), jobs_(jobs), measuring_(jobs), history_([] {
           auto s = std::make_shared<site::Site>();
           s->name = "New site";
           return s;
-      }()) {}
+      }()) {
+    // Room may have been made on a full disk: nobody should have to tell the program.
+    auto* again = new QTimer(this);
+    connect(again, &QTimer::timeout, this, [this] {
+        if (!disk().error.empty()) retry_writing();
+    });
+    again->start(kRetryEvery_ms);
+}
 
 Document::~Document() {
     // A draft in which scans were only opened and looked at is worth nothing: the files are still there.
@@ -157,10 +167,10 @@ void Document::ensure_draft() {
 }
 
 void Document::add_files(const std::vector<fs::path>& files, const io::ReadOptions& options) {
-    read_next(files, options);
+    read_next(files, options, true);
 }
 
-void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& options) {
+void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& options, bool in_work) {
     if (files.empty()) return;
     const fs::path file = files.front();
     files.erase(files.begin());
@@ -171,8 +181,9 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
             p.stretch(0, 1, "Reading points");
             *items = io::read_items(file, options, p);
         },
-        [this, files, file, items, options] {
-            for (const io::ReadResult& item : *items) add_item(file, item);
+        [this, files, file, items, options, in_work] {
+            for (const io::ReadResult& item : *items)
+                add_item(file, item, in_work && &item == &items->front());
             std::vector<std::string> warnings;
             for (const io::ReadResult& item : *items)
                 for (const std::string& w : item.warnings) warnings.push_back(w);
@@ -181,16 +192,17 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
                     warnings.push_back(item.cloud->triangles() ? "It holds no triangles."
                                                                : "It holds no points.");
             if (!warnings.empty()) emit odd(file, warnings);
-            read_next(files, options);
+            read_next(files, options, in_work && items->empty());
         },
-        [this, files, file, options](const QString& error) {
-            if (!error.isEmpty())
-                emit unreadable(error, QString::fromStdString(file.string()), !options.accept_partial);
-            read_next(files, options);
+        [this, files, file, options, in_work](const Jobs::Failure& failure) {
+            if (!failure.message.isEmpty())
+                emit unreadable(failure.message, QString::fromStdString(file.string()),
+                                options.accept_partial ? Remedy::None : failure.remedy);
+            read_next(files, options, in_work);
         });
 }
 
-void Document::add_item(const fs::path& file, const io::ReadResult& item) {
+void Document::add_item(const fs::path& file, const io::ReadResult& item, bool in_work) {
     const QString own = item.name.empty() ? spoken(file.stem().string()) : QString::fromStdString(item.name);
     // The same file once more, or two of one name: each can be told from the others.
     QString name = own;
@@ -204,6 +216,9 @@ void Document::add_item(const fs::path& file, const io::ReadResult& item) {
         auto next = std::make_shared<site::Site>(*site::add_cloud(s, item.cloud, name.toStdString(), origin));
         if (s.items.empty() && !file.parent_path().filename().empty())
             next->name = spoken(file.parent_path().filename().string()).toStdString();
+        // Somebody opens a file to work on it; a selection that is there is not dropped for that.
+        if (in_work && !s.selection && item.cloud->size() > 0)
+            return site::activate(*next, next->items.back()->id);
         return site::SitePtr(next);
     });
 }
@@ -524,6 +539,23 @@ std::shared_ptr<const cloud::FetchedColumn> Document::column_of(const site::Item
     return nullptr;
 }
 
+std::map<int, std::uint64_t> Document::classes_of(const site::Item& item) {
+    if (classes_of_.lock() == item.cloud) return classes_;
+    classes_of_ = item.cloud;
+    classes_.clear();
+    const auto counts = std::make_shared<std::map<int, std::uint64_t>>();
+    jobs_->start(
+        tr("Counting classes"),
+        [cloud = item.cloud, counts](Progress&) { *counts = cloud::class_counts(*cloud); },
+        [this, cloud = item.cloud, counts] {
+            if (classes_of_.lock() != cloud) return;
+            classes_ = *counts;
+            emit columns_changed();
+        },
+        {}, Jobs::Show::IfLong);
+    return {};
+}
+
 void Document::keep_view(const std::string& text) {
     if (view_ == text) return;
     view_ = text;
@@ -557,35 +589,34 @@ void Document::update_numbers() {
     numbers_.count = s->selected();
     numbers_.of = item ? (s->of_removed ? site::eligible_removed(*item) : site::eligible(*item)).count() : 0;
     emit numbers_changed();
-    if (!s->selection || !item) return;
+    if (!s->selection || !item) return measuring_.drop();
     struct Result {
         select::Summary detail;
         std::shared_ptr<const select::GroundModel> ground;
         std::shared_ptr<const site::Thumbnail> picture;
     };
-    const auto result = std::make_shared<Result>();
-    result->ground = ground_of_ == item->cloud.get() ? ground_ : nullptr;
-    jobs_->start(
+    measuring_.start<Result>(
         tr("Measuring the selection"),
-        [s, item, result, picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p) {
+        [s, item, ground = ground_of_ == item->cloud.get() ? ground_ : nullptr,
+         picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p, Result& result) {
+            result.ground = ground;
             const ElementSet eligible = s->of_removed ? site::eligible_removed(*item) : site::eligible(*item);
-            if (!result->ground)
-                result->ground = std::make_shared<const select::GroundModel>(
+            if (!result.ground)
+                result.ground = std::make_shared<const select::GroundModel>(
                     *item->cloud, ElementSet::all(item->cloud->size()), rough_ground(*item), p);
-            result->detail =
-                select::summarise(*item->cloud, *s->selection, eligible, result->ground.get(), p);
-            if (picture) result->picture = picture(result->detail.box);
+            result.detail = select::summarise(*item->cloud, *s->selection, eligible, result.ground.get(), p);
+            if (picture) result.picture = picture(result.detail.box);
         },
-        [this, s, item, result] {
-            ground_ = result->ground;
+        [this, s, item](Result& result) {
+            ground_ = result.ground;
             ground_of_ = item->cloud.get();
             if (numbers_for_ != s->selection) return;  // the selection changed meanwhile
-            numbers_.detail = result->detail;
-            numbers_.picture = result->picture;
+            numbers_.detail = result.detail;
+            numbers_.picture = result.picture;
             numbers_.ready = true;
             emit numbers_changed();
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 QString counted(const Document& document, std::uint64_t n) {

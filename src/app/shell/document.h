@@ -6,8 +6,10 @@
 #include <QString>
 #include <filesystem>
 #include <functional>
+#include <map>
 #include <memory>
 
+#include "app/shell/latest_job.h"
 #include "core/cloud/column.h"
 #include "core/io/cloud_io.h"
 #include "core/select/summary.h"
@@ -63,6 +65,10 @@ class Document : public QObject {
     /// it has none.
     std::shared_ptr<const cloud::FetchedColumn> column_of(const site::Item&);
 
+    /// Classes of an item's points with their counts, those it has; empty while they are being counted
+    /// (columns_changed follows).
+    std::map<int, std::uint64_t> classes_of(const site::Item&);
+
     /// The view, kept with the project but not in the history.
     void keep_view(const std::string& text);
     std::string kept_view() const { return view_; }
@@ -113,8 +119,8 @@ class Document : public QObject {
     void disk_changed();
     void replaced();  ///< another document: views start afresh
     void failed(const QString& message);
-    /// A scan could not be read; the window may offer to read what is whole of it.
-    void unreadable(const QString& message, const QString& path, bool part_may_be_read);
+    /// A scan could not be read; the window offers the remedy, if there is one.
+    void unreadable(const QString& message, const QString& path, Remedy remedy);
     void message(const QString& text);
     /// A file was read or written, and something about it must be known: sentences.
     void odd(const std::filesystem::path& file, const std::vector<std::string>& sentences);
@@ -130,10 +136,12 @@ class Document : public QObject {
     void start_journal(std::unique_ptr<store::Project>, bool draft);
     void ensure_draft();
     void update_numbers();
-    void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&);
-    void add_item(const std::filesystem::path& file, const io::ReadResult&);
+    /// `in_work`: the first item that comes is put in work.
+    void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&, bool in_work);
+    void add_item(const std::filesystem::path& file, const io::ReadResult&, bool in_work);
 
     Jobs* jobs_;
+    LatestJob measuring_;  // the numbers of the selection
     site::History history_;
     std::unique_ptr<store::Journal> journal_;
     std::filesystem::path file_;
@@ -151,6 +159,8 @@ class Document : public QObject {
         std::shared_ptr<const cloud::FetchedColumn> values;  // null: being fetched, or it failed
     };
     std::vector<Column> columns_;
+    std::weak_ptr<const cloud::PointCloud> classes_of_;  // the last one asked for
+    std::map<int, std::uint64_t> classes_;
 };
 
 /// "1,234 points", or triangles where those are the elements of the item in work.

@@ -66,7 +66,7 @@ void LiveSurface::build() {
         },
         next,
         // A place at which nothing can be built: the next may do.
-        [next](const QString&) { next(); }, true);
+        [next](const QString&) { next(); }, Jobs::Show::IfLong);
 }
 
 }  // namespace pristine::app

@@ -63,7 +63,7 @@ MainWindow::MainWindow() : jobs_(new Jobs(this)), document_(new Document(jobs_, 
     build_layout();
     build_menus();
     connect_parts();
-    take_tool(Hand::Polygon);
+    take_tool(ToolId::Polygon);
     refresh();
 }
 
@@ -317,15 +317,18 @@ void MainWindow::connect_parts() {
     connect(document_, &Document::failed, this,
             [this](const QString& text) { notice_->show_text(text, true); });
     connect(document_, &Document::unreadable, this,
-            [this](const QString& text, const QString& path, bool part) {
-                Notice::Choice read_part;
-                if (part && text.contains(QStringLiteral("can be read (--partial)")))
-                    read_part = {tr("Open what is whole"), [this, path] {
-                                     io::ReadOptions partial;
-                                     partial.accept_partial = true;
-                                     document_->add_files({path.toStdString()}, partial);
-                                 }};
-                notice_->show_text(QString(text).remove(QStringLiteral(" (--partial)")), true, read_part);
+            [this](const QString& text, const QString& path, Remedy remedy) {
+                std::vector<Notice::Choice> choices;
+                if (remedy == Remedy::ReadPart || remedy == Remedy::PartOrColumns)
+                    choices.push_back({tr("Open what is whole"), [this, path] {
+                                           io::ReadOptions partial;
+                                           partial.accept_partial = true;
+                                           document_->add_files({path.toStdString()}, partial);
+                                       }});
+                if (remedy == Remedy::ChooseColumns || remedy == Remedy::PartOrColumns)
+                    choices.push_back({tr("Say what the columns are…"),
+                                       [this, path] { preview_text(path.toStdString()); }});
+                notice_->show_choices(text, true, choices);
             });
     connect(document_, &Document::message, this, [this](const QString& text) { status_->say(text, false); });
     connect(document_, &Document::replaced, this, [this] {
@@ -349,6 +352,7 @@ void MainWindow::connect_parts() {
     });
     connect_legend();
     connect(&panorama_->view(), &PanoramaView::fence_closed, this, &MainWindow::close_panorama_fence);
+    connect(card_, &WorkCard::back, this, &MainWindow::back_to_card);
     connect(card_, &WorkCard::command, &commands_, &CommandTable::trigger);
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
@@ -363,9 +367,10 @@ void MainWindow::connect_parts() {
             for (SideCard* other : cards_)
                 if (other != card && other->is_open()) other->close_card();
         });
+        connect(card, &SideCard::tool_wanted, this, [this, card] { show_tool_settings(card); });
         connect(card, &SideCard::closed, this, [this] {
             if (std::none_of(cards_.begin(), cards_.end(), [](SideCard* c) { return c->is_open(); }))
-                work_column_->show();
+                show_tool_settings(nullptr);
             commands_.refresh();
         });
     }
@@ -436,6 +441,19 @@ void MainWindow::connect_parts() {
     };
 }
 
+// In place of a card, which waits; null: no card is open.
+void MainWindow::show_tool_settings(SideCard* instead_of) {
+    if (instead_of) instead_of->set_aside();
+    card_->set_waiting(instead_of ? instead_of->title() : QString());
+    work_column_->show();
+}
+
+void MainWindow::back_to_card() {
+    work_column_->hide();
+    for (SideCard* card : cards_)
+        if (card->is_open()) card->open();
+}
+
 // ---- decisions
 // -------------------------------------------------------------------------------------------------
 
@@ -444,8 +462,8 @@ void MainWindow::decide(bool keep_only) {
     site::Decision d;
     d.reason = keep_only ? tr("Everything else").toStdString() : bar_->reason().toStdString();
     // What made the selection goes with it, through undo, kept selections and the project file.
-    d.how = s->origin.how.empty() ? tr("a selection").toStdString() : s->origin.how;
-    if (keep_only) d.how = "keep only what was selected by " + d.how;
+    d.cause = s->origin.cause.empty() ? site::by({}) : s->origin.cause;
+    if (keep_only) d.cause = site::wrapped(d.cause, site::Act::Kind::KeepOnly);
     // The picture is one of what is selected: of keep only that is what stayed.
     constexpr std::uint64_t kMostForPicture = 3'000'000;  // more would hold up the window
     const site::ItemPtr item = s->active_item();
@@ -461,18 +479,12 @@ void MainWindow::decide(bool keep_only) {
         });
 }
 
-QString MainWindow::hand_id() const {
-    const auto it = hand_ids_.find(hand_);
-    return it == hand_ids_.end() ? QString() : it->second;
-}
-
 site::Origin MainWindow::hand_origin() const {
-    const Command* tool = commands_.find(hand_id());
-    if (!tool) return {};
-    QString how = tool->title.toLower();
-    const bool fence = hand_ <= Hand::Brush || hand_ == Hand::Across;
-    if (fence) how += card_->visible_only() && !among_removed_ ? tr(", visible only") : tr(", through");
-    return {how.toStdString(), QSettings().value("reasons/" + hand_id()).toString().toStdString()};
+    const ToolSpec& tool = spec_of(tool_id_);
+    site::Act act{.kind = site::Act::Kind::Tool, .id = tool.command};
+    if (tool.settings.depth) act.settings["visible_only"] = card_->visible_only() && !among_removed_;
+    const QString reason = QSettings().value(QStringLiteral("reasons/") + tool.command).toString();
+    return {site::by(std::move(act)), reason.toStdString()};
 }
 
 QString MainWindow::usual_reason() const {
@@ -482,10 +494,8 @@ QString MainWindow::usual_reason() const {
 
 // It holds for this selection, and for the next ones that the same hand tool makes.
 void MainWindow::reason_chosen(const QString& reason) {
-    const site::SitePtr s = document_->site();
-    const Command* tool = commands_.find(hand_id());
-    if (tool && s->origin.how.rfind(tool->title.toLower().toStdString(), 0) == 0)
-        QSettings().setValue("reasons/" + hand_id(), reason);
+    const std::string tool = site::tool_of(document_->site()->origin.cause);
+    if (!tool.empty()) QSettings().setValue(QStringLiteral("reasons/") + tool.c_str(), reason);
     stage_->setFocus();  // so that Delete decides
 }
 

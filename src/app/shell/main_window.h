@@ -15,7 +15,7 @@
 #include "app/shell/document.h"
 #include "app/shell/jobs.h"
 #include "app/stage/stage.h"
-#include "app/tools/tool.h"
+#include "app/tools/tool_spec.h"
 #include "core/score/recipe.h"
 
 class QPushButton;
@@ -78,30 +78,6 @@ class MainWindow : public QMainWindow {
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
-    enum class Hand {
-        Rectangle,
-        Polygon,
-        Freehand,
-        Circle,
-        Brush,
-        BallBrush,
-        Ball,
-        Cylinder,
-        Box,
-        Plane,
-        PaintedPlane,
-        Level,
-        Section,
-        Line,
-        Pick,
-        Clip,
-        Across,
-        Relax,
-        Flatten,
-        Region,
-        RimCorner
-    };
-
     /// A selection and what made it.
     struct Selected {
         site::SetPtr set;
@@ -130,7 +106,7 @@ class MainWindow : public QMainWindow {
     void connect_parts();
     // main_window_tools.cpp
     void add_tool_commands();
-    void take_tool(Hand);
+    void take_tool(ToolId);
     void connect_stage(Stage*);
     site::Combine combine_for(Qt::KeyboardModifiers) const;
     /// What tools may take now: of the item in work, in this stage, removed or not.
@@ -143,12 +119,10 @@ class MainWindow : public QMainWindow {
     /// `before`: what it is combined with instead of the present selection.
     void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty,
                           const site::Origin&, const Selected* before = nullptr);
-    /// Of what the tool in hand makes: its title and how deep it reaches, and the reason last used with it.
+    /// Of what the tool in hand makes, and the reason last used with it.
     site::Origin hand_origin() const;
-    QString hand_id() const;
     QString usual_reason() const;
     void reason_chosen(const QString&);
-    static std::unique_ptr<Tool> make_tool(Hand);
     // main_window_mesh.cpp
     void add_mesh_commands();
     void connect_mesh_cards();
@@ -177,6 +151,8 @@ class MainWindow : public QMainWindow {
     void follow_solid();
     void plane_settings_changed();
     void toggle_card(SideCard*);
+    void show_tool_settings(SideCard* instead_of);
+    void back_to_card();
     void select_objects();
     void select_inside_tunnel();
     void save_lining_mesh();
@@ -188,10 +164,9 @@ class MainWindow : public QMainWindow {
     void close_when_done();
     void to_next_area(int by);
     score::Recipe rules_of_ledger() const;
-    int steps_not_in_recipes() const;
+    int entries_by_hand() const;
     void choose_save_recipe();
     void choose_run_recipe();
-    static constexpr const char* kRulePrefix = "rule ";  // of an entry that one rule made
     void line_drawn(const DrawnLine&);
     void line_dragged(const DrawnLine&);
     void line_let_go();
@@ -215,8 +190,9 @@ class MainWindow : public QMainWindow {
     void add_more_select_commands();
     void add_more_decide_commands();
     void grow(
-        const QString& title,
+        const char* id, const QString& title, site::Settings,
         std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>);
+    site::Settings step_of_growth() const;
     void guard_ground();
     void choose_lines();
     void close_panorama_fence(const Polygon&, Qt::KeyboardModifiers);
@@ -231,6 +207,7 @@ class MainWindow : public QMainWindow {
     void show_scene_of(const site::SitePtr&);
     void connect_legend();
     void show_legend();
+    void show_class_key(const site::Item&);
     void show_wipe(const site::SitePtr&);
     void set_ghosts(std::uint64_t entry);
     void fly_to_entry(std::uint64_t entry);
@@ -288,7 +265,7 @@ class MainWindow : public QMainWindow {
     PanoramaPane* panorama_ = nullptr;
     QMenu *kept_ = nullptr, *merge_ = nullptr, *saved_views_ = nullptr, *clips_ = nullptr;
     std::unique_ptr<Tool> tool_, section_tool_, panorama_tool_;  // of the two stages and the panorama
-    Hand hand_ = Hand::Polygon;
+    ToolId tool_id_ = ToolId::Polygon;
     std::vector<Live> lives_;  // those of the tool in hand
     std::uint64_t line_in_work_ = 0;
     class RuleCard* rule_ = nullptr;
@@ -302,22 +279,21 @@ class MainWindow : public QMainWindow {
     class HolesCard* holes_ = nullptr;
     class SurfaceCard* surface_ = nullptr;
     class MeasureCard* measure_ = nullptr;
-    std::vector<SideCard*> cards_;      // of which one at most is open
-    site::SetPtr rule_selection_;       // that a rule made
-    Selected rule_before_;              // the one before it
-    std::map<Hand, QString> hand_ids_;  // commands of the hand tools
-    bool among_removed_ = false;        // tools select among what is out
+    std::vector<SideCard*> cards_;  // of which one at most is open
+    site::SetPtr rule_selection_;   // that a rule made
+    Selected rule_before_;          // the one before it
+    bool among_removed_ = false;    // tools select among what is out
     std::shared_ptr<struct Stroke> stroke_;
     std::optional<Vec3> last_pick_;
     bool slope_arrows_ = false;
     site::SetPtr arrows_of_;
     std::vector<std::vector<Vec3>> arrows_;
-    bool wipe_ = false;              // before and after
-    bool ghosts_shown_ = false;      // of everything that is out
-    bool closing_ = false;           // as soon as everything is on the disk
+    bool wipe_ = false;               // before and after
+    bool ghosts_shown_ = false;       // of everything that is out
+    bool closing_ = false;            // as soon as everything is on the disk
     QWidget* work_column_ = nullptr;  // the work card, with what scrolls it
-    bool leaving_ = false;           // what runs is to be stopped
-    std::uint64_t ghost_entry_ = 0;  // of the card under the pointer
+    bool leaving_ = false;            // what runs is to be stopped
+    std::uint64_t ghost_entry_ = 0;   // of the card under the pointer
     std::set<std::uint64_t> asked_unit_, offered_codes_, offered_zone_;  // items that were asked about
     QElapsedTimer picture_kept_;
     site::SitePtr drawn_site_;

@@ -8,6 +8,7 @@
 
 #include "app/panels/contents_panel.h"
 #include "app/panels/lengths.h"
+#include "app/panels/status_line.h"
 #include "app/panels/work_card.h"
 #include "app/shell/command_search.h"
 #include "app/shell/main_window.h"
@@ -373,6 +374,14 @@ void MainWindow::add_view_commands() {
                    [this] {
                        wipe_ = !wipe_;
                        show_wipe(document_->site());
+                       const site::ItemPtr item = document_->site()->active_item();
+                       status_->say(!wipe_ ? tr("Before and after: off")
+                                    : item && item->removed->empty()
+                                        ? tr("Before and after: nothing is out of %1, both sides are alike")
+                                              .arg(QString::fromStdString(item->name))
+                                        : tr("Before and after: drag the line in the view; %1 ends it")
+                                              .arg(commands_.find("view.wipe")->key.toString()),
+                                    false);
                    },
                    [this] { return needs_item(); },
                    [this] { return wipe_; },

@@ -49,6 +49,7 @@ namespace fs = std::filesystem;
 
 void MainWindow::open_files(const std::vector<fs::path>& paths) {
     std::vector<fs::path> scans;
+    notice_->hide();  // what it says is of what was opened before
     for (const fs::path& p : paths) {
         remember_recent(p);
         bool project = false;

@@ -101,7 +101,7 @@ void MainWindow::connect_mesh_cards() {
     connect(holes_, &HolesCard::said, this, say);
     connect(holes_, &HolesCard::fly, stage_, fly);
     connect(align_, &AlignCard::guides_changed, this, &MainWindow::follow_lines);
-    connect(holes_, &HolesCard::pick_corners, this, [this] { take_tool(Hand::RimCorner); });
+    connect(holes_, &HolesCard::pick_corners, this, [this] { take_tool(ToolId::RimCorner); });
     connect(holes_, &HolesCard::preview_changed, this, [this] {
         show_scene();
         follow_lines();
@@ -130,7 +130,7 @@ void MainWindow::keep_connected() {
                                  const site::SitePtr chosen = site::select(now, *set, site::Combine::New);
                                  return site::keep_only_selection(
                                      *chosen, {tr("Not connected").toStdString(),
-                                               tr("Not connected to what was selected").toStdString(),
+                                               site::wrapped(s->origin.cause, site::Act::Kind::NotConnected),
                                                site::Signature::now(), *picture});
                              });
         });
@@ -159,6 +159,8 @@ void MainWindow::refine_selection() {
     m.title = tr("Refining");
     m.step = tr("Refine into %1 triangles");
     m.reason = tr("Refined");
+    m.repair = "repair.refine";
+    m.settings = {{"edge", l.data(edge)}};
     m.work = [item, s, in_data = l.data(edge),
               told = tr("Edges up to %1%2").arg(edge).arg(l.suffix())](Progress& p) {
         const ElementSet shown = ~*item->absent;
@@ -172,8 +174,8 @@ void MainWindow::refine_selection() {
 }
 
 bool MainWindow::mesh_stroke_step(Stage* stage, const select::Fence& fence) {
-    const bool brush = hand_ == Hand::Relax || hand_ == Hand::Flatten;
-    if (!brush && hand_ != Hand::Region) return false;
+    const bool brush = tool_id_ == ToolId::Relax || tool_id_ == ToolId::Flatten;
+    if (!brush && tool_id_ != ToolId::Region) return false;
     Stroke& s = *stroke_;
     const auto* tool = static_cast<const BrushTool*>(stage->tool());
     const PixelPoint at = tool->pointer();
@@ -181,7 +183,7 @@ bool MainWindow::mesh_stroke_step(Stage* stage, const select::Fence& fence) {
         say_refused(tr("This is for meshes; the item in work is none."));
         return true;
     }
-    if (hand_ == Hand::Region) {
+    if (tool_id_ == ToolId::Region) {
         if (!s.seed) {
             s.from = at;
             const auto id = stage->seen_at(at);
@@ -224,7 +226,7 @@ void MainWindow::brush_along(const ViewFrame& view, double radius_px, PixelPoint
 
 void MainWindow::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
     if (done->brush.places.empty()) return show_scene();
-    const bool flatten = hand_ == Hand::Flatten;
+    const bool flatten = tool_id_ == ToolId::Flatten;
     done->brush.kind = flatten ? repair::BrushKind::Flatten : repair::BrushKind::Relax;
     done->brush.strength = card_->brush_strength();
     const site::ItemPtr item = done->item;
@@ -234,6 +236,8 @@ void MainWindow::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
     m.title = flatten ? tr("Flattening") : tr("Relaxing");
     m.step = flatten ? tr("Flatten %1 triangles") : tr("Relax %1 triangles");
     m.reason = flatten ? tr("Flattened") : tr("Relaxed");
+    m.repair = flatten ? "repair.flatten" : "repair.relax";
+    m.settings = {{"radius", done->brush.radius}, {"strength", done->brush.strength}};
     m.work = [item, done,
               told = tr("A stroke of %1 radius, strength %2 %")
                          .arg(l.text(done->brush.radius, 2))

@@ -67,6 +67,7 @@ class Neighbours {
 }  // namespace
 
 void MainWindow::toggle_card(SideCard* card) {
+    if (card->is_open() && card->isHidden()) return back_to_card();
     if (card->is_open()) return card->close_card();
     card->open();
     commands_.refresh();
@@ -97,12 +98,8 @@ void MainWindow::select_by_rule() {
     if (!set || !step || !s->active_item()) return;
     // Dragging on changes the rule's own selection; it does not add to it.
     if (s->selection != rule_selection_ || !s->selection) rule_before_ = selected_now();
-    const std::string rule = score::text_of(*step);
-    // Only a rule by itself can be run again from the ledger.
-    const bool alone = rule_->combine() == site::Combine::New || !rule_before_.set;
-    const site::Origin origin{
-        alone ? kRulePrefix + rule : tr("the rule %1").arg(QString::fromStdString(rule)).toStdString(),
-        step->words.empty() ? score::find(step->score).title : joined(step->words)};
+    const site::Origin origin{site::by_rule(*step),
+                              step->words.empty() ? score::find(step->score).title : joined(step->words)};
     document_->apply(tr("Select %1 by a rule").arg(counted(*document_, set->count())),
                      [&](const site::Site& now) {
                          site::Site before = now;
@@ -127,7 +124,7 @@ void MainWindow::remove_by_rule_everywhere() {
                              if (set->empty()) continue;
                              site::Decision d;
                              d.reason = score::find(step->score).title;
-                             d.how = kRulePrefix + score::text_of(*step);
+                             d.cause = site::by_rule(*step);
                              now = site::activate(*now, item);
                              now = site::select(*now, *set, site::Combine::New);
                              if (now->selected() > 0) now = site::remove_selection(*now, d);
@@ -150,8 +147,7 @@ void MainWindow::select_inside_tunnel() {
     document_->apply(tr("Select %1 inside the lining").arg(counted(*document_, set->count())),
                      [&](const site::Site& s) {
                          return site::select(s, *set, site::Combine::New,
-                                             {tr("what lies inside the lining of the tunnel").toStdString(),
-                                              tr("Inside the lining").toStdString()});
+                                             {tunnel_->cause(), tr("Inside the lining").toStdString()});
                      });
 }
 
@@ -199,17 +195,11 @@ score::Recipe MainWindow::rules_of_ledger() const {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return recipe;
     for (const site::LedgerEntry& e : item->ledger) {
-        if (!e.active || e.how.rfind(kRulePrefix, 0) != 0) continue;
-        // Not every step has a sentence that it can be read back from (a fence of a recipe, a rule that
-        // keeps).
-        score::Step step;
-        try {
-            step = score::parse_step(e.how.substr(std::char_traits<char>::length(kRulePrefix)));
-        } catch (const Error&) {
-            continue;
-        }
+        const score::Step* rule = site::rule_of(e.cause);
+        if (!e.active || !rule) continue;
+        score::Step step = *rule;
         step.reason = e.reason;
-        if (score::find(step.score).needs_line)
+        if (!step.fence() && score::find(step.score).needs_line)
             if (const site::LinePtr line = named(document_->site()->lines, step.with))
                 step.line = line->points;
         recipe.push_back(std::move(step));
@@ -217,14 +207,13 @@ score::Recipe MainWindow::rules_of_ledger() const {
     return recipe;
 }
 
-// Steps by a rule that no sentence of the ledger can be read back as, such as fences of a recipe.
-int MainWindow::steps_not_in_recipes() const {
+// What is out for another cause than a rule: a recipe does not hold it.
+int MainWindow::entries_by_hand() const {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return 0;
-    const auto rules = std::count_if(
-        item->ledger.begin(), item->ledger.end(),
-        [](const site::LedgerEntry& e) { return e.active && e.how.rfind(kRulePrefix, 0) == 0; });
-    return static_cast<int>(rules) - static_cast<int>(rules_of_ledger().size());
+    return static_cast<int>(
+        std::count_if(item->ledger.begin(), item->ledger.end(),
+                      [](const site::LedgerEntry& e) { return e.active && !site::rule_of(e.cause); }));
 }
 
 void MainWindow::choose_save_recipe() {
@@ -243,12 +232,9 @@ void MainWindow::save_recipe(const std::filesystem::path& file) {
         status_->say(tr("%n rule(s) saved as %1", "", static_cast<int>(recipe.size()))
                          .arg(QString::fromStdString(file.filename().string())),
                      false);
-        if (const int missing = steps_not_in_recipes(); missing > 0)
+        if (const int by_hand = entries_by_hand(); by_hand > 0)
             notice_->show_text(
-                tr("%n step(s) by a fence are not in the recipe: draw them again there, or add "
-                   "their lines to the file.",
-                   "", missing),
-                false);
+                tr("%n entry(s) of the ledger is not by a rule and not in the recipe.", "", by_hand), false);
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }
@@ -292,7 +278,7 @@ void MainWindow::run_recipe(const std::filesystem::path& file) {
                         if (r.elements.empty()) continue;
                         site::Decision d;
                         d.reason = r.reason;
-                        d.how = kRulePrefix + r.rule;
+                        d.cause = site::by_rule(r.step);
                         now = site::select(*now, r.elements, site::Combine::New);
                         now = site::remove_selection(*now, d);
                     }

@@ -33,7 +33,7 @@
 namespace pristine::app {
 
 void MainWindow::grow(
-    const QString& title,
+    const char* id, const QString& title, site::Settings settings,
     std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>
         how) {
     const site::SitePtr s = document_->site();
@@ -45,20 +45,24 @@ void MainWindow::grow(
             *set = how(*item->cloud, *s->selection,
                        s->of_removed ? site::eligible_removed(*item) : site::eligible(*item), p);
         },
-        [this, set, s, title] {
+        [this, set, s, title, id = std::string(id), settings] {
             if (document_->site()->selection != s->selection)
                 return say_refused(tr("The selection changed meanwhile; nothing was added."));
             // It is still what it was, and more or less of it.
-            site::Origin origin = s->origin;
-            const std::string step = title.toLower().toStdString();
-            if (origin.how.empty()) origin.how = tr("a selection").toStdString();
-            if (!origin.how.ends_with(step)) origin.how += ", " + step;
+            const site::Origin origin{site::grown(s->origin.cause, id, settings), s->origin.reason};
             document_->apply(
                 tr("%1: %2").arg(title, counted(*document_, set->count())), [&](const site::Site& site) {
                     return site.of_removed ? site::select_removed(site, *set, site::Combine::New, origin)
                                            : site::select(site, *set, site::Combine::New, origin);
                 });
         });
+}
+
+// Triangles grow by rings.
+site::Settings MainWindow::step_of_growth() const {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item || item->cloud->triangles()) return {};
+    return {{"step", card_->reach()}};
 }
 
 void MainWindow::guard_ground() {
@@ -94,7 +98,7 @@ void MainWindow::close_panorama_fence(const Polygon& corners, Qt::KeyboardModifi
     if (!panorama_->seen()) return say_refused(tr("The panorama is still being drawn."));
     const bool visible_only = card_->visible_only();
     site::Origin origin = hand_origin();
-    origin.how = tr("%1, in a panorama").arg(QString::fromStdString(origin.how)).toStdString();
+    origin.cause.acts.front().settings["panorama"] = true;
     select_shape(tr("The fence"), stage_, modifiers, origin,
                  [corners, frame = panorama_->frame(), seen = panorama_->seen(), visible_only](
                      const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
@@ -113,7 +117,7 @@ void MainWindow::choose_lines() {
 void MainWindow::select_lines(const std::filesystem::path& file) {
     select_shape(
         tr("The lines"), stage_, {},
-        {tr("inside closed lines of %1").arg(QString::fromStdString(file.filename().string())).toStdString(),
+        {site::by({.kind = site::Act::Kind::Lines, .settings = {{"file", file.filename().string()}}}),
          tr("By lines").toStdString()},
         [file, how = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
             return select::plan_fence(c, io::read_rings_in(file, c.reference()).rings, e, p, how);
@@ -130,12 +134,12 @@ void MainWindow::use_clip(const site::ClipBox& clip) {
                 return say_refused(tr("Something changed meanwhile; drag the box once more."));
             document_->apply(tr("Clip to a box"), [&](const site::Site&) { return *next; });
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 void MainWindow::follow_clip() {
     const site::ClipBox* now = document_->site()->clip_in_force();
-    if (hand_ != Hand::Clip || !now) return;
+    if (tool_id_ != ToolId::Clip || !now) return;
     for (Tool* t : {tool_.get(), section_tool_.get()})
         if (!t->begun()) static_cast<SolidTool*>(t)->set_solid(Solid::of(now->box));
     stage_->update();
@@ -195,9 +199,10 @@ void MainWindow::add_more_select_commands() {
            "triangles; hold the key to go on"),
         QKeySequence(Qt::Key_BracketRight), tr("-Select"),
         [this] {
-            grow(tr("Grow"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
-                return c.triangles() ? select::grown_by_ring(c, s, e, p) : select::grown(c, s, e, d, p);
-            });
+            grow("select.grow", tr("Grow"), step_of_growth(),
+                 [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
+                     return c.triangles() ? select::grown_by_ring(c, s, e, p) : select::grown(c, s, e, d, p);
+                 });
         },
         selected);
     add(
@@ -205,9 +210,11 @@ void MainWindow::add_more_select_commands() {
         tr("Takes off what lies within one step of points that are not selected"),
         QKeySequence(Qt::Key_BracketLeft), tr("Select"),
         [this] {
-            grow(tr("Shrink"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
-                return c.triangles() ? select::shrunk_by_ring(c, s, e, p) : select::shrunk(c, s, e, d, p);
-            });
+            grow("select.shrink", tr("Shrink"), step_of_growth(),
+                 [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
+                     return c.triangles() ? select::shrunk_by_ring(c, s, e, p)
+                                          : select::shrunk(c, s, e, d, p);
+                 });
         },
         selected);
     add(
@@ -215,10 +222,11 @@ void MainWindow::add_more_select_commands() {
         tr("Adds everything that is reached from the selection in steps"), QKeySequence(Qt::Key_C),
         tr("Select"),
         [this] {
-            grow(tr("Connected"), [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
-                return c.triangles() ? select::connected_triangles(c, s, e, 180, p)
-                                     : select::connected(c, s, e, {d, -1}, p);
-            });
+            grow("select.connected", tr("Connected"), step_of_growth(),
+                 [d = card_->reach()](auto& c, auto& s, auto& e, Progress& p) {
+                     return c.triangles() ? select::connected_triangles(c, s, e, 180, p)
+                                          : select::connected(c, s, e, {d, -1}, p);
+                 });
         },
         selected);
     add(
@@ -228,11 +236,12 @@ void MainWindow::add_more_select_commands() {
            "that turn by no more than the angle of the work card"),
         QKeySequence(Qt::SHIFT | Qt::Key_C), tr("Select"),
         [this] {
-            grow(tr("Alike"), [d = card_->reach(), t = card_->colour_tolerance(),
-                               crease = card_->crease_deg()](auto& c, auto& s, auto& e, Progress& p) {
-                return c.triangles() ? select::connected_triangles(c, s, e, crease, p)
-                                     : select::connected(c, s, e, {d, t}, p);
-            });
+            grow("select.similar", tr("Alike"), step_of_growth(),
+                 [d = card_->reach(), t = card_->colour_tolerance(), crease = card_->crease_deg()](
+                     auto& c, auto& s, auto& e, Progress& p) {
+                     return c.triangles() ? select::connected_triangles(c, s, e, crease, p)
+                                          : select::connected(c, s, e, {d, t}, p);
+                 });
         },
         selected);
     add(

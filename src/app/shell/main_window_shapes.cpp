@@ -89,7 +89,8 @@ ElementSet taken(const Solid& s, double by, bool below, select::Reach reach, con
 void MainWindow::shape_made(Stage* stage, const SpaceShape& shape, Qt::KeyboardModifiers modifiers) {
     using Kind = SpaceShape::Kind;
     const std::vector<Vec3>& at = shape.points;
-    if (shape.kind == Kind::Pick && hand_ == Hand::RimCorner) return holes_->pick(stage->frame(), shape.end);
+    if (shape.kind == Kind::Pick && tool_id_ == ToolId::RimCorner)
+        return holes_->pick(stage->frame(), shape.end);
     if (shape.kind == Kind::Pick) return pick(stage, shape);
     if (shape.kind == Kind::Section) {
         if (stage != stage_) return say_refused(tr("Draw the section line in the view above."));
@@ -151,17 +152,15 @@ void MainWindow::fit_painted_plane(Stage* stage, const SpaceShape& shape, Qt::Ke
                          plane_solid((*plane)->point, (*plane)->normal, b.empty() ? 1 : b.diagonal() / 8),
                          combine_for(modifiers), selected_now());
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 site::Origin MainWindow::solid_origin(const Solid& solid) const {
     site::Origin origin = hand_origin();
-    if (solid.kind == Solid::Kind::Plane && !origin.how.empty()) {
-        const Lengths l(*document_->site());
-        origin.how += (card_->below_plane() ? tr(", what lies below it by more than %1")
-                                            : tr(", what lies above it by more than %1"))
-                          .arg(l.text(card_->plane_offset(), 1))
-                          .toStdString();
+    if (solid.kind == Solid::Kind::Plane) {
+        site::Settings& settings = origin.cause.acts.front().settings;
+        settings["by"] = card_->plane_offset();
+        settings["below"] = card_->below_plane();
     }
     return origin;
 }
@@ -194,12 +193,12 @@ void MainWindow::select_solid(Stage* stage, const Solid& solid, site::Combine co
             lives_.push_back({document_->site()->selection, before, solid, combine, stage});
             follow_solid();
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 // Its handles were dragged: what it took before gives way to what it takes now.
 void MainWindow::solid_changed(Stage* stage, const Solid& solid) {
-    if (hand_ == Hand::Clip) {
+    if (tool_id_ == ToolId::Clip) {
         const site::SitePtr s = document_->site();
         const site::ClipBox* now = s->clip_in_force();
         return use_clip({now ? now->id : 0,
@@ -220,7 +219,7 @@ const MainWindow::Live* MainWindow::live_now() const {
 
 // After every change: the handles are at the shape that made the present selection, also after undo.
 void MainWindow::follow_solid() {
-    if (hand_ == Hand::Clip || lives_.empty()) return;
+    if (tool_id_ == ToolId::Clip || lives_.empty()) return;
     const Live* live = live_now();
     show_solid(live ? std::optional(live->solid) : std::nullopt);
 }
@@ -325,7 +324,7 @@ void MainWindow::drop_points() {
 
 // Round the hole, or the outer rim, that is nearest to the selection.
 void MainWindow::select_round_rim() {
-    grow(tr("Round the rim"),
+    grow("select.rim", tr("Round the rim"), {},
          [](const cloud::PointCloud& c, const ElementSet& s, const ElementSet& e, Progress& p) {
              ElementSet all = s;
              std::uint64_t first = s.size();
@@ -396,13 +395,13 @@ void MainWindow::replace_inside(std::uint64_t id) {
 
 void MainWindow::edit_line(std::uint64_t id) {
     line_in_work_ = id;
-    take_tool(Hand::Line);
+    take_tool(ToolId::Line);
 }
 
 // After every change: the lines that are shown, and the corners of the one in work.
 void MainWindow::follow_lines() {
     const site::SitePtr s = document_->site();
-    const site::LinePtr in_work = hand_ == Hand::Line ? s->line(line_in_work_) : nullptr;
+    const site::LinePtr in_work = tool_id_ == ToolId::Line ? s->line(line_in_work_) : nullptr;
     for (Tool* t : {tool_.get(), section_tool_.get()})
         if (auto* tool = dynamic_cast<LineTool*>(t); tool && !tool->begun())
             tool->set_line(in_work ? std::optional(DrawnLine{in_work->id, in_work->points, in_work->closed})
@@ -483,19 +482,20 @@ void MainWindow::add_lines(const std::filesystem::path& file, bool if_any) {
 void MainWindow::select_inside_lines(std::uint64_t only) {
     const site::SitePtr s = document_->site();
     std::vector<Polygon> rings;
+    std::vector<std::string> names;
     for (const site::LinePtr& l : s->lines) {
         if (!l->closed || (only != 0 ? l->id != only : !l->visible)) continue;
+        names.push_back(l->name);
         rings.emplace_back();
         for (const Vec3& p : l->points) rings.back().push_back({p.x, p.y});
     }
     if (rings.empty())
         return say_refused(only != 0 ? tr("This line is open: nothing is inside it.")
                                      : tr("No closed line is shown: draw one, or add lines from a file."));
-    QString how = tr("closed lines that are shown");
-    if (const site::LinePtr line = s->line(only))
-        how = tr("the line '%1'").arg(QString::fromStdString(line->name));
     select_shape(
-        tr("The lines"), stage_, {}, {tr("inside %1").arg(how).toStdString(), tr("By lines").toStdString()},
+        tr("The lines"), stage_, {},
+        {site::by({.kind = site::Act::Kind::Lines, .settings = {{"lines", names}}}),
+         tr("By lines").toStdString()},
         [rings, reach = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
             return select::plan_fence(c, rings, e, p, reach);
         });

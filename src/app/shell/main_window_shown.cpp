@@ -39,6 +39,7 @@
 #include "app/shell/theme.h"
 #include "app/shell/thumbnails.h"
 #include "core/base/units.h"
+#include "core/cloud/classes.h"
 #include "core/io/cloud_io.h"
 #include "core/select/summary.h"
 #include "core/site/making.h"
@@ -156,8 +157,23 @@ std::vector<std::pair<double, QString>> names_of(const cloud::PointCloud& cloud,
 
 }  // namespace
 
+// The classes that there are, each with its colour.
+void MainWindow::show_class_key(const site::Item& item) {
+    std::vector<Legend::Entry> key;
+    for (const auto& [code, count] : document_->classes_of(item)) {
+        const std::string name = cloud::class_name(code);
+        key.push_back({QColor::fromRgb(render::class_colour(code)),
+                       name.empty() ? QString::number(code)
+                                    : QStringLiteral("%1 %2").arg(code).arg(QString::fromStdString(name))});
+    }
+    legend_->set_key(tr("Class"), std::move(key));
+}
+
 void MainWindow::show_legend() {
     const site::ItemPtr item = document_->site()->active_item();
+    if (item && item->visible && item->style.colour_by == site::ColourBy::Class && !rule_->colours() &&
+        item->cloud->classification())
+        return show_class_key(*item);
     std::optional<render::ColourRange> range;
     if (item && item->visible)
         for (const render::DrawItem& d : stage_->scene().items())
@@ -236,7 +252,7 @@ void MainWindow::fly_to_entry(std::uint64_t id) {
             box->hi = box->hi + Vec3{margin, margin, margin};
             stage_->look_at(*box);
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 void MainWindow::fly_to_item(std::uint64_t id) {

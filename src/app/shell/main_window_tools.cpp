@@ -23,244 +23,32 @@
 
 namespace pristine::app {
 
-// A brush stroke as it grows: shown at once, committed when the button is let go.
-std::unique_ptr<Tool> MainWindow::make_tool(Hand hand) {
-    using Kind = SpaceShape::Kind;
-    const auto solid = [](std::unique_ptr<Tool> maker) {
-        return std::make_unique<SolidTool>(std::move(maker));
-    };
-    switch (hand) {
-        case Hand::Rectangle:
-            return std::make_unique<RectangleTool>();
-        case Hand::Polygon:
-            return std::make_unique<PolygonTool>();
-        case Hand::Freehand:
-            return std::make_unique<FreehandTool>();
-        case Hand::Circle:
-            return std::make_unique<CircleTool>();
-        case Hand::Brush:
-        case Hand::BallBrush:
-        case Hand::Relax:
-        case Hand::Flatten:
-        case Hand::Region:
-            return std::make_unique<BrushTool>();
-        case Hand::Ball:
-            return solid(std::make_unique<SpanTool>(Kind::Ball));
-        case Hand::Cylinder:
-            return solid(std::make_unique<SpanTool>(Kind::Cylinder));
-        case Hand::Box:
-            return solid(std::make_unique<SpanTool>(Kind::Box));
-        case Hand::Plane:
-            return solid(std::make_unique<PointsTool>(Kind::Plane, 3));
-        case Hand::PaintedPlane:
-            return solid(std::make_unique<SampleTool>());
-        case Hand::Level:
-            return solid(std::make_unique<PointsTool>(Kind::Level, 1));
-        case Hand::Section:
-            return std::make_unique<SpanTool>(Kind::Section);
-        case Hand::Line:
-            return std::make_unique<LineTool>();
-        case Hand::Pick:
-        case Hand::RimCorner:
-            return std::make_unique<PointsTool>(Kind::Pick, 1);
-        case Hand::Clip:
-            return solid(nullptr);
-        case Hand::Across:
-            return std::make_unique<AcrossTool>();
-    }
-    return nullptr;
-}
-
 void MainWindow::add_tool_commands() {
-    constexpr auto none = static_cast<Qt::Key>(0);  // no key of its own
-    const struct {
-        const char* id;
-        QString title, help, icon;
-        Qt::Key key;
-        Qt::KeyboardModifiers with;
-        Hand hand;
-        bool group;
-    } tools[] = {
-        {"select.rectangle",
-         tr("Rectangle fence"),
-         tr("Press, drag, release: selects what lies in a rectangle of the view"),
-         "rectangle",
-         Qt::Key_R,
-         {},
-         Hand::Rectangle,
-         false},
-        {"select.polygon",
-         tr("Polygon fence"),
-         tr("Click corners, or hold the button to draw freehand; double click or Enter closes, Backspace "
-            "takes one back, Esc drops it"),
-         "polygon",
-         Qt::Key_O,
-         {},
-         Hand::Polygon,
-         false},
-        {"select.freehand",
-         tr("Freehand fence"),
-         tr("Press, draw a loop, release"),
-         "freehand",
-         Qt::Key_N,
-         {},
-         Hand::Freehand,
-         false},
-        {"select.circle",
-         tr("Circle fence"),
-         tr("Press at the middle, drag to the rim, release"),
-         "circle",
-         Qt::Key_K,
-         {},
-         Hand::Circle,
-         false},
-        {"select.across", tr("Line across triangles"),
-         tr("Press, draw a line, release: selects the triangles that it crosses. A click at an edge takes "
-            "the triangles on both sides of it"),
-         "across", Qt::Key_X, Qt::ShiftModifier, Hand::Across, false},
-        {"select.brush",
-         tr("Disc brush"),
-         tr("Paint over the view; Ctrl+wheel sizes the disc"),
-         "brush",
-         Qt::Key_B,
-         {},
-         Hand::Brush,
-         true},
-        {"select.ball_brush", tr("Ball brush"),
-         tr("Paint on what is seen: takes what lies near it in space; Ctrl+wheel sizes the ball"),
-         "ball-brush", Qt::Key_B, Qt::ShiftModifier, Hand::BallBrush, false},
-        {"select.ball",
-         tr("Ball"),
-         tr("Press on its middle, drag out its radius"),
-         "ball",
-         Qt::Key_U,
-         {},
-         Hand::Ball,
-         true},
-        {"select.cylinder",
-         tr("Upright cylinder"),
-         tr("Press on its axis, drag out its radius; it reaches from bottom to top"),
-         "cylinder",
-         Qt::Key_Y,
-         {},
-         Hand::Cylinder,
-         false},
-        {"select.box",
-         tr("Box"),
-         tr("Press on its middle, drag out half a side; then drag its faces, turn it by the handle beside "
-            "it"),
-         "box",
-         Qt::Key_M,
-         {},
-         Hand::Box,
-         false},
-        {"select.plane",
-         tr("Plane through three points"),
-         tr("Click three places of the base; selects what lies above it, or below"),
-         "plane",
-         Qt::Key_T,
-         {},
-         Hand::Plane,
-         false},
-        {"select.painted_plane", tr("Plane from a painted patch"),
-         tr("Paint over a flat surface: the plane through what was painted, strays aside; Ctrl+wheel sizes "
-            "the brush"),
-         "painted-plane", Qt::Key_J, Qt::ShiftModifier, Hand::PaintedPlane, false},
-        {"select.level", tr("Level plane"), tr("Click a height; selects what lies above it, or below"),
-         "level", Qt::Key_T, Qt::ShiftModifier, Hand::Level, false},
-        {"view.section",
-         tr("Section"),
-         tr("Press at one end of a line, drag to the other: the strip along it opens below, seen from the "
-            "side"),
-         "section",
-         Qt::Key_X,
-         {},
-         Hand::Section,
-         true},
-        {"view.line",
-         tr("Line"),
-         tr("Click places, Enter ends it, a click on the first closes it. Corners of the line in work are "
-            "dragged; Ctrl+click takes one out, a double click between two puts one in"),
-         "line",
-         Qt::Key_J,
-         {},
-         Hand::Line,
-         false},
-        {"view.clip",
-         tr("Clip box"),
-         tr("Drag its faces, or turn it by the handle beside it; only its inside is shown, and tools touch "
-            "nothing else"),
-         "clip",
-         Qt::Key_Z,
-         {},
-         Hand::Clip,
-         false},
-        {"view.pick",
-         tr("Pick a point"),
-         tr("Click a point: its coordinates, all its values, and the distance to the last one picked"),
-         "pick",
-         Qt::Key_I,
-         {},
-         Hand::Pick,
-         false},
-        {"select.region",
-         tr("Region up to an angle"),
-         tr("Press on a triangle and drag: the farther, the sharper the edges that the region spreads over"),
-         "",
-         none,
-         {},
-         Hand::Region,
-         false},
-        {"tools.relax",
-         tr("Relax brush"),
-         tr("Paint over a mesh: bumps under the brush even out; Ctrl+wheel sizes it, the strength is below"),
-         "",
-         none,
-         {},
-         Hand::Relax,
-         true},
-        {"tools.flatten",
-         tr("Flatten brush"),
-         tr("Paint over a mesh: what is under the brush moves towards the plane that fits it best"),
-         "",
-         none,
-         {},
-         Hand::Flatten,
-         false},
-        {"tools.rim_corner",
-         tr("Corners of rims"),
-         tr("Click two corners at the edges of holes; the card of holes shows what would be filled between "
-            "them"),
-         "",
-         none,
-         {},
-         Hand::RimCorner,
-         false}};
-    for (const auto& t : tools) hand_ids_[t.hand] = QString::fromLatin1(t.id);
-    for (const auto& t : tools)
-        commands_.add({t.id,
+    for (const ToolSpec& t : tool_specs())
+        commands_.add({QString::fromLatin1(t.command),
                        t.title,
                        t.help,
                        t.icon,
-                       QKeySequence(t.with | t.key),
-                       t.group ? tr("-Tools") : tr("Tools"),
-                       [this, hand = t.hand] { take_tool(hand); },
+                       t.key,
+                       t.new_group ? tr("-Tools") : tr("Tools"),
+                       [this, id = t.id] { take_tool(id); },
                        {},
-                       [this, hand = t.hand] { return hand_ == hand; },
+                       [this, id = t.id] { return tool_id_ == id; },
                        {}});
 }
 
-void MainWindow::take_tool(Hand hand) {
-    hand_ = hand;
-    auto fresh = make_tool(hand), fresh_section = make_tool(hand);
+void MainWindow::take_tool(ToolId id) {
+    tool_id_ = id;
+    const ToolSpec& spec = spec_of(id);
+    auto fresh = spec.make(), fresh_section = spec.make();
     stage_->set_tool(fresh.get());
     section_->stage().set_tool(fresh_section.get());
     tool_ = std::move(fresh);
     section_tool_ = std::move(fresh_section);
     panorama_->view().set_tool(nullptr);
-    panorama_tool_ = hand <= Hand::Circle ? make_tool(hand) : nullptr;  // fences only
+    panorama_tool_ = spec.fence ? spec.make() : nullptr;
     panorama_->view().set_tool(panorama_tool_.get());
-    if (hand == Hand::Clip) {
+    if (id == ToolId::Clip) {
         const Box3 b = stage_->scene().robust_bounds();
         if (!b.empty())
             for (Tool* t : {tool_.get(), section_tool_.get()})
@@ -270,12 +58,8 @@ void MainWindow::take_tool(Hand hand) {
     }
     lives_.clear();
     follow_lines();
-    card_->show_plane_settings(hand == Hand::Plane || hand == Hand::PaintedPlane || hand == Hand::Level);
-    card_->show_brush_settings(hand == Hand::Relax || hand == Hand::Flatten);
-    if (const Command* c = commands_.find(hand_id()))
-        card_->set_tool(c->title,
-                        tr("%1. Right drag turns the view, the wheel zooms, at any time.").arg(c->help));
-    if (hand != Hand::Pick) {
+    card_->set_tool(spec);
+    if (id != ToolId::Pick) {
         card_->set_picked({});
         last_pick_.reset();
     }
@@ -347,7 +131,7 @@ void MainWindow::close_fence(Stage* stage, const select::Fence& fence, Qt::Keybo
     const auto set = std::make_shared<ElementSet>();
     const auto scene = std::make_shared<const render::Scene>(stage->scene());
     const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
-    const bool across = hand_ == Hand::Across;
+    const bool across = tool_id_ == ToolId::Across;
     if (across && !item->cloud->triangles())
         return say_refused(tr("A line crosses triangles; the item in work is made of points. Take a fence."));
     if (across && fence.corners.size() < 2) return select_edge(stage, fence, modifiers);
@@ -369,7 +153,7 @@ void MainWindow::close_fence(Stage* stage, const select::Fence& fence, Qt::Keybo
         [this, set, item, combine, origin = hand_origin()] {
             finish_selecting(item, *set, combine, tr("The fence holds no points of %1."), origin);
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 select::FenceOptions MainWindow::fence_options() const {
@@ -411,7 +195,7 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
         stroke_->eligible = within_reach(*s, stage);
         stroke_->taken = ElementSet(item->cloud->size());
         stroke_->combine = combine_for(modifiers);
-        stroke_->visible_only = card_->visible_only() && hand_ == Hand::Brush && !among_removed_;
+        stroke_->visible_only = card_->visible_only() && tool_id_ == ToolId::Brush && !among_removed_;
         stroke_->picture = stage->picture();
         if (const auto& picture = stroke_->picture; stroke_->visible_only && picture) {
             stroke_->depths = picture->depths();
@@ -421,7 +205,7 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
     ElementSet step(item->cloud->size());
     if (mesh_stroke_step(stage, fence)) {
         // It knows what it took.
-    } else if (hand_ == Hand::BallBrush) {
+    } else if (tool_id_ == ToolId::BallBrush) {
         const auto* brush = static_cast<const BrushTool*>(stage->tool());
         const auto place =
             stroke_->picture ? Stage::place_in(*stroke_->picture, brush->pointer()) : std::nullopt;
@@ -450,7 +234,7 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
 void MainWindow::stroke_ended() {
     if (!stroke_) return;
     const std::shared_ptr<Stroke> done = std::move(stroke_);
-    if (hand_ == Hand::Relax || hand_ == Hand::Flatten) return mesh_stroke_ended(done);
+    if (tool_id_ == ToolId::Relax || tool_id_ == ToolId::Flatten) return mesh_stroke_ended(done);
     finish_selecting(done->item, done->taken, done->combine, tr("The brush met no points of %1."),
                      hand_origin());
     show_scene();
@@ -470,7 +254,7 @@ void MainWindow::select_shape(
             finish_selecting(item, *set, combine,
                              tr("%1 holds no points of %2.").arg(what, QStringLiteral("%1")), origin);
         },
-        {}, true);
+        {}, Jobs::Show::IfLong);
 }
 
 }  // namespace pristine::app

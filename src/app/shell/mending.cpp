@@ -21,6 +21,14 @@ QString told(const State& s) {
     return text;
 }
 
+site::Cause cause_of(const Mending& m, const State& s) {
+    site::Act act{.kind = site::Act::Kind::Repair, .id = m.repair, .settings = m.settings};
+    act.settings.insert(s.result.found.begin(), s.result.found.end());
+    act.settings["taken"] = static_cast<double>(s.mended.taken->count());
+    act.settings["made"] = static_cast<double>(s.mended.made->count());
+    return site::by(std::move(act));
+}
+
 }  // namespace
 
 void start_mending(Document* document, Jobs* jobs, Mending m) {
@@ -48,7 +56,7 @@ void start_mending(Document* document, Jobs* jobs, Mending m) {
             const bool done = document->apply(step, [&](const site::Site& s) {
                 return site::mend(
                     s, m.item->id, m.item->cloud, state->mended,
-                    {m.reason.toStdString(), text.toStdString(), site::Signature::now(), state->picture});
+                    {m.reason.toStdString(), cause_of(m, *state), site::Signature::now(), state->picture});
             });
             if (done) m.said(text);
         },

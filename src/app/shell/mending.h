@@ -16,15 +16,18 @@ class Jobs;
 
 struct Mending {
     site::ItemPtr item;
-    QString title;   ///< of the job
-    QString step;    ///< of the step of undo; empty: the title. %1: how many triangles were made
-    QString reason;  ///< of the entry
+    QString title;              ///< of the job
+    QString step;               ///< of the step of undo; empty: the title. %1: how many triangles were made
+    QString reason;             ///< of the entry
+    std::string repair;         ///< of its cause: id of the repair (cause.cpp)
+    site::Settings settings{};  ///< of its cause
     /// The mesh that is to be shown of the item, without triangles for none, and a sentence in which %1 and
     /// %2 are how many triangles were taken and made. Called on a worker thread.
     struct Result {
         mesh::TriMesh mesh;
         QString told;
-        bool heals = false;  ///< of what is taken nothing is to be seen any more, its colour neither
+        site::Settings found{};  ///< what the cause tells besides how many were taken and made
+        bool heals = false;      ///< of what is taken nothing is to be seen any more, its colour neither
     };
     std::function<Result(Progress&)> work;
     QString nothing;                           ///< said when nothing changed

@@ -253,18 +253,18 @@ bool shoot_alignment(MainWindow& w, const std::function<bool(const char*)>& shot
 bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
                      const std::function<bool(const char*)>& shot) {
     if (!open_alone(w, folder, {"milestone-scan.ply"}, 1)) return false;
-    const auto remove = [&](const char* how, const Vec3& normal, double offset) {
+    const auto remove = [&](const char* tool, const Vec3& normal, double offset) {
         w.document().apply(QStringLiteral("Select"), [&](const site::Site& s) {
             const site::Item& item = *s.active_item();
             return site::select(s, select::inside(*item.cloud, {{normal, offset}}, site::eligible(item)),
-                                site::Combine::New, {how, "Fixture"});
+                                site::Combine::New, {site::by({.kind = site::Act::Kind::Tool, .id = tool}), "Fixture"});
         });
         if (!wait_for([&] { return w.document().numbers().ready; })) return false;
         w.commands().trigger("decide.remove");
         return wait_settled(w);
     };
-    if (!remove("below a level plane", {0, 0, 1}, -1e-4)) return false;
-    if (!remove("beyond an upright plane", {-1, 0, 0}, -0.2025)) return false;
+    if (!remove("select.level", {0, 0, 1}, -1e-4)) return false;
+    if (!remove("select.plane", {-1, 0, 0}, -0.2025)) return false;
     render::Camera c;
     c.eye = {0.75, -0.95, 0.75};
     c.yaw_deg = -38;

@@ -346,7 +346,7 @@ double suggested_detail(const mesh::TriMesh& m) {
 
 Wrapped wrap(const mesh::TriMesh& m, const WrapOptions& options, Progress& progress) {
     if (!(options.detail > 0)) throw Error(ErrorCode::Usage, "The detail of a wrap is larger than 0");
-    if (m.triangles.empty()) throw Error(ErrorCode::Usage, "The mesh has no triangles to wrap");
+    if (m.triangles.empty()) throw Error(ErrorCode::Empty, "The mesh has no triangles to wrap");
     const double gap = options.close_gap > 0 ? options.close_gap : 2 * options.detail;
     // More than half a cell's diagonal: every place of the mesh has a node within it, so that no flood slips
     // through and no sheet is lost.

@@ -285,6 +285,18 @@ std::string json_of(const Recipe& recipe) {
     return json{{"pristine_recipe", kVersion}, {"steps", steps}}.dump(2) + "\n";
 }
 
+std::string json_of_step(const Step& s) {
+    return step_json(s).dump();
+}
+
+Step step_from_json(const std::string& text) {
+    try {
+        return step_from(json::parse(text));
+    } catch (const json::exception& e) {
+        throw Error(ErrorCode::Format, std::string("This is no step of a recipe: ") + e.what());
+    }
+}
+
 std::vector<Removal> run(const Recipe& recipe, const cloud::PointCloud& cloud, ElementSet eligible,
                          Progress& progress, const Company& company) {
     std::vector<Removal> out;
@@ -294,9 +306,9 @@ std::vector<Removal> run(const Recipe& recipe, const cloud::PointCloud& cloud, E
                                   text_of(recipe[i]));
         ElementSet gone = taken(recipe[i], cloud, eligible, company, progress);
         if (!eligible.empty() && gone.count() == eligible.count())
-            throw Error(ErrorCode::Usage, "The rule '" + text_of(recipe[i]) + "' would leave nothing");
+            throw Error(ErrorCode::Empty, "The rule '" + text_of(recipe[i]) + "' would leave nothing");
         eligible = eligible - gone;
-        out.push_back({text_of(recipe[i]), recipe[i].reason, std::move(gone)});
+        out.push_back({text_of(recipe[i]), recipe[i].reason, recipe[i], std::move(gone)});
     }
     return out;
 }

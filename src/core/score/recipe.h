@@ -30,6 +30,7 @@ struct Step {
     std::vector<Vec3> line{};  ///< that line: bound to these coordinates
     bool fence() const { return score.empty(); }
     bool bound() const { return fence() || !line.empty(); }
+    bool operator==(const Step&) const = default;
 };
 using Recipe = std::vector<Step>;
 
@@ -50,12 +51,17 @@ std::string text_of(const Step&);
 /// Throws Error(Format) with what is wrong and in which step.
 Recipe recipe_from_json(const std::string& text);
 std::string json_of(const Recipe&);
+/// One step as it stands in a recipe.
+std::string json_of_step(const Step&);
+/// Throws Error(Format).
+Step step_from_json(const std::string& text);
 
 /// What the step takes of a column that its rule has computed: values in its limits, or its words.
 ElementSet within(const Step&, const Column&, const cloud::PointCloud&, const ElementSet& eligible);
 
 struct Removal {
     std::string rule, reason;
+    Step step;
     ElementSet elements;
 };
 /// What each step takes away of the eligible points. A step that would leave nothing, or that compares with

@@ -215,8 +215,8 @@ SitePtr mend(const Site& site, std::uint64_t id, const std::shared_ptr<const clo
     item->clipped = moved(item->clipped, m);
     // What was made belongs to a piece that was set apart.
     if (item->scope) item->scope = std::make_shared<const ElementSet>(moved(*item->scope, m) | *m.made);
-    item->ledger.push_back(
-        {site.next_id, d.reason, d.how, d.signature.who, d.signature.when, true, m.taken, d.picture, m.made});
+    item->ledger.push_back({site.next_id, d.reason, d.cause, d.signature.who, d.signature.when, true, m.taken,
+                            d.picture, m.made});
     item->refresh_removed();
     auto next = std::make_shared<Site>(site);
     next->next_id = site.next_id + 1;

@@ -79,7 +79,7 @@ void let_go(Site& site) {
 
 SitePtr add_entry(const Site& site, ElementSet elements, const Decision& d) {
     auto next = with_item(site, site.active, [&](Item& item) {
-        item.ledger.push_back({site.next_id, d.reason, d.how, d.signature.who, d.signature.when, true,
+        item.ledger.push_back({site.next_id, d.reason, d.cause, d.signature.who, d.signature.when, true,
                                std::make_shared<const ElementSet>(std::move(elements)), d.picture});
         item.removed = std::make_shared<const ElementSet>(*item.removed | *item.ledger.back().elements);
         item.refresh();
@@ -315,16 +315,10 @@ ElementSet eligible_removed(const Item& item) {
 
 namespace {
 
-// Of two that took part, each told once.
 Origin joined(const Origin& before, const Origin& fresh, Combine how) {
-    if (fresh.how.empty()) return before;
-    if (before.how.empty()) return fresh;
-    const std::string reason = before.reason.empty() ? fresh.reason : before.reason;
-    if (before.how.find(fresh.how) != std::string::npos) return {before.how, reason};
-    const char* word = how == Combine::Add        ? "; with "
-                       : how == Combine::TakeAway ? "; without "
-                                                  : "; only within ";
-    return {before.how + word + fresh.how, reason};
+    if (fresh.cause.empty()) return before;
+    if (before.cause.empty()) return fresh;
+    return {combined(before.cause, fresh.cause, how), before.reason.empty() ? fresh.reason : before.reason};
 }
 
 SitePtr combined(const Site& site, const ElementSet& set, Combine how, bool of_removed,
@@ -389,10 +383,9 @@ SitePtr keep_selection(const Site& site, const std::string& name) {
 SitePtr use_kept(const Site& site, std::uint64_t id, Combine how) {
     for (const KeptSelection& k : item_in_work(site).kept)
         if (k.id == id) {
-            Origin origin = k.origin;
-            origin.how = origin.how.empty() ? "kept selection '" + k.name + "'"
-                                            : "kept selection '" + k.name + "', by " + origin.how;
-            return select(site, *k.elements, how, origin);
+            return select(
+                site, *k.elements, how,
+                {wrapped(k.origin.cause, Act::Kind::Kept, {}, {{"name", k.name}}), k.origin.reason});
         }
     throw missing("This selection");
 }
@@ -407,7 +400,9 @@ SitePtr drop_kept(const Site& site, std::uint64_t id) {
 SitePtr invert_selection(const Site& site) {
     const Item& item = item_in_work(site);
     ElementSet rest = eligible(item);
-    const Origin inverted{site.origin.how.empty() ? "" : "inverse of " + site.origin.how, site.origin.reason};
+    const Origin inverted{
+        site.origin.cause.empty() ? Cause() : wrapped(site.origin.cause, Act::Kind::Inverse),
+        site.origin.reason};
     if (site.of_removed)
         return select_removed(site, eligible_removed(item) - *site.selection, Combine::New, inverted);
     if (site.selection) rest = rest - *site.selection;
@@ -462,8 +457,8 @@ SitePtr put_back_selection(const Site& site, const Signature& signature) {
             e.active = false;
             SetPtr rest = shared(*e.elements - *site.selection);
             if (rest)
-                rests.push_back(
-                    {id++, e.reason, e.how, signature.who, signature.when, true, std::move(rest), e.picture});
+                rests.push_back({id++, e.reason, e.cause, signature.who, signature.when, true,
+                                 std::move(rest), e.picture});
         }
         for (LedgerEntry& e : rests) item.ledger.push_back(std::move(e));
         item.refresh_removed();

@@ -16,6 +16,7 @@
 #include "core/elements/element_set.h"
 #include "core/geometry/features.h"
 #include "core/select/solid.h"
+#include "core/site/cause.h"
 #include "core/surface/orthophoto.h"
 
 namespace pristine::site {
@@ -28,19 +29,18 @@ struct Thumbnail {
     std::vector<std::uint8_t> rgb;
 };
 
-/// What made a selection: the tool or rule with its settings, and the reason that a decision about it would
-/// have.
+/// What made a selection, and the reason that a decision about it would have.
 struct Origin {
-    std::string how;     ///< "polygon fence, through"; empty: not known
-    std::string reason;  ///< proposed for the entry, in the user's words; empty: nothing is proposed
+    Cause cause;           ///< empty: not known
+    std::string reason{};  ///< proposed for the entry, in the user's words; empty: nothing is proposed
     bool operator==(const Origin&) const = default;
 };
 
 /// One decision about elements of an item; it can be lifted and applied again.
 struct LedgerEntry {
     std::uint64_t id = 0;
-    std::string reason;     ///< "Person", "Noise", … in the user's words
-    std::string how;        ///< the tool and its settings, as a sentence
+    std::string reason;  ///< "Person", "Noise", … in the user's words
+    Cause cause;
     std::string who, when;  ///< login name; local time as 2026-11-25T08:41:07
     bool active = true;
     SetPtr elements;
@@ -212,7 +212,8 @@ struct Signature {
 };
 
 struct Decision {
-    std::string reason, how;
+    std::string reason;
+    Cause cause;
     Signature signature = Signature::now();
     std::shared_ptr<const Thumbnail> picture;
 };
@@ -253,7 +254,6 @@ ElementSet eligible(const Item&);
 /// The removed elements of an item, to be selected for putting back. Nothing of a hidden or locked item.
 ElementSet eligible_removed(const Item&);
 
-enum class Combine : std::uint8_t { New, Add, TakeAway, Both };
 /// The selection after a tool brought `set`; what is not eligible is taken off here, in one place, for all
 /// tools. `origin`: what made the set. Of a combination the origin names all that took part, each once, and
 /// the reason is that of the first; after New it is that of this one.

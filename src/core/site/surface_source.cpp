@@ -266,7 +266,7 @@ Rebuilt rebuild(const Item& item, const SurfaceSource& source, Progress& progres
     next->definition.exclusions.clear();
     surface::Built built = surface::build(next->definition, progress);
     if (built.mesh.triangles.empty())
-        throw Error(ErrorCode::Usage, "Nothing would be left of the surface", {},
+        throw Error(ErrorCode::Empty, "Nothing would be left of the surface", {},
                     "Look at its limits and its boundary.");
     std::vector<surface::Rings> areas;
     next->areas.clear();

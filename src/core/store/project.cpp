@@ -67,6 +67,24 @@ Feature feature_from(const json& j) {
     return f;
 }
 
+// Of a project of before, or of one that a later version wrote, there is the sentence.
+site::Cause cause_in(const json& cause, const std::string& sentence) {
+    if (cause.is_null()) return site::cause_of_sentence(sentence);
+    try {
+        return site::cause_from_json(cause.dump());
+    } catch (const Error&) {
+        return site::said(sentence);
+    }
+}
+
+json origin_json(const site::Origin& o) {
+    return {site::told(o.cause), o.reason, json::parse(site::json_of(o.cause))};
+}
+
+site::Origin origin_from(const json& j, std::size_t at) {
+    return {cause_in(j.size() > at + 2 ? j.at(at + 2) : json(), j.at(at)), j.at(at + 1)};
+}
+
 json style_json(const site::Style& s) {
     return {{"colour_by", static_cast<int>(s.colour_by)},
             {"single", s.single_colour},
@@ -348,7 +366,8 @@ std::string Project::site_json(const Site& s, Progress& progress) {
             const std::int64_t row = keep_set(e.elements);
             ledger.push_back({{"id", e.id},
                               {"reason", e.reason},
-                              {"how", e.how},
+                              {"how", site::told(e.cause)},
+                              {"cause", json::parse(site::json_of(e.cause))},
                               {"who", e.who},
                               {"when", e.when},
                               {"active", e.active},
@@ -390,12 +409,13 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         if (item->clipped) j["clipped"] = keep_set(item->clipped);
         for (const site::Guard& g : item->guards) j["guards"].push_back({g.id, g.name, keep_set(g.elements)});
         for (const site::KeptSelection& k : item->kept)
-            j["kept"].push_back({k.id, k.name, keep_set(k.elements), k.origin.how, k.origin.reason});
+            j["kept"].push_back({k.id, k.name, keep_set(k.elements), site::told(k.origin.cause),
+                                 k.origin.reason, json::parse(site::json_of(k.origin.cause))});
     }
     json j{{"name", s.name}, {"items", items}, {"active", s.active}, {"next_id", s.next_id}};
     if (s.selection) j["selection"] = keep_set(s.selection);
-    if (s.selection) j["origin"] = {s.origin.how, s.origin.reason};
-    if (s.last_selection) j["last_origin"] = {s.last_origin.how, s.last_origin.reason};
+    if (s.selection) j["origin"] = origin_json(s.origin);
+    if (s.last_selection) j["last_origin"] = origin_json(s.last_origin);
     for (const site::ClipBox& c : s.clips) j["clips"].push_back(clip_json(c));
     if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
@@ -544,7 +564,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             for (const json& e : i.at("ledger")) {
                 LedgerEntry entry{e.at("id"),
                                   e.at("reason"),
-                                  e.at("how"),
+                                  cause_in(e.value("cause", json()), e.at("how")),
                                   e.at("who"),
                                   e.at("when"),
                                   e.at("active"),
@@ -572,15 +592,14 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             for (const json& g : i.value("guards", json::array()))
                 item->guards.push_back({g.at(0), g.at(1), fitting(g.at(2))});
             for (const json& k : i.value("kept", json::array()))
-                item->kept.push_back({k.at(0), k.at(1), fitting(k.at(2)),
-                                      k.size() > 4 ? site::Origin{k.at(3), k.at(4)} : site::Origin{}});
+                item->kept.push_back(
+                    {k.at(0), k.at(1), fitting(k.at(2)), k.size() > 4 ? origin_from(k, 3) : site::Origin{}});
             item->refresh_removed();
             out->items.push_back(std::move(item));
         }
         if (j.contains("selection")) out->selection = load_set(j.at("selection"));
-        if (j.contains("origin")) out->origin = {j.at("origin").at(0), j.at("origin").at(1)};
-        if (j.contains("last_origin"))
-            out->last_origin = {j.at("last_origin").at(0), j.at("last_origin").at(1)};
+        if (j.contains("origin")) out->origin = origin_from(j.at("origin"), 0);
+        if (j.contains("last_origin")) out->last_origin = origin_from(j.at("last_origin"), 0);
         for (const json& c : j.value("clips", json::array())) out->clips.push_back(clip_from(c));
         out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);

@@ -58,7 +58,7 @@ void Lining::gather(const cloud::PointCloud& cloud, const ElementSet& eligible, 
     for (const auto& part : parts)
         for (std::size_t i = 0; i < part.size(); i += 16) radii.push_back(part[i].radius);
     if (radii.empty())
-        throw Error(ErrorCode::Usage, "No point lies round the centreline", {},
+        throw Error(ErrorCode::Empty, "No point lies round the centreline", {},
                     "Take a line that runs inside the tunnel, in the same coordinates.");
     std::nth_element(radii.begin(), radii.begin() + static_cast<std::ptrdiff_t>(radii.size() / 2),
                      radii.end());

@@ -195,7 +195,7 @@ class Reader {
             } catch (const Error& e) {
                 if (!options_.accept_partial)
                     throw Error(e.code(), fmt::format("'{}' cannot be read whole: {}", s.name, e.what()), {},
-                                "What is whole can be read (--partial).");
+                                "What is whole can be read.", Remedy::ReadPart);
                 warnings.push_back(fmt::format("Of '{}', {} of {} points were read: {}", s.name,
                                                out_->count() - before, s.count, e.what()));
             }

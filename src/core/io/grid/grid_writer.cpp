@@ -50,7 +50,7 @@ Raster frame_of(const mesh::TriMesh& m, double cell) {
     if (!(cell > 0) || !std::isfinite(cell))
         throw Error(ErrorCode::Usage, "The side of a cell must be more than 0");
     const Box3 box = box_of(m);
-    if (box.empty()) throw Error(ErrorCode::Usage, "The surface is empty");
+    if (box.empty()) throw Error(ErrorCode::Empty, "The surface is empty");
     Raster r;
     r.cell = cell;
     double columns = 0, rows = 0;
@@ -238,7 +238,7 @@ GridSize write_grid(const mesh::TriMesh& m, const GridWriting& options, const st
     Raster r = raster_of(m, size.cell, options.no_data, progress);
     if (std::none_of(r.z.begin(), r.z.end(), [&](double z) { return z != options.no_data; }))
         throw Error(
-            ErrorCode::Usage,
+            ErrorCode::Empty,
             fmt::format("No middle of a cell of {} lies on the surface: the grid would be empty", size.cell),
             {}, "Take a smaller cell.");
     if (ending_of(path) == ".asc") {

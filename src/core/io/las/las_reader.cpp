@@ -101,7 +101,7 @@ std::uint64_t checked_count(const InputFile& file, const LasHeader& h, const Rea
                     h.record_bytes, room);
     if (!options.accept_partial)
         throw Error(ErrorCode::Format, what, file.place(h.points_offset + room * h.record_bytes),
-                    fmt::format("The first {} points can be read (--partial).", room));
+                    fmt::format("The first {} points can be read.", room), Remedy::ReadPart);
     warnings.push_back(what + ". These were read.");
     return room;
 }

@@ -144,15 +144,16 @@ std::vector<Chunk> find_chunks(const InputFile& file, const LasHeader& h, const 
         wrong = place_chunks(chunks, h, start, static_cast<std::uint64_t>(at));
     } catch (const Error& e) {
         if (!accept_partial)
-            throw Error(ErrorCode::Format, sentence(e), {},
-                        "The points up to the damage can be read (--partial).");
+            throw Error(ErrorCode::Format, sentence(e), {}, "The points up to the damage can be read.",
+                        Remedy::ReadPart);
         warnings.push_back(sentence(e) + ". What is whole was read from the start.");
         chunks = walk(file, h, s, start);
         wrong = place_chunks(chunks, h, start, file.size());
     }
     if (wrong.empty()) return chunks;
     if (!accept_partial)
-        throw Error(ErrorCode::Format, wrong, file.place(start), "These points can be read (--partial).");
+        throw Error(ErrorCode::Format, wrong, file.place(start), "These points can be read.",
+                    Remedy::ReadPart);
     warnings.push_back(wrong + ". These were read.");
     return chunks;
 }

@@ -112,8 +112,8 @@ std::uint64_t checked(std::uint64_t announced, std::uint64_t there, const std::s
     if (announced <= there) return announced;
     const std::string what = fmt::format("The header announces {} points, the file has {}", announced, there);
     if (!options.accept_partial)
-        throw Error(ErrorCode::Format, what, place,
-                    fmt::format("The first {} points can be read (--partial).", there));
+        throw Error(ErrorCode::Format, what, place, fmt::format("The first {} points can be read.", there),
+                    Remedy::ReadPart);
     warnings.push_back(what + ". These were read.");
     return there;
 }

@@ -300,7 +300,8 @@ ReadResult read_pts(const std::filesystem::path& path, const ReadOptions& option
         if (read == announced || blocks == 0) return;
         const std::string what = fmt::format("{} points were announced, but there are {}", announced, read);
         if (!options.accept_partial)
-            throw Error(ErrorCode::Format, what, lines.place(), "What is there can be read (--partial).");
+            throw Error(ErrorCode::Format, what, lines.place(), "What is there can be read.",
+                        Remedy::ReadPart);
         warnings.push_back(what + ". These were read.");
     };
     while (lines.next(line)) {

@@ -220,7 +220,7 @@ TextGuess guess_text(std::string_view sample, const std::string& place) {
     if (first == lines.size())
         throw Error(ErrorCode::Format,
                     "No line with at least three numbers was found at the start of the file", place,
-                    "A text file of points has x, y and z on every line.");
+                    "A text file of points has x, y and z on every line.", Remedy::ChooseColumns);
     const std::vector<bool> words = word_columns(lines, first, guess.shape);
     const std::size_t columns = words.size();
     guess.words = std::find(words.begin(), words.end(), true) != words.end();
@@ -350,7 +350,7 @@ class TextOpening {
                 layout_.fields[f].words = survey.words[f];
         if (survey.bad.size() * 2 > survey.lines && !options_.accept_partial)
             throw Error(ErrorCode::Format, told(survey.bad, survey.lines), file_->path().filename().string(),
-                        "Say what the columns are, or read the rest (--partial).");
+                        "Say what the columns are, or read the rest.", Remedy::PartOrColumns);
         if (!survey.bad.empty()) {
             warnings.push_back(told(survey.bad, survey.lines));
             for (const BadLine& b : survey.bad) guess_.shape.left_out.insert(b.number);
