@@ -225,3 +225,32 @@ TEST_CASE("WhatMovedIsProposedAndWhoLookedPastItIsNamed", "[window]") {
     CHECK(named == w.site().selected());
     w.close();
 }
+
+TEST_CASE("ScansWithoutAStationAreLeftOutOfWhatIsSeenThrough", "[window]") {
+    // Two stations in one file, beside it a scan that does not say where it stood.
+    const test::TemporaryFolder folder;
+    std::vector<demo::Truth> ignored;
+    demo::Trial both = demo::make_trial("passers", 5, 0.05);
+    std::erase_if(both.points, [](const demo::TrialPoint& p) { return p.scan > 1; });
+    both.stations.resize(2);
+    demo::Trial nowhere{"nowhere", both.points, {}};
+    io::write_cloud({{demo::cloud_of(both, ignored)}}, folder / "two.e57");
+    io::write_cloud({{demo::cloud_of(nowhere, ignored)}}, folder / "nowhere.las");
+    WindowDriver w(folder / "home");
+    w.window().open_files({folder / "two.e57", folder / "nowhere.las"});
+    REQUIRE(w.wait([&] { return w.site().items.size() >= 2 && !w.window().jobs().busy(); }));
+    w.document().apply("work", [](const site::Site& s) { return site::activate(s, s.items[0]->id); });
+    REQUIRE(w.item().cloud->stations().size() >= 1);
+    w.window().commands().trigger("select.rule");
+    REQUIRE(w.settle());
+    auto& card = *w.window().findChild<app::RuleCard*>();
+    card.choose("through");
+    QTest::mouseClick(w.find<QCheckBox>("ruleAll"), Qt::LeftButton, Qt::NoModifier, QPoint(8, 8));
+    REQUIRE(w.settle());
+    CHECK_FALSE(w.find<QLabel>("ruleState")->text().contains("two stations"));
+    // The other has no values: there is nothing to remove from all of several scans.
+    CHECK_FALSE(w.find<QPushButton>("ruleEverywhere")->isVisible());
+    CHECK(card.step());
+    CHECK(w.site().selected() > 0);
+    w.close();
+}

@@ -277,3 +277,47 @@ TEST_CASE("AFewTrianglesMakeNoGigabytes") {
     said.cell = 10;
     CHECK(io::write_grid(m, said, f / "a.tif", false).columns == 300);
 }
+
+TEST_CASE("ColoursOfMeshesMeanWhatTheirNumbersSay", "[mesh]") {
+    // One triangle of red, green and half grey, told in every way that programs tell it.
+    const test::TemporaryFolder f;
+    const auto colours = [&](const char* name, const std::string& text) {
+        const io::MeshFile m = read(f, name, text);
+        REQUIRE(m.attributes.colours.size() == 1);
+        return m.attributes.colours[0];
+    };
+    const std::array<std::uint32_t, 3> wanted{0xFF0000, 0x00FF00, 0x808080};
+    const auto same = [&](const std::array<std::uint32_t, 3>& got) {
+        for (std::size_t k = 0; k < 3; ++k)
+            for (const int shift : {16, 8, 0}) {
+                const int a = static_cast<int>(got[k] >> shift & 255u),
+                          b = static_cast<int>(wanted[k] >> shift & 255u);
+                if (std::abs(a - b) > 1) return false;
+            }
+        return true;
+    };
+    for (const auto& [type, full] : std::vector<std::pair<std::string, double>>{{"uchar", 255},
+                                                                                {"ushort", 65535},
+                                                                                {"ushort", 255},
+                                                                                {"float", 1},
+                                                                                {"float", 255},
+                                                                                {"double", 65535}}) {
+        CAPTURE(type, full);
+        const bool whole = type[0] == 'u';
+        const auto v = [&](double share) {
+            return whole ? std::to_string(std::lround(share * full)) : std::to_string(share * full);
+        };
+        const std::string one = v(1), none = v(0), half = v(0.5);
+        std::string ply = "ply\nformat ascii 1.0\nelement vertex 3\n";
+        for (const char* axis : {"x", "y", "z"}) ply += std::string("property float ") + axis + "\n";
+        for (const char* c : {"red", "green", "blue"}) ply += "property " + type + " " + c + "\n";
+        ply += "element face 1\nproperty list uchar int vertex_indices\nend_header\n";
+        ply += "0 0 0 " + one + " " + none + " " + none + "\n1 0 0 " + none + " " + one + " " + none +
+               "\n0 1 0 " + half + " " + half + " " + half + "\n3 0 1 2\n";
+        CHECK(same(colours("a.ply", ply)));
+        if (whole && type != "uchar") continue;
+        const std::string obj = "v 0 0 0 " + one + " " + none + " " + none + "\nv 1 0 0 " + none + " " + one +
+                                " " + none + "\nv 0 1 0 " + half + " " + half + " " + half + "\nf 1 2 3\n";
+        CHECK(same(colours("a.obj", obj)));
+    }
+}

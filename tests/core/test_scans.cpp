@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include <array>
+#include <cctype>
 #include <cmath>
 #include <map>
 #include <random>
@@ -337,4 +338,42 @@ TEST_CASE("AnyCloudCanBeWrittenAsPtx") {
     CHECK(ptx->size() == 500);
     for (const std::uint64_t i : {0u, 250u, 499u})
         CHECK(number(*ptx, "x", i) == Approx(number(*las, "x", i)).margin(1e-6));
+}
+
+TEST_CASE("PrefixesOfChannelsAreDeclaredWhateverTheirFileSaid", "[e57]") {
+    // A column of another file is called nor:normalX; nobody said what the prefix stands for.
+    const test::TemporaryFolder f;
+    test::write_file(f / "n.txt", "x y z nor:normalX 1st\n0 0 0 0.5 7\n1 0 0 0.25 8\n0 1 0 -1 9\n");
+    io::ReadOptions options;
+    options.text = io::TextReading{};
+    options.text->separator = ' ';
+    options.text->skip = 1;
+    options.text->columns = {"x", "y", "z", "nor:normalX", "1st"};
+    const auto read = io::read_cloud(f / "n.txt", options);
+    REQUIRE(read.cloud->records()->layout().find("nor:normalX"));
+    io::write_cloud({{read.cloud}}, f / "n.e57");
+    const std::string bytes = test::read_file(f / "n.e57");
+    std::size_t elements = 0;
+    for (std::size_t at = bytes.find('<'); at != std::string::npos; at = bytes.find('<', at + 1)) {
+        const std::size_t end = bytes.find_first_of(" />\n", at + 1);
+        const std::string name = bytes.substr(at + 1, std::min<std::size_t>(end - at - 1, 60));
+        if (name.empty() || !std::isalnum(static_cast<unsigned char>(name[0]))) continue;
+        const std::size_t colon = name.find(':');
+        CAPTURE(name);
+        ++elements;
+        CHECK_FALSE(std::isdigit(static_cast<unsigned char>(name[0])));  // no name in XML begins with one
+        if (colon != std::string::npos)
+            CHECK(bytes.find("xmlns:" + name.substr(0, colon) + "=") != std::string::npos);
+    }
+    CHECK(elements > 20);
+    // The values are there under the name that they have in this file.
+    const auto back = io::read_cloud(f / "n.e57");
+    REQUIRE(back.cloud->size() == 3);
+    double sum = 0;
+    for (const cloud::Field& field : back.cloud->records()->layout().fields)
+        if (field.name.find("normal") != std::string::npos) {
+            const auto column = cloud::fetch_column(*back.cloud, field.name);
+            for (const float v : column->values.page(0)) sum += column->base + static_cast<double>(v);
+        }
+    CHECK(sum == Approx(-0.25));
 }

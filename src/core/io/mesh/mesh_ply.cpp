@@ -102,10 +102,16 @@ Meaning meaning_of(const PlyProperty& p) {
     return Meaning::None;
 }
 
-// 0 to 255 of whatever the colour is told in.
-double as_byte(double v, FieldType t) {
-    const bool share = t == FieldType::F32 || t == FieldType::F64;
-    return share ? v * 255 : t == FieldType::U16 ? v / 257 : v;
+// What full light is told by, as long as the values do not say otherwise.
+double usual_full(FieldType t) {
+    return t == FieldType::F32 || t == FieldType::F64 ? 1 : t == FieldType::U16 ? 65535 : 255;
+}
+
+// What it is, given the greatest value: shares of 1, bytes or 16 bits, whatever the type.
+double full_for(double greatest, FieldType t) {
+    if (usual_full(t) == 255) return 255;
+    const bool whole = t == FieldType::U16;
+    return greatest <= 1.001 && !whole ? 1 : greatest <= 255 ? 255 : 65535;
 }
 
 struct Told {  // of one vertex or face
@@ -115,8 +121,8 @@ struct Told {  // of one vertex or face
     std::array<float, 2> texture{};
     double picture = 0;
 
-    void take(Meaning m, double v, FieldType type) {
-        const auto channel = [&](std::size_t k) { colour[k] = as_byte(v, type); };
+    void take(Meaning m, double v, double full) {
+        const auto channel = [&](std::size_t k) { colour[k] = v * 255 / full; };
         const auto f = static_cast<float>(v);
         switch (m) {
             case Meaning::X:
@@ -167,9 +173,12 @@ struct Told {  // of one vertex or face
 
 class PlyMeshReader {
   public:
-    PlyMeshReader(const std::string& text, const std::string& place)
+    /// `full`: what full light is told by; 0: what is usual for its type.
+    PlyMeshReader(const std::string& text, const std::string& place, double full = 0)
         : place_(place),
+          text_(text),
           size_(text.size()),
+          full_(full),
           header_(parse_ply_header(text, place)),
           body_(text, header_, place),
           adder_(m_, colours_, place) {
@@ -199,6 +208,10 @@ class PlyMeshReader {
             texcoord_ = std::move(e.texcoord);
             face(e.told, e.coloured);
         }
+        // Once more where the values say that they are told otherwise than is usual for their type.
+        if (const double full = full_for(greatest_, colour_type_);
+            full_ == 0 && greatest_ > 0 && full != usual_full(colour_type_))
+            return PlyMeshReader(text_, place_, full).read();
         adder_.finish();
         return std::move(m_);
     }
@@ -233,13 +246,23 @@ class PlyMeshReader {
                 if (e.properties[k].list)
                     list(e.properties[k], faces ? meanings[k] : Meaning::None);
                 else
-                    told.take(meanings[k], body_.value(e.properties[k].type), e.properties[k].type);
+                    value(told, meanings[k], e.properties[k].type);
             if (vertices) vertex(told, coloured);
             if (faces && m_.mesh.vertices.empty())
                 early_.push_back({face_, texcoord_, told, coloured});
             else if (faces)
                 face(told, coloured);
         }
+    }
+
+    void value(Told& told, Meaning meaning, FieldType type) {
+        const double v = body_.value(type);
+        const bool channel = meaning == Meaning::Red || meaning == Meaning::Green || meaning == Meaning::Blue;
+        if (channel) {
+            colour_type_ = type;
+            if (std::isfinite(v)) greatest_ = std::max(greatest_, v);
+        }
+        told.take(meaning, v, channel && full_ > 0 ? full_ : usual_full(type));
     }
 
     void list(const PlyProperty& p, Meaning meaning) {
@@ -284,7 +307,10 @@ class PlyMeshReader {
     }
 
     std::string place_;
+    const std::string& text_;
     std::uint64_t size_;
+    double full_, greatest_ = 0;  // of colours
+    FieldType colour_type_ = FieldType::U8;
     PlyHeader header_;
     PlyBody body_;
     MeshFile m_;

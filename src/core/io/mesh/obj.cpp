@@ -53,10 +53,13 @@ std::string_view map_file(std::string_view rest) {
     return rest;
 }
 
+constexpr double kRoundedOne = 1.001;
+
 class ObjReader {
   public:
-    ObjReader(const std::string& text, const std::string& place)
-        : path_(place), scan_(text, place), adder_(file_, colours_, place) {
+    /// `full`: what full light of a vertex is told by.
+    ObjReader(const std::string& text, const std::string& place, double full = 1)
+        : path_(place), text_(text), scan_(text, place), full_(full), adder_(file_, colours_, place) {
         file_.format = "OBJ mesh";
     }
 
@@ -85,6 +88,9 @@ class ObjReader {
             else if (what == "mtllib")
                 libraries_.emplace_back(trimmed(line));
         }
+        // Once more where the values are no shares of 1.
+        if (full_ == 1 && greatest_ > kRoundedOne)
+            return ObjReader(text_, path_.string(), greatest_ <= 255 ? 255 : 65535).read();
         for (const std::string& name : libraries_) read_materials(name);
         adder_.finish();
         return std::move(file_);
@@ -114,7 +120,9 @@ class ObjReader {
         }
         if (n < 3 && colours_.empty()) return;
         colours_.resize(file_.mesh.vertices.size() - 1, 0xFFFFFF);
-        colours_.push_back(n == 3 ? rgb(c[0], c[1], c[2]) : 0xFFFFFF);
+        for (const double v : c)
+            if (n == 3 && std::isfinite(v)) greatest_ = std::max(greatest_, v);
+        colours_.push_back(n == 3 ? rgb(c[0] / full_, c[1] / full_, c[2] / full_) : 0xFFFFFF);
     }
     void texture(std::string_view line) {
         std::array<float, 2> uv{};
@@ -217,7 +225,9 @@ class ObjReader {
     }
 
     std::filesystem::path path_;
+    const std::string& text_;
     TextScan scan_;
+    double full_, greatest_ = 0;  // of colours of vertices
     MeshFile file_;
     std::vector<std::uint32_t> colours_;  // of vertices
     std::vector<std::array<float, 2>> texture_;
