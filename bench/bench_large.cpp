@@ -10,11 +10,11 @@
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
 #include "core/select/fence.h"
-#include "core/select/ground.h"
 #include "core/select/summary.h"
 #include "core/site/history.h"
 #include "core/store/journal.h"
 #include "core/store/project.h"
+#include "core/terrain/floors.h"
 #include "render/camera.h"
 #include "render/renderer.h"
 
@@ -97,11 +97,11 @@ int main(int argc, char** argv) {
     ElementSet set;
     step("fence of 60 corners", [&] { set = select::fence(*read.cloud, fence, ElementSet::all(n)); });
     fmt::print("  {} points selected\n", set.count());
-    std::shared_ptr<const select::GroundModel> ground;
+    std::shared_ptr<const terrain::GroundModel> ground;
     step("ground under it, sampled", [&] {
-        select::GroundOptions options;
+        terrain::GroundOptions options;
         options.most_points = 4'000'000;
-        ground = std::make_shared<select::GroundModel>(*read.cloud, ElementSet::all(n), options);
+        ground = std::make_shared<terrain::GroundModel>(*read.cloud, ElementSet::all(n), options);
     });
     step("numbers of the selection", [&] {
         const auto sum = select::summarise(*read.cloud, set, ElementSet::all(n), ground.get());

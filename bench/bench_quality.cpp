@@ -13,8 +13,8 @@
 #include <map>
 
 #include "core/base/units.h"
-#include "core/score/objects.h"
-#include "core/score/recipe.h"
+#include "core/objects/objects.h"
+#include "core/recipe/recipe.h"
 #include "core/score/suggest.h"
 #include "core/tunnel/lining.h"
 #include "demo/trials.h"

@@ -17,8 +17,8 @@
 #include <string>
 #include <vector>
 
-#include "app/shell/main_window.h"
-#include "app/shell/theme.h"
+#include "app/look/theme.h"
+#include "app/window/main_window.h"
 #include "core/base/memory.h"
 
 using namespace pristine;

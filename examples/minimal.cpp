@@ -22,8 +22,8 @@ int main(int argc, char** argv) try {
 
     site = site::select(*site, inside, site::Combine::New);
     if (site->selected() > 0)
-        site =
-            site::remove_selection(*site, {"Artifact", site::said("a square of 2 m"), site::Signature::now(), nullptr});
+        site = site::remove_selection(
+            *site, {"Artifact", site::said("a square of 2 m"), site::Signature::now(), nullptr});
 
     const site::Item& item = *site->active_item();
     const auto written =

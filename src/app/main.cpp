@@ -4,10 +4,9 @@
 #include <QCommandLineParser>
 #include <QTimer>
 
-#include "app/shell/main_window.h"
-#include "app/shell/settings_dialog.h"
-#include "app/shell/shots.h"
-#include "app/shell/theme.h"
+#include "app/look/theme.h"
+#include "app/window/main_window.h"
+#include "app/window/settings_dialog.h"
 #include "core/base/memory.h"
 
 int main(int argc, char** argv) {
@@ -15,7 +14,7 @@ int main(int argc, char** argv) {
     QApplication app(argc, argv);
     QApplication::setOrganizationName(QStringLiteral("Pristine Cloud"));
     QApplication::setApplicationName(QStringLiteral("pristine-cloud"));
-    QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
+    QApplication::setApplicationVersion(QStringLiteral(PRISTINE_VERSION));
     pristine::app::apply_theme(app);
     pristine::app::apply_settings();
     QCommandLineParser parser;
@@ -23,11 +22,6 @@ int main(int argc, char** argv) {
         QCoreApplication::translate("main", "Cleans point clouds, scan meshes and terrain surfaces"));
     parser.addHelpOption();
     parser.addVersionOption();
-    const QCommandLineOption shots(
-        QStringLiteral("shots"),
-        QCoreApplication::translate("main", "Make the pictures of the manual in this folder and quit"),
-        QStringLiteral("DIR"));
-    parser.addOption(shots);
     parser.addPositionalArgument(QStringLiteral("files"),
                                  QCoreApplication::translate("main", "Scans, or one project"));
     parser.process(app);
@@ -37,6 +31,5 @@ int main(int argc, char** argv) {
     for (const QString& f : parser.positionalArguments()) files.emplace_back(f.toStdString());
     if (files.empty()) window.offer_drafts();
     window.open_files(files);
-    if (parser.isSet(shots)) return pristine::app::make_shots(window, parser.value(shots), files);
     return QApplication::exec();
 }

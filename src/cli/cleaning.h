@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "cli/command.h"
-#include "core/score/recipe.h"
+#include "core/recipe/recipe.h"
 
 namespace pristine::cli {
 

@@ -11,7 +11,7 @@ int main(int argc, char** argv) {
     remove_unfinished_on_signals();
     give_freed_pages_back();
     CLI::App app{"Cleans point clouds, scan meshes and terrain surfaces"};
-    app.set_version_flag("--version", "0.1.0");
+    app.set_version_flag("--version", PRISTINE_VERSION);
     app.require_subcommand(1);
     cli::add_info(app);
     cli::add_convert(app);

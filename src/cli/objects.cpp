@@ -2,7 +2,7 @@
 
 #include "cli/command.h"
 #include "core/io/keep.h"
-#include "core/score/objects.h"
+#include "core/objects/objects.h"
 #include "core/score/suggest.h"
 
 namespace pristine::cli {

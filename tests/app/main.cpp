@@ -4,7 +4,7 @@
 #include <QApplication>
 #include <string>
 
-#include "app/shell/theme.h"
+#include "app/look/theme.h"
 
 int main(int argc, char** argv) {
     // The build asks for the list of tests, with no screen at hand; the tests themselves need a real one.

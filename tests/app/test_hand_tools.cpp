@@ -11,12 +11,12 @@
 #include <QWheelEvent>
 #include <cmath>
 
-#include "app/panels/legend.h"
-#include "app/panels/panorama_pane.h"
-#include "app/panels/section_pane.h"
-#include "app/panels/work_card.h"
+#include "app/cards/work_card.h"
+#include "app/panes/panorama_pane.h"
+#include "app/panes/section_pane.h"
 #include "app/tools/path_tools.h"
 #include "app/tools/solid_tool.h"
+#include "app/window/legend.h"
 #include "core/cloud/column.h"
 #include "core/io/cloud_io.h"
 #include "core/select/fence.h"

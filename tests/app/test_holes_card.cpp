@@ -10,8 +10,8 @@
 #include <QTreeWidget>
 #include <set>
 
-#include "app/panels/holes_card.h"
-#include "app/panels/mesh_card.h"
+#include "app/cards/holes_card.h"
+#include "app/cards/mesh_card.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/repair/steps.h"

@@ -8,7 +8,7 @@
 #include <QSpinBox>
 #include <QTableWidget>
 
-#include "app/panels/text_import.h"
+#include "app/window/text_import.h"
 #include "window_driver.h"
 
 using namespace pristine;

@@ -6,10 +6,10 @@
 #include <atomic>
 #include <thread>
 
-#include "app/shell/commands.h"
-#include "app/shell/jobs.h"
-#include "app/shell/latest_job.h"
-#include "app/shell/theme.h"
+#include "app/look/theme.h"
+#include "app/model/commands.h"
+#include "app/model/jobs.h"
+#include "app/model/latest_job.h"
 #include "core/base/parallel.h"
 
 using namespace pristine;

@@ -6,8 +6,8 @@
 #include <QLabel>
 #include <QPushButton>
 
-#include "app/panels/grid_opening.h"
-#include "app/panels/notice.h"
+#include "app/window/grid_opening.h"
+#include "app/window/notice.h"
 #include "core/io/lines/lines.h"
 #include "core/site/making.h"
 #include "window_driver.h"

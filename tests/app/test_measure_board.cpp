@@ -11,9 +11,9 @@
 #include <cmath>
 #include <map>
 
-#include "app/panels/measure_card.h"
-#include "app/panels/profile_pane.h"
-#include "app/panels/status_line.h"
+#include "app/cards/measure_card.h"
+#include "app/panes/profile_pane.h"
+#include "app/window/status_line.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/surface/definition.h"
 #include "window_driver.h"

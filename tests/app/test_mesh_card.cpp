@@ -13,11 +13,11 @@
 #include <array>
 #include <set>
 
-#include "app/panels/align_card.h"
-#include "app/panels/legend.h"
-#include "app/panels/markers_card.h"
-#include "app/panels/measure_card.h"
-#include "app/panels/mesh_card.h"
+#include "app/cards/align_card.h"
+#include "app/cards/markers_card.h"
+#include "app/cards/measure_card.h"
+#include "app/cards/mesh_card.h"
+#include "app/window/legend.h"
 #include "core/cloud/column.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"

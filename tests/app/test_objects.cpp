@@ -6,7 +6,7 @@
 #include <QPushButton>
 #include <QTreeWidget>
 
-#include "app/panels/objects_card.h"
+#include "app/cards/objects_card.h"
 #include "demo/ashmere.h"
 #include "window_driver.h"
 

@@ -7,7 +7,7 @@
 #include <QLabel>
 #include <set>
 
-#include "app/panels/status_line.h"
+#include "app/window/status_line.h"
 #include "demo/ashmere.h"
 #include "window_driver.h"
 

@@ -12,9 +12,9 @@
 #include <QTimer>
 #include <QToolButton>
 
-#include "app/panels/legend.h"
-#include "app/panels/rule_card.h"
-#include "core/score/recipe.h"
+#include "app/cards/rule_card.h"
+#include "app/window/legend.h"
+#include "core/recipe/recipe.h"
 #include "demo/ashmere.h"
 #include "open_chamber.h"
 

@@ -10,12 +10,12 @@
 #include <QRegularExpression>
 #include <algorithm>
 
-#include "app/panels/range_histogram.h"
-#include "app/panels/rule_card.h"
-#include "app/panels/work_card.h"
-#include "app/shell/theme.h"
+#include "app/cards/rule_card.h"
+#include "app/cards/work_card.h"
+#include "app/look/range_histogram.h"
+#include "app/look/theme.h"
 #include "core/io/cloud_io.h"
-#include "core/score/recipe.h"
+#include "core/recipe/recipe.h"
 #include "demo/ashmere.h"
 #include "demo/trials.h"
 #include "open_chamber.h"

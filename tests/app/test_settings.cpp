@@ -9,9 +9,9 @@
 #include <QTimer>
 #include <cmath>
 
-#include "app/panels/lengths.h"
-#include "app/panels/work_card.h"
-#include "app/shell/settings_dialog.h"
+#include "app/cards/work_card.h"
+#include "app/look/lengths.h"
+#include "app/window/settings_dialog.h"
 #include "core/base/memory.h"
 #include "core/select/growth.h"
 #include "demo/ashmere.h"

@@ -11,7 +11,7 @@
 #include <QSplitter>
 #include <QToolButton>
 
-#include "app/panels/side_card.h"
+#include "app/cards/side_card.h"
 #include "demo/ashmere.h"
 #include "open_chamber.h"
 

@@ -9,13 +9,13 @@
 #include <QPushButton>
 #include <QTreeWidget>
 
-#include "app/panels/contents_panel.h"
-#include "app/panels/epoch_pane.h"
-#include "app/panels/measure_card.h"
-#include "app/panels/profile_pane.h"
-#include "app/panels/rule_card.h"
-#include "app/panels/surface_card.h"
-#include "app/shell/live_surface.h"
+#include "app/cards/measure_card.h"
+#include "app/cards/rule_card.h"
+#include "app/cards/surface_card.h"
+#include "app/model/live_surface.h"
+#include "app/panes/epoch_pane.h"
+#include "app/panes/profile_pane.h"
+#include "app/window/contents_panel.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"

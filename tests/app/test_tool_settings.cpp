@@ -7,11 +7,11 @@
 #include <QPushButton>
 #include <csignal>
 
-#include "app/panels/legend.h"
-#include "app/panels/notice.h"
-#include "app/panels/rule_card.h"
-#include "app/panels/work_card.h"
+#include "app/cards/rule_card.h"
+#include "app/cards/work_card.h"
 #include "app/tools/tool_spec.h"
+#include "app/window/legend.h"
+#include "app/window/notice.h"
 #include "core/io/cloud_io.h"
 #include "core/site/cause.h"
 #include "open_chamber.h"

@@ -13,12 +13,12 @@
 #include <set>
 #include <thread>
 
-#include "app/panels/legend.h"
-#include "app/panels/notice.h"
-#include "app/panels/rule_card.h"
-#include "app/shell/command_ranking.h"
-#include "app/shell/command_search.h"
-#include "core/score/recipe.h"
+#include "app/cards/rule_card.h"
+#include "app/model/command_ranking.h"
+#include "app/window/command_search.h"
+#include "app/window/legend.h"
+#include "app/window/notice.h"
+#include "core/recipe/recipe.h"
 #include "demo/ashmere.h"
 #include "open_chamber.h"
 

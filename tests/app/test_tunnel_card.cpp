@@ -6,9 +6,9 @@
 #include <QPushButton>
 #include <QTreeWidget>
 
-#include "app/panels/lengths.h"
-#include "app/panels/tunnel_card.h"
-#include "app/shell/theme.h"
+#include "app/cards/tunnel_card.h"
+#include "app/look/lengths.h"
+#include "app/look/theme.h"
 #include "demo/culvert.h"
 #include "window_driver.h"
 

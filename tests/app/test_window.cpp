@@ -12,10 +12,10 @@
 #include <QToolButton>
 #include <QTreeWidget>
 
-#include "app/panels/notice.h"
-#include "app/panels/side_card.h"
-#include "app/panels/work_card.h"
-#include "app/shell/command_search.h"
+#include "app/cards/side_card.h"
+#include "app/cards/work_card.h"
+#include "app/window/command_search.h"
+#include "app/window/notice.h"
 #include "core/base/bytes.h"
 #include "core/base/file.h"
 #include "core/io/las/las_header.h"

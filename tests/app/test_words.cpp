@@ -10,10 +10,10 @@
 
 #include <set>
 
-#include "app/panels/legend.h"
-#include "app/panels/range_histogram.h"
-#include "app/panels/rule_card.h"
-#include "core/score/recipe.h"
+#include "app/cards/rule_card.h"
+#include "app/look/range_histogram.h"
+#include "app/window/legend.h"
+#include "core/recipe/recipe.h"
 #include "window_driver.h"
 
 using namespace pristine;

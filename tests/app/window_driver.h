@@ -9,7 +9,7 @@
 #include <QImage>
 #include <functional>
 
-#include "app/shell/main_window.h"
+#include "app/window/main_window.h"
 #include "support/cloud_makers.h"
 
 namespace pristine::test {

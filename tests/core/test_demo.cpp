@@ -6,7 +6,7 @@
 #include "core/cloud/column.h"
 #include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
-#include "core/score/recipe.h"
+#include "core/recipe/recipe.h"
 #include "demo/ashmere.h"
 #include "demo/scene.h"
 #include "support/cloud_makers.h"

@@ -132,7 +132,7 @@ TEST_CASE("TheSummaryCountsHeightsAndTheFloor") {
     ElementSet post(c->size());
     for (std::uint64_t i = 0; i < c->size(); ++i)
         if (c->position(i).z > 58.1) post.insert(i);
-    const select::GroundModel ground(*c, all);
+    const terrain::GroundModel ground(*c, all);
     const select::Summary s = select::summarise(*c, post, all, &ground);
     CHECK(s.count == 5000);
     CHECK(s.of == 125000);

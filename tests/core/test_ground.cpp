@@ -7,7 +7,7 @@
 #include <random>
 
 #include "core/cloud/builder.h"
-#include "core/score/recipe.h"
+#include "core/recipe/recipe.h"
 #include "core/terrain/terrain.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"

@@ -260,8 +260,8 @@ TEST_CASE("WorkingMemoryInAFileKeepsToTheBudget") {
     {
         constexpr std::size_t count = std::size_t{64} << 20;  // 512 MiB
         RoomyVector<std::uint64_t> v(count);
-        // The watch is a thread: how often a busy machine lets it run is not the matter here. So each step of 8 MiB
-        // waits until the watch has brought the process back to its budget.
+        // The watch is a thread: how often a busy machine lets it run is not the matter here. So each step of
+        // 8 MiB waits until the watch has brought the process back to its budget.
         std::uint64_t most = 0;
         for (std::size_t i = 0; i < count; ++i) {
             v[i] = i * 0x9E3779B97F4A7C15ull;

@@ -73,7 +73,8 @@ const site::Item& item(const site::SitePtr& s) {
 site::SitePtr mended(const site::SitePtr& s, const mesh::TriMesh& result,
                      const std::string& reason = "Repaired") {
     const site::Item& i = item(s);
-    return site::mend(*s, i.id, i.cloud, site::mended(i, result), {reason, site::said("by test"), {}, nullptr});
+    return site::mend(*s, i.id, i.cloud, site::mended(i, result),
+                      {reason, site::said("by test"), {}, nullptr});
 }
 
 mesh::TriMesh shown_mesh(const site::Item& i) {

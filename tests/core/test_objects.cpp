@@ -5,7 +5,7 @@
 #include <cmath>
 #include <random>
 
-#include "core/score/objects.h"
+#include "core/objects/objects.h"
 #include "demo/trials.h"
 
 using namespace pristine;

@@ -357,7 +357,8 @@ TEST_CASE("AConvertedItemKeepsItsLedger") {
     site::SitePtr s = site::add_cloud(site::Site{}, c, "Bank", "");
     ElementSet some(c->size());
     for (std::uint64_t e = 5; e < 25; ++e) some.insert(e);
-    s = site::remove_selection(*site::select(*s, some, site::Combine::New), {"Person", site::said("fence"), {}, nullptr});
+    s = site::remove_selection(*site::select(*s, some, site::Combine::New),
+                               {"Person", site::said("fence"), {}, nullptr});
     const auto made = io::reprojected(c, "EPSG:32633");
     const site::SitePtr next = site::add_converted(*s, s->active, made, "Bank in EPSG:32633");
     const site::Item& item = *next->active_item();

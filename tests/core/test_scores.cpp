@@ -9,12 +9,12 @@
 #include <random>
 
 #include "core/base/parallel.h"
+#include "core/recipe/places.h"
+#include "core/recipe/recipe.h"
 #include "core/score/colour.h"
 #include "core/score/limits.h"
-#include "core/score/places.h"
-#include "core/score/recipe.h"
 #include "core/score/score.h"
-#include "core/select/ground.h"
+#include "core/terrain/floors.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"
 
@@ -245,9 +245,9 @@ TEST_CASE("PlaneHeightsFieldsAndFloorAreThoseOfEachPoint") {
     const Column plane = s.of("plane", {{"x", 412300}, {"y", 5218930}, {"z", 50}, {"nx", 1}, {"nz", 2}});
     const Column height = s.of("height"), east = s.of("east"), intensity = s.of("intensity");
     const Column floor = s.of("floor");
-    select::GroundOptions options;
+    terrain::GroundOptions options;
     options.steepest = std::tan(35 * 3.14159265358979323846 / 180);
-    const select::GroundModel model(*s.cloud, s.eligible, options);
+    const terrain::GroundModel model(*s.cloud, s.eligible, options);
     only_members(s, plane);
     only_members(s, intensity);
     for (std::size_t m = 0; m < s.members.size(); m += 101) {

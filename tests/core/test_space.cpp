@@ -7,10 +7,10 @@
 
 #include "core/cloud/column.h"
 #include "core/io/cloud_io.h"
-#include "core/select/ground.h"
 #include "core/select/growth.h"
 #include "core/select/panorama.h"
 #include "core/select/solid.h"
+#include "core/terrain/floors.h"
 #include "demo/ashmere.h"
 #include "support/cloud_makers.h"
 
@@ -256,9 +256,9 @@ TEST_CASE("TheGroundGuardHoldsEveryFloorAndNothingThatStandsOnIt") {
     std::vector<int> kinds;
     const auto c = two_floors(test::seed_for("floors"), kinds);
     const ElementSet all = ElementSet::all(c->size());
-    const select::GroundModel ground(*c, all);
+    const terrain::GroundModel ground(*c, all);
     const double margin = 0.05;
-    const ElementSet guarded = select::ground_guard(*c, ground, all, margin);
+    const ElementSet guarded = terrain::ground_guard(*c, ground, all, margin);
     int lost[5] = {}, of[5] = {};
     for (std::size_t p = 0; p < c->page_count(); ++p) {
         const auto order = c->order()->page(p);
@@ -289,9 +289,9 @@ TEST_CASE("WithTheGuardAFenceThroughBootsAndFloorLeavesTheFloor") {
     const auto c = io::read_cloud(folder / "ashmere-lock" / "chamber-station-1.las").cloud;
     const auto truth = cloud::fetch_column(*c, "truth");
     const ElementSet all = ElementSet::all(c->size());
-    const select::GroundModel ground(*c, all);
+    const terrain::GroundModel ground(*c, all);
     const double margin = 0.05;
-    const ElementSet guarded = select::ground_guard(*c, ground, all, margin);
+    const ElementSet guarded = terrain::ground_guard(*c, ground, all, margin);
     // A fence from the side, drawn carelessly: from 0.3 m below the boots to above the head of each worker.
     for (const Vec3& feet : demo::workers_at(0)) {
         select::Fence fence;

@@ -13,7 +13,7 @@
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/text/text.h"
 #include "core/measure/figures.h"
-#include "core/score/recipe.h"
+#include "core/recipe/recipe.h"
 #include "core/site/site.h"
 #include "core/store/project.h"
 #include "support/cloud_makers.h"

@@ -7,7 +7,7 @@
 #include "core/base/bytes.h"
 #include "core/cloud/builder.h"
 #include "core/cloud/join.h"
-#include "core/score/recipe.h"
+#include "core/recipe/recipe.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"
 

@@ -6,7 +6,7 @@
 #include <QPainterPath>
 #include <cmath>
 
-#include "app/shell/theme.h"
+#include "app/look/theme.h"
 #include "app/tools/fence_tools.h"
 
 namespace pristine::app {

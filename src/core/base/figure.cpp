@@ -47,6 +47,12 @@ int decimals_for(double v, int digits, int least) {
     return std::clamp(std::max(places, least), 0, kMostDecimals);
 }
 
+double two_digits(double v) {
+    if (!(v > 0)) return 0;
+    const double digit = std::pow(10.0, std::floor(std::log10(v)) - 1);
+    return std::round(v / digit) * digit;
+}
+
 std::string mass_text(double kg, const NumberMarks& marks) {
     constexpr double kTonne = 1000, kFrom = 10'000;
     if (std::fabs(kg) >= kFrom) return figure(kg / kTonne, decimals_for(kg / kTonne, 5, 1), marks) + " t";

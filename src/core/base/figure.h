@@ -22,6 +22,9 @@ std::string figure(double value, int decimals, const NumberMarks& = {});
 /// 1,234.57).
 int decimals_for(double value, int digits, int least = 0);
 
+/// A positive value rounded to two digits, as settings are proposed; 0 for what is not positive.
+double two_digits(double value);
+
 /// A mass: kilograms, and tonnes from 10,000 kg on, with the unit.
 std::string mass_text(double kilograms, const NumberMarks& = {});
 

@@ -11,13 +11,6 @@
 namespace pristine::score {
 namespace {
 
-// A length to two digits.
-double two_digits(double v) {
-    if (!(v > 0)) return 0;
-    const double digit = std::pow(10.0, std::floor(std::log10(v)) - 1);
-    return std::round(v / digit) * digit;
-}
-
 // How many spacings a length must reach for what it does; 0: it has nothing to do with the spacing.
 double spacings_for(const std::string& score, const std::string& parameter) {
     if (parameter == "gap") return 3;
@@ -103,17 +96,6 @@ std::optional<FirstRange> first_range(const Score& s, const Profile& profile, co
     return FirstRange{{begins, INFINITY},
                       fmt::format("the ground scatters by {}, so from {}",
                                   length_text(two_digits(scatter), c.unit()), length_text(begins, c.unit()))};
-}
-
-ObjectOptions suggested_objects(const cloud::PointCloud& c) {
-    ObjectOptions o;
-    const double spacing = two_digits(spacing_of(c) * length_unit(c.unit()).metres);
-    if (!(spacing > 0)) return o;
-    o.gap = std::max(o.gap, two_digits(2.5 * spacing));
-    // As many as stand on a square metre; more would leave out what is there.
-    const double a_square_metre = 1 / (spacing * spacing);
-    o.least = static_cast<std::uint64_t>(std::clamp(a_square_metre, 4.0, static_cast<double>(o.least)));
-    return o;
 }
 
 }  // namespace pristine::score

@@ -5,7 +5,6 @@
 #include <optional>
 
 #include "core/score/limits.h"
-#include "core/score/objects.h"
 #include "core/score/score.h"
 
 namespace pristine::score {
@@ -28,8 +27,5 @@ struct FirstRange {
 /// Where the rule of a score begins, given how its values are spread; none: the card decides by the tail.
 /// Heights above the ground begin above the scatter of the ground itself, which shows below it.
 std::optional<FirstRange> first_range(const Score&, const Profile&, const Column&, const cloud::PointCloud&);
-
-/// Gap and least size of things on the ground for points as dense as these.
-ObjectOptions suggested_objects(const cloud::PointCloud&);
 
 }  // namespace pristine::score

@@ -13,7 +13,7 @@ constexpr std::size_t kBins = 24;
 }  // namespace
 
 Summary summarise(const cloud::PointCloud& cloud, const ElementSet& selection, const ElementSet& eligible,
-                  const GroundModel* ground, Progress& progress) {
+                  const terrain::GroundModel* ground, Progress& progress) {
     struct Part {
         double lowest = INFINITY, highest = -INFINITY, above = INFINITY, above_most = -INFINITY;
         std::vector<float> heights;  // above the ground

@@ -7,7 +7,7 @@
 #include "core/base/progress.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
-#include "core/select/ground.h"
+#include "core/terrain/floors.h"
 
 namespace pristine::select {
 
@@ -27,6 +27,6 @@ struct Summary {
 /// Without a ground model nothing is said about heights above it. Pages that are selected whole are sampled
 /// for that. O(points of pages that are selected in part).
 Summary summarise(const cloud::PointCloud&, const ElementSet& selection, const ElementSet& eligible,
-                  const GroundModel* ground = nullptr, Progress& = Progress::none());
+                  const terrain::GroundModel* ground = nullptr, Progress& = Progress::none());
 
 }  // namespace pristine::select

@@ -12,7 +12,7 @@
 #include <variant>
 #include <vector>
 
-#include "core/score/recipe.h"
+#include "core/recipe/recipe.h"
 
 namespace pristine::site {
 

@@ -1,0 +1,96 @@
+// The measure board: areas and volumes of the surface in work as it is now, following every edit, beside what
+// they were before; and cut and fill against another surface.
+
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <optional>
+
+#include "app/cards/side_card.h"
+#include "app/look/lengths.h"
+#include "app/model/latest_job.h"
+#include "core/measure/classes.h"
+#include "core/measure/difference.h"
+#include "core/measure/figures.h"
+#include "core/measure/solid.h"
+#include "core/site/site.h"
+
+class QComboBox;
+class QDoubleSpinBox;
+class QFormLayout;
+class QLabel;
+class QPushButton;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+class MeasureCard : public SideCard {
+    Q_OBJECT
+  public:
+    MeasureCard(Document*, Jobs*, QWidget* parent);
+    void refresh() override;
+
+    /// Data units; of the surface as it is shown, and whole.
+    struct Figures {
+        measure::SurfaceFigures now, before;
+        std::optional<measure::Volumes> volumes;
+        /// The same before anything was removed; none where nothing was.
+        std::optional<measure::Volumes> volumes_before;
+        std::optional<measure::Difference> difference_before;
+        std::optional<measure::Difference> difference;
+        double sigma_before = 0, sigma_after = 0;
+        std::string later_date, earlier_date;  ///< of the difference; empty when one has none
+        /// Of a scan mesh, instead of all of these.
+        std::optional<measure::SolidFigures> solid_now, solid_before;
+    };
+    /// Null while they are computed, or there is no surface.
+    const Figures* figures() const { return fresh_ ? figures_.get() : nullptr; }
+
+    /// Contours or a map that are out of date, in place of what they were.
+    void make_again(const site::Making&);
+
+  signals:
+    void said(const QString& text);
+
+  private:
+    void on_open() override;
+    void on_close() override;
+    void fill_bases();
+    void compute();
+    void compute_solid(const site::ItemPtr&);
+    bool is_stale_map(const site::ItemPtr&) const;
+    void compute_map(const site::ItemPtr&);
+    void say_classes(const std::vector<measure::ClassFigures>&, const site::ItemPtr& map);
+    void start_measuring(const site::ItemPtr&, std::function<void(Progress&, Figures*)> work);
+    void say();
+    void say_solid();
+    bool is_swapped(const site::Item&, const site::Item* other) const;
+    void make_map();
+    void make_contours();
+    void map_of(const site::ItemPtr& later, const site::ItemPtr& earlier, const site::LinePtr&,
+                std::uint64_t again);
+    void contours_of(const site::ItemPtr&, double interval, const std::string& again);
+    Document* document_;
+    Jobs* jobs_;
+    QComboBox *base_, *other_, *within_, *plane_;
+    QDoubleSpinBox *level_, *density_;
+    LengthBox *band_, *noise_, *interval_;
+    QLabel *now_, *volumes_, *state_;
+    QFormLayout* form_;
+    QPushButton *swap_, *map_, *contours_;
+    bool swapped_ = false, fresh_ = false, filling_ = false;
+    LatestJob latest_;
+    std::shared_ptr<const cloud::PointCloud> cloud_;
+    site::SetPtr absent_, other_absent_;
+    std::shared_ptr<const Figures> figures_;
+    std::string measured_;              // whose they are
+    std::vector<site::LinePtr> lines_;  // that bound them
+    std::string unit_;
+    std::vector<double> classes_;  // of the map in work
+    bool stale_ = false;           // it is
+};
+
+}  // namespace pristine::app

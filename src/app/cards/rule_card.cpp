@@ -1,0 +1,682 @@
+#include "app/cards/rule_card.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QElapsedTimer>
+#include <QFormLayout>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+#include <QSet>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "app/look/colour_box.h"
+#include "app/look/range_histogram.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "core/recipe/places.h"
+#include "core/score/suggest.h"
+
+namespace pristine::app {
+namespace {
+
+constexpr double kAtOnce = 1.0;  // seconds: what takes no longer is computed again after every change
+
+}  // namespace
+
+RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
+    : SideCard(QStringLiteral("rule"), tr("Rule"), parent), document_(document), latest_(jobs) {
+    QVBoxLayout* layout = body();
+    which_ = new QComboBox(this);
+    which_->setObjectName(QStringLiteral("ruleScore"));
+    which_->setAccessibleName(tr("What points are judged by"));
+    fill_scores();
+    layout->addWidget(which_);
+    meaning_ = new QLabel(this);
+    meaning_->setObjectName(QStringLiteral("soft"));
+    meaning_->setWordWrap(true);
+    layout->addWidget(meaning_);
+    other_label_ = new QLabel(tr("Compared with"), this);
+    other_ = new QComboBox(this);
+    other_->setObjectName(QStringLiteral("ruleOther"));
+    other_->setAccessibleName(other_label_->text());
+    layout->addWidget(other_label_);
+    layout->addWidget(other_);
+    connect(other_, &QComboBox::activated, this, &RuleCard::compute);
+    parameters_ = new QFormLayout;
+    layout->addLayout(parameters_);
+    all_ = new QCheckBox(tr("All scans that are shown"), this);
+    all_->setObjectName(QStringLiteral("ruleAll"));
+    all_->setToolTip(tr("Judges every scan that is shown, with one histogram over all of them"));
+    layout->addWidget(all_);
+    connect(all_, &QCheckBox::toggled, this, &RuleCard::compute);
+    state_ = new QLabel(this);
+    state_->setObjectName(QStringLiteral("ruleState"));
+    state_->setWordWrap(true);
+    layout->addWidget(state_);
+    histogram_ = new RangeHistogram(this);
+    layout->addWidget(histogram_);
+    words_ = new QListWidget(this);
+    words_->setObjectName(QStringLiteral("ruleWords"));
+    words_->setAccessibleName(tr("Words of the column: ticked ones are taken"));
+    words_->hide();
+    layout->addWidget(words_);
+    connect(words_, &QListWidget::itemChanged, this, &RuleCard::range_edited);
+    auto* ends = new QHBoxLayout;
+    const auto end = [&](const char* name, const QString& what) {
+        auto* box = new QDoubleSpinBox(this);
+        box->setObjectName(QString::fromLatin1(name));
+        box->setAccessibleName(what);
+        box->setToolTip(what);
+        box->setRange(-1e12, 1e12);
+        box->setDecimals(3);
+        box->setKeyboardTracking(false);
+        connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::range_edited);
+        return box;
+    };
+    lo_ = end("ruleLow", tr("Lower end of the range"));
+    hi_ = end("ruleHigh", tr("Upper end of the range"));
+    outside_ = new QPushButton(tr("Inside"), this);
+    outside_->setObjectName(QStringLiteral("ruleOutside"));
+    outside_->setCheckable(true);
+    outside_->setAccessibleName(tr("Take what lies inside the range, or outside"));
+    ends->addWidget(lo_, 1);
+    ends->addWidget(outside_);
+    ends->addWidget(hi_, 1);
+    layout->addLayout(ends);
+    sentence_ = new QLabel(this);
+    sentence_->setObjectName(QStringLiteral("ruleSentence"));
+    sentence_->setWordWrap(true);
+    layout->addWidget(sentence_);
+    combine_ = new QComboBox(this);
+    combine_->setObjectName(QStringLiteral("ruleCombine"));
+    combine_->setAccessibleName(tr("How it goes together with what is selected"));
+    combine_->addItems({tr("instead of what is selected"), tr("or: added to what is selected"),
+                        tr("but not: taken off what is selected"), tr("and: only what is selected too")});
+    layout->addWidget(combine_);
+    auto* more = new QHBoxLayout;
+    colour_ = new QPushButton(tr("Colour by it"), this);
+    colour_->setObjectName(QStringLiteral("ruleColour"));
+    colour_->setCheckable(true);
+    colour_->setToolTip(tr("The stage shows each point in the colour of its value"));
+    more->addWidget(colour_);
+    extreme_ = new QPushButton(tr("Fly to extremes"), this);
+    extreme_->setObjectName(QStringLiteral("ruleExtreme"));
+    extreme_->setToolTip(
+        tr("Looks at the places of the range that are farthest from the usual, one after the other"));
+    more->addWidget(extreme_);
+    layout->addLayout(more);
+    take_ = new QPushButton(tr("Select these"), this);
+    take_->setObjectName(QStringLiteral("ruleTake"));
+    layout->addWidget(take_);
+    everywhere_ = new QPushButton(tr("Remove from all scans"), this);
+    everywhere_->setObjectName(QStringLiteral("ruleEverywhere"));
+    everywhere_->setToolTip(tr("One entry in the ledger of each scan, one step of undo"));
+    everywhere_->hide();
+    layout->addWidget(everywhere_);
+    connect(everywhere_, &QPushButton::clicked, this, &RuleCard::remove_everywhere);
+    layout->addStretch(1);
+    connect(which_, &QComboBox::activated, this, &RuleCard::choose_score);
+    connect(histogram_, &RangeHistogram::dragged, this, [this](double lo, double hi) {
+        filling_ = true;
+        lo_->setValue((std::isfinite(lo) ? lo : profile_.min) / per_shown());
+        hi_->setValue((std::isfinite(hi) ? hi : profile_.max) / per_shown());
+        filling_ = false;
+        say();
+        emit preview();
+    });
+    connect(histogram_, &RangeHistogram::let_go, this, &RuleCard::chosen);
+    connect(outside_, &QPushButton::toggled, this, [this](bool on) {
+        outside_->setText(on ? tr("Outside") : tr("Inside"));
+        range_edited();
+    });
+    connect(combine_, &QComboBox::activated, this, [this] {
+        emit preview();
+        emit chosen();
+    });
+    connect(take_, &QPushButton::clicked, this, &RuleCard::chosen);
+    connect(colour_, &QPushButton::toggled, this, &RuleCard::colour_changed);
+    connect(extreme_, &QPushButton::clicked, this, &RuleCard::fly_to_extreme);
+}
+
+std::shared_ptr<const cloud::FetchedColumn> RuleCard::colours() const {
+    if (!is_open() || !column_ || !colour_->isChecked()) return nullptr;
+    auto c = std::make_shared<cloud::FetchedColumn>();
+    c->base = column_->base;
+    c->values = column_->values;
+    c->lo = static_cast<float>(profile_.low - column_->base);
+    c->hi = static_cast<float>(profile_.high - column_->base);
+    return c;
+}
+
+std::string RuleCard::column() const {
+    return score_ && score_->needs_column ? other_->currentData().toString().toStdString() : std::string();
+}
+
+QString RuleCard::title() const {
+    if (const std::string name = column(); !name.empty()) return QString::fromStdString(name);
+    const QString unit =
+        score_ && score_->unit == "length" ? Lengths(*document_->site()).suffix().trimmed() : QString();
+    return unit.isEmpty() ? which_->currentText()
+                          : QStringLiteral("%1 [%2]").arg(which_->currentText(), unit);
+}
+
+// Those for what the item in work is made of.
+void RuleCard::fill_scores() {
+    const site::ItemPtr item = document_->site()->active_item();
+    const auto wanted =
+        item && item->cloud->triangles() ? score::Score::Applies::Triangles : score::Score::Applies::Points;
+    const QVariant before = which_->currentData();
+    std::vector<const score::Score*> fit;
+    for (const score::Score& s : score::scores())
+        if (s.applies == wanted || s.applies == score::Score::Applies::Both) fit.push_back(&s);
+    if (which_->count() == static_cast<int>(fit.size()) &&
+        which_->itemData(0).toString().toStdString() == fit.front()->id)
+        return;
+    which_->clear();
+    for (const score::Score* s : fit) which_->addItem(tr(s->title.c_str()), QString::fromStdString(s->id));
+    // To begin with, a rule that needs nothing beside the item itself.
+    const auto simple = std::find_if(fit.begin(), fit.end(), [](const score::Score* s) {
+        return !s->needs_other && !s->needs_line && !s->needs_column;
+    });
+    const int first = simple == fit.end() ? 0 : static_cast<int>(simple - fit.begin()),
+              known = which_->findData(before);
+    which_->setCurrentIndex(known >= 0 ? known : first);
+}
+
+// Items that a score can compare with.
+void RuleCard::fill_others() {
+    const quint64 before = other_->currentData().toULongLong();
+    const QString before_column = other_->currentData().toString();
+    other_->clear();
+    for (const site::ItemPtr& i : document_->site()->items)
+        if (i->id != document_->site()->active)
+            other_->addItem(QString::fromStdString(i->name), quint64{i->id});
+    if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
+    if (score_ && score_->needs_column) {
+        fill_columns();
+        if (const int at = other_->findData(before_column); at >= 0) other_->setCurrentIndex(at);
+    }
+    if (score_ && score_->needs_line) {
+        other_->clear();
+        for (const site::LinePtr& l : document_->site()->lines)
+            other_->addItem(QString::fromStdString(l->name), quint64{l->id});
+        if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
+    }
+    other_label_->setText(score_ && score_->needs_line     ? tr("Line inside the tunnel")
+                          : score_ && score_->needs_column ? tr("Column")
+                                                           : tr("Compared with"));
+    const bool wanted = score_ && (score_->needs_other || score_->needs_line || score_->needs_column);
+    other_->setVisible(wanted);
+    other_label_->setVisible(wanted);
+}
+
+// What the file says of each point; coordinates are rules of their own. Words first: who has codes means
+// them.
+void RuleCard::fill_columns() {
+    other_->clear();
+    const site::ItemPtr item = document_->site()->active_item();
+    const auto records = item ? item->cloud->records() : nullptr;
+    if (!records) return;
+    QStringList with_words, numbers;
+    for (const cloud::Field& f : records->layout().fields)
+        if (f.name != "x" && f.name != "y" && f.name != "z")
+            (f.words ? with_words : numbers) << QString::fromStdString(f.name);
+    if (with_words.removeOne(QStringLiteral("code"))) with_words.prepend(QStringLiteral("code"));
+    for (const QString& name : with_words + numbers) other_->addItem(name, name);
+}
+
+bool RuleCard::by_words() const {
+    if (!score_ || !score_->needs_column || !cloud_) return false;
+    const cloud::Field* f = cloud_->records()->layout().find(column());
+    return f && f->words;
+}
+
+// Every word that a point of the judged scans has, the most frequent first.
+void RuleCard::show_words() {
+    std::map<std::string, std::uint64_t> counts;
+    const auto count = [&](const score::Column& values, const cloud::PointCloud& cloud) {
+        const cloud::Field* f = cloud.records()->layout().find(column());
+        if (!f || !f->words) return;
+        std::vector<std::uint64_t> of_each(f->words->size());
+        for (std::size_t p = 0; p < values.values.page_count(); ++p)
+            for (const float v : values.values.page(p))
+                if (const double w = values.base + static_cast<double>(v);
+                    w >= 0 && w < static_cast<double>(of_each.size()))
+                    ++of_each[static_cast<std::size_t>(w)];
+        for (std::size_t k = 0; k < of_each.size(); ++k)
+            if (of_each[k] > 0 && !(*f->words)[k].empty()) counts[(*f->words)[k]] += of_each[k];
+    };
+    count(*column_, *cloud_);
+    for (const Beside& b : beside_) count(b.column, *b.cloud);
+    std::vector<std::pair<std::string, std::uint64_t>> all(counts.begin(), counts.end());
+    std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.second > b.second; });
+    QSet<QString> ticked;
+    for (int i = 0; i < words_->count(); ++i)
+        if (words_->item(i)->checkState() == Qt::Checked)
+            ticked << words_->item(i)->data(Qt::UserRole).toString();
+    filling_ = true;
+    words_->clear();
+    for (const auto& [word, n] : all) {
+        const QString name = QString::fromStdString(word);
+        auto* line = new QListWidgetItem(tr("%1  ·  %n point(s)", "", static_cast<int>(n)).arg(name), words_);
+        line->setData(Qt::UserRole, name);
+        line->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsSelectable);
+        line->setCheckState(ticked.contains(name) ? Qt::Checked : Qt::Unchecked);
+    }
+    filling_ = false;
+}
+
+std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
+    const auto s = step();
+    if (!is_open() || !s || !cloud_) return {};
+    return score::limit_lines(*s, *cloud_);
+}
+
+void RuleCard::fly_to_extreme() {
+    const auto set = taken();
+    if (!set || set->empty()) return;
+    const double apart = 2 / Lengths(*document_->site()).data_metres();
+    const std::vector<Vec3> places = score::extremes(*column_, *set, profile_.median, *cloud_, apart);
+    const Vec3 at = places[extreme_at_++ % places.size()];
+    Box3 box;
+    box.add(at - Vec3{apart, apart, apart} * 0.5);
+    box.add(at + Vec3{apart, apart, apart} * 0.5);
+    emit fly(box);
+}
+
+double RuleCard::per_shown() const {
+    return score_ && score_->unit == "length" ? Lengths(*document_->site()).data(1) : 1;
+}
+
+void RuleCard::choose(const QString& score_id) {
+    which_->setCurrentIndex(which_->findData(score_id));
+    choose_score();
+}
+
+// So many that a step is about a millimetre.
+int RuleCard::decimals() const {
+    return Lengths(*document_->site()).data(1) * Lengths(*document_->site()).metres() < 0.01 ? 0 : 3;
+}
+
+void RuleCard::choose_score() {
+    emit begun();
+    fill_scores();
+    score_ = &score::find(which_->currentData().toString().toStdString());
+    unit_ = document_->site()->unit;
+    fill_others();
+    for (auto* box : {lo_, hi_})
+        box->setDecimals(score_->unit == "length" ? decimals() : score_->unit == "points" ? 0 : 3);
+    while (parameters_->rowCount() > 0) parameters_->removeRow(0);
+    boxes_.clear();
+    const Lengths lengths(*document_->site());
+    const site::ItemPtr in_work = document_->site()->active_item();
+    // As they were left when this rule was last looked at; else as the points ask for.
+    const score::Suggestion first =
+        in_work ? score::suggested(*score_, *in_work->cloud) : score::Suggestion();
+    const auto left = in_work ? remembered_.find({score_->id, in_work->id}) : remembered_.end();
+    const score::Parameters& values = left == remembered_.end() ? first.parameters : left->second;
+    for (const score::Parameter& p : score_->parameters) {
+        auto* box = p.unit == "colour" ? new ColourBox(this) : new QDoubleSpinBox(this);
+        const bool is_length = p.unit == "length";
+        // Usual lengths are metres: data in another unit get them in that.
+        const double factor = is_length ? 1 / lengths.metres() : 1;
+        box->setObjectName(QStringLiteral("rule.") + QString::fromStdString(p.name));
+        box->setAccessibleName(tr(p.title.c_str()));
+        box->setToolTip(tr(p.help.c_str()));
+        box->setDecimals(p.whole ? 0 : is_length ? decimals() : 2);
+        box->setRange(p.least * factor, p.most * factor);
+        box->setSuffix(is_length ? lengths.suffix() : p.unit == "angle" ? tr("°") : QString());
+        const auto own = values.find(p.name);
+        box->setValue(own == values.end() ? p.usual * factor
+                      : is_length         ? own->second / lengths.data(1)
+                                          : own->second);
+        // A tenth of what is usual, or of what the points ask for.
+        box->setSingleStep(
+            p.whole ? 1 : std::max(is_length ? 0.01 * factor : 0.05, nice_step(box->value() / 10)));
+        box->setKeyboardTracking(false);
+        connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::compute);
+        parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? with_picker(box) : box);
+        boxes_.push_back(box);
+    }
+    QString meaning = tr("High: %1. Low: %2.").arg(tr(score_->high.c_str()), tr(score_->low.c_str()));
+    const site::ItemPtr of = document_->site()->active_item();
+    if (of && of->cloud->unit().empty())
+        meaning += QLatin1Char(' ') + tr("The unit is not set: lengths are taken for metres.");
+    if (left == remembered_.end() && !first.why.empty())
+        meaning += QLatin1Char(' ') + tr("From the points: %1.").arg(QString::fromStdString(first.why));
+    meaning_->setText(meaning);
+    meaning_->setToolTip(score_->wrong.empty() ? QString()
+                                               : tr("When it is wrong: %1").arg(tr(score_->wrong.c_str())));
+    compute();
+}
+
+// Whether scans that are judged along have come, gone, or lost points.
+bool RuleCard::others_changed() const {
+    std::size_t found = 0, wanted = 0;
+    for (const site::ItemPtr& i : document_->site()->items) {
+        if (!i->visible || i->locked || i->id == document_->site()->active) continue;
+        ++wanted;
+        for (const Beside& b : beside_) found += b.item == i->id && *b.eligible == site::eligible(*i);
+    }
+    return found != wanted || wanted != beside_.size();
+}
+
+void RuleCard::refresh() {
+    if (!is_open()) return;
+    fill_others();
+    if (all_->isChecked() && column_ && others_changed()) return compute_keeping(true);
+    const site::ItemPtr item = document_->site()->active_item();
+    if (document_->site()->unit != unit_) return choose_score();
+    if ((item ? item->cloud : nullptr) != cloud_) {
+        const bool other_kind =
+            item && (!cloud_ || (item->cloud->triangles() == nullptr) != (cloud_->triangles() == nullptr));
+        return other_kind ? choose_score() : compute();
+    }
+    if (!item || !column_) return;
+    auto now = std::make_shared<const ElementSet>(site::eligible(*item));
+    if (*now == *eligible_) return;
+    // What is out does not count; values of the others are those of before until they are computed anew.
+    const bool more = !(*now - *eligible_).empty();
+    if (more || seconds_ < kAtOnce) return compute_keeping(true);
+    eligible_ = std::move(now);
+    last_ = nullptr;
+    state_->setText(
+        tr("The values are those from before the last change; choose the score again to compute them anew."));
+    say();
+}
+
+void RuleCard::compute() {
+    compute_keeping(false);
+}
+
+void RuleCard::compute_keeping(bool range) {
+    if (!is_open() || !score_) return;
+    const site::ItemPtr item = document_->site()->active_item();
+    column_ = nullptr;
+    beside_.clear();
+    everywhere_->hide();
+    cloud_ = item ? item->cloud : nullptr;
+    histogram_->set({});
+    sentence_->clear();
+    if (!item) return state_->setText(tr("Open a scan first."));
+    score::Parameters given;
+    const Lengths lengths(*document_->site());
+    for (std::size_t i = 0; i < boxes_.size(); ++i)
+        given[score_->parameters[i].name] =
+            score_->parameters[i].unit == "length" ? lengths.data(boxes_[i]->value()) : boxes_[i]->value();
+    used_ = given;
+    remembered_[{score_->id, item->id}] = given;
+    struct Result {
+        score::Column column;
+        std::vector<Beside> beside;
+        score::Profile profile;
+    };
+    const std::string column_name = column();
+    std::vector<site::ItemPtr> shown;  // the others
+    for (const site::ItemPtr& i : document_->site()->items)
+        if (i->visible && !i->locked && i != item &&
+            (!score_->needs_column || i->cloud->records()->layout().find(column_name)))
+            shown.push_back(i);
+    const bool all = all_->isChecked();
+    const auto eligible = std::make_shared<const ElementSet>(site::eligible(*item));
+    const site::ItemPtr other =
+        score_->needs_other ? document_->site()->item(other_->currentData().toULongLong()) : nullptr;
+    const site::LinePtr line =
+        score_->needs_line ? document_->site()->line(other_->currentData().toULongLong()) : nullptr;
+    QElapsedTimer clock;
+    clock.start();
+    state_->setText(tr("Computing…"));
+    latest_.start<Result>(
+        tr("Computing: %1").arg(which_->currentText()),
+        [=, score = score_, begins = begins_at()](Progress& p, Result& result) {
+            const ElementSet members = other ? site::eligible(*other) : ElementSet();
+            std::vector<std::shared_ptr<const ElementSet>> sets;
+            for (const site::ItemPtr& i : shown)
+                sets.push_back(std::make_shared<const ElementSet>(site::eligible(*i)));
+            // What a score is asked for, for one scan with all the others beside it.
+            const auto of = [&](const site::ItemPtr& one, const ElementSet& own) {
+                score::Input in{*one->cloud, own, other ? other->cloud.get() : nullptr,
+                                other ? &members : nullptr, line ? &line->points : nullptr};
+                for (std::size_t k = 0; score->looks_beside && k < shown.size(); ++k)
+                    if (shown[k] != one) in.beside.push_back({shown[k]->cloud.get(), sets[k].get()});
+                in.column = column_name;
+                if (score->looks_beside && one != item)
+                    in.beside.push_back({item->cloud.get(), eligible.get()});
+                score::Column column = score::compute(*score, in, given, p);
+                // Scanners name their first station alike in every file: the item is what people know.
+                std::size_t at = 0;
+                const auto call = [&](const site::ItemPtr& i) {
+                    const std::size_t n = i->cloud->stations().size();
+                    if (n == 1 && at < column.names.size()) column.names[at] = i->name;
+                    at += n;
+                };
+                call(one);
+                for (const site::ItemPtr& i : shown)
+                    if (i != one) call(i);
+                if (one != item) call(item);
+                return column;
+            };
+            result.column = of(item, *eligible);
+            std::vector<score::Column> columns{result.column};
+            for (std::size_t k = 0; all && k < shown.size(); ++k) {
+                // What says nothing of its station, say, has no values; the others have.
+                if (score->why_not && !score
+                                           ->why_not({*shown[k]->cloud,
+                                                      *sets[k],
+                                                      other ? other->cloud.get() : nullptr,
+                                                      other ? &members : nullptr,
+                                                      line ? &line->points : nullptr,
+                                                      {{item->cloud.get(), eligible.get()}},
+                                                      column_name})
+                                           .empty())
+                    continue;
+                result.beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k]), shown[k]->cloud});
+                columns.push_back(result.beside.back().column);
+            }
+            result.profile = score::profile(columns, score->logarithmic, score::kUsualBins, begins);
+        },
+        [this, eligible, clock, range](Result& result) {
+            seconds_ = static_cast<double>(clock.elapsed()) / 1000;
+            extreme_at_ = 0;
+            column_ = std::make_shared<const score::Column>(std::move(result.column));
+            beside_ = std::move(result.beside);
+            profile_ = std::move(result.profile);
+            eligible_ = eligible;
+            everywhere_->setVisible(!beside_.empty());
+            everywhere_->setText(tr("Remove from all %1 scans").arg(beside_.size() + 1));
+            show_values(range);
+        },
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
+}
+
+// 1, 2 or 5 times a power of ten, no greater.
+double RuleCard::nice_step(double v) {
+    if (!(v > 0) || !std::isfinite(v)) return 0;
+    const double ten = std::pow(10.0, std::floor(std::log10(v))), digit = v / ten;
+    return (digit >= 5 ? 5 : digit >= 2 ? 2 : 1) * ten;
+}
+
+// In the unit of the data; not a number: the score does not say.
+double RuleCard::begins_at() const {
+    return score_->unit == "length" ? score_->begins / Lengths(*document_->site()).data_metres()
+                                    : score_->begins;
+}
+
+// A first range: where the rule begins; else what stands far off the usual, on the side where the long tail
+// is.
+void RuleCard::show_values(bool keep_range) {
+    histogram_->set(profile_);
+    const bool words = by_words();
+    words_->setVisible(words);
+    for (QWidget* w : std::initializer_list<QWidget*>{histogram_, lo_, outside_, hi_, extreme_})
+        w->setVisible(!words);
+    if (profile_.count == 0) return state_->setText(tr("No point has a value here."));
+    state_->setText(column_->note.empty() ? QString()
+                                          : QString::fromStdString(column_->note) + QLatin1Char('.'));
+    if (colour_->isChecked()) emit colour_changed();
+    // After a decision the range stays, and nothing is selected anew unasked.
+    if (words) {
+        meaning_->setText(tr("Points are taken by the words of a column: codes, names, dates."));
+        show_words();
+    }
+    if (words || keep_range) return say();
+    const double k = per_shown();
+    // At least a step of the boxes: what is usual itself is never taken.
+    const double reach = std::max({6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo),
+                                   1.5 * k * std::pow(10, -lo_->decimals())});
+    for (QDoubleSpinBox* box : {lo_, hi_})
+        box->setSingleStep(std::max(std::pow(10, -box->decimals()),
+                                    nice_step((profile_.bin_hi - profile_.bin_lo) / 100 / k)));
+    if (const auto first = score::first_range(*score_, profile_, *column_, *cloud_)) {
+        filling_ = true;
+        lo_->setValue(std::max(first->limits.lo, profile_.min) / k);
+        hi_->setValue(std::min(first->limits.hi, profile_.max) / k);
+        filling_ = false;
+        range_edited();
+        if (!first->why.empty())
+            state_->setText((state_->text() + QLatin1Char(' ') +
+                             tr("From the points: %1.").arg(QString::fromStdString(first->why)))
+                                .trimmed());
+        return;
+    }
+    const double begins = begins_at();
+    const bool known = std::isfinite(begins) && begins < profile_.max,
+               above = known || profile_.max - profile_.median >= profile_.median - profile_.min;
+    filling_ = true;
+    lo_->setValue((known   ? begins
+                   : above ? std::min(profile_.median + reach, profile_.max)
+                           : profile_.min) /
+                  k);
+    hi_->setValue((above ? profile_.max : std::max(profile_.median - reach, profile_.min)) / k);
+    filling_ = false;
+    range_edited();
+}
+
+std::optional<score::Step> RuleCard::step() const {
+    if (!column_ || profile_.count == 0) return std::nullopt;
+    const double k = per_shown();
+    score::Step s;
+    s.score = score_->id;
+    s.parameters = used_;
+    if (score_->needs_other || score_->needs_line || score_->needs_column)
+        s.with = other_->currentText().toStdString();
+    if (by_words()) {
+        for (int i = 0; i < words_->count(); ++i)
+            if (words_->item(i)->checkState() == Qt::Checked)
+                s.words.push_back(words_->item(i)->data(Qt::UserRole).toString().toStdString());
+        if (s.words.empty()) return std::nullopt;
+        return s;
+    }
+    s.limits = {lo_->value() * k, hi_->value() * k, false, false, outside_->isChecked()};
+    // An end at the last value has no end.
+    const double slack = 0.0006 * k;
+    if (!s.limits.outside && s.limits.hi >= profile_.max - slack) s.limits.hi = INFINITY;
+    if (!s.limits.outside && s.limits.lo <= profile_.min + slack && std::isfinite(s.limits.hi))
+        s.limits.lo = -INFINITY;
+    return s;
+}
+
+site::Combine RuleCard::combine() const {
+    return static_cast<site::Combine>(combine_->currentIndex());
+}
+
+site::SetPtr RuleCard::taken() const {
+    const auto s = step();
+    if (!s) return nullptr;
+    // Sentence, preview and selection ask for the same set, many times a second.
+    if (!last_ || last_of_ != column_ || last_limits_ != s->limits || last_words_ != s->words) {
+        last_ = std::make_shared<const ElementSet>(score::within(*s, *column_, *cloud_, *eligible_));
+        last_words_ = s->words;
+        last_of_ = column_;
+        last_limits_ = s->limits;
+    }
+    return last_;
+}
+
+std::vector<std::pair<std::uint64_t, site::SetPtr>> RuleCard::taken_everywhere() const {
+    std::vector<std::pair<std::uint64_t, site::SetPtr>> sets;
+    const auto s = step();
+    if (!s || beside_.empty()) return sets;
+    sets.emplace_back(document_->site()->active, taken());
+    for (const Beside& b : beside_)
+        sets.emplace_back(
+            b.item, std::make_shared<const ElementSet>(score::within(*s, b.column, *b.cloud, *b.eligible)));
+    return sets;
+}
+
+QString RuleCard::value_of(std::uint64_t element) const {
+    if (!is_open() || !column_) return {};
+    const double v = column_->base + static_cast<double>(column_->values[element]);
+    if (!std::isfinite(v)) return tr("%1: no value here").arg(which_->currentText());
+    const QString unit = score_->unit == "length" ? Lengths(*document_->site()).suffix() : QString();
+    const auto number = [&](double x) { return QString::number(x / per_shown(), 'g', 4) + unit; };
+    if (by_words())
+        return tr("%1: %2").arg(other_->currentText(), QString::fromStdString(word_of(
+                                                           *cloud_->records()->layout().find(column()), v)));
+    QString why;
+    if (v > 0 && !score_->reason.empty()) {
+        why = "; " + tr(score_->reason.c_str()).replace(QLatin1String("%1"), number(v));
+        if (!column_->by.empty())
+            why.replace(QLatin1String("%2"), QString::fromStdString(column_->names.at(column_->by[element])));
+    }
+    return tr("%1: %2, usual is %3%4").arg(which_->currentText(), number(v), number(profile_.median), why);
+}
+
+void RuleCard::range_edited() {
+    if (filling_) return;
+    const auto s = step();
+    if (!s) {
+        say();
+        emit preview();
+        return;
+    }
+    histogram_->set_range(s->limits.lo, s->limits.hi, s->limits.outside);
+    say();
+    emit preview();
+    emit chosen();
+}
+
+// "1.2 m and more", in the unit that is shown.
+QString RuleCard::range_text(const score::Limits& l) const {
+    const QString unit = score_->unit == "length"  ? Lengths(*document_->site()).suffix()
+                         : score_->unit == "angle" ? tr("°")
+                         : score_->unit.empty()    ? QString()
+                                                   : " " + tr(score_->unit.c_str());
+    const auto number = [&](double v) { return QString::number(v / per_shown(), 'g', 6); };
+    if (std::isinf(l.hi)) return tr("%1%2 and more").arg(number(l.lo), unit);
+    if (std::isinf(l.lo)) return tr("%1%2 and less").arg(number(l.hi), unit);
+    return tr("%1 to %2%3").arg(number(l.lo), number(l.hi), unit);
+}
+
+void RuleCard::say() {
+    const auto s = step();
+    if (!s && column_ && by_words()) return sentence_->setText(tr("Tick the words that the rule takes."));
+    if (!s) return sentence_->clear();
+    histogram_->set_range(s->limits.lo, s->limits.hi, s->limits.outside);
+    std::uint64_t count = 0, of = eligible_->count();
+    if (beside_.empty()) {
+        count = taken()->count();
+    } else {
+        for (const auto& one : taken_everywhere()) count += one.second->count();
+        for (const Beside& b : beside_) of += b.eligible->count();
+    }
+    if (!s->words.empty()) {
+        QStringList words;
+        for (const std::string& w : s->words) words << QString::fromStdString(w);
+        sentence_->setText(
+            tr("Takes %1: %2 is %3.")
+                .arg(counted(*document_, count), other_->currentText(), words.join(tr(" or "))));
+        return;
+    }
+    const double share = of > 0 ? 100.0 * static_cast<double>(count) / static_cast<double>(of) : 0;
+    sentence_->setText(tr("Takes %1 (%2 %): values %3 %4.")
+                           .arg(counted(*document_, count), QString::number(share, 'g', 3),
+                                s->limits.outside ? tr("outside") : tr("of"), range_text(s->limits)) +
+                       (beside_.empty() ? QString() : " " + tr("In %1 scans.").arg(beside_.size() + 1)));
+}
+
+}  // namespace pristine::app

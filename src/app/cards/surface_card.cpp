@@ -1,0 +1,356 @@
+#include "app/cards/surface_card.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QFormLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/look/theme.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "core/cloud/triangles.h"
+#include "core/surface/definition.h"
+#include "core/surface/thin.h"
+
+namespace pristine::app {
+namespace {
+
+std::vector<Vec3> points_of(const cloud::PointCloud& c, const ElementSet& set) {
+    std::vector<Vec3> points;
+    points.reserve(set.count());
+    for (std::size_t p = 0; p < c.page_count(); ++p) {
+        if (set.kind(p) == ElementSet::Kind::None) continue;
+        const cloud::PositionPage page = c.positions(p);
+        set.for_each_in_page(
+            p, [&](std::size_t i) { points.push_back(c.grid().world(page.x[i], page.y[i], page.z[i])); });
+    }
+    return points;
+}
+
+// The report in words: what a surveyor has to know before signing.
+QString told(const surface::BuildReport& r, std::size_t triangles) {
+    QString text = SurfaceCard::tr("%1 triangles from %2 points.").arg(grouped(triangles), grouped(r.points));
+    if (!r.duplicates.empty())
+        text += " " + SurfaceCard::tr("%n place(s) with more than one height.", "",
+                                      static_cast<int>(r.duplicates.size()));
+    if (r.breakline_segments > 0)
+        text += " " + SurfaceCard::tr("%1 edges follow lines.").arg(grouped(r.breakline_segments));
+    if (!r.crossings.empty())
+        text += " " + SurfaceCard::tr("Lines cross at %n place(s); one height holds there.", "",
+                                      static_cast<int>(r.crossings.size()));
+    if (r.beyond_limits > 0)
+        text += " " + SurfaceCard::tr("%1 triangles were beyond the limits.").arg(grouped(r.beyond_limits));
+    return text;
+}
+
+}  // namespace
+
+SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
+    : SideCard(QStringLiteral("surface"), tr("New surface"), parent), document_(document), jobs_(jobs) {
+    auto* form = new QFormLayout;
+    const auto length = [&](const char* name, const QString& title, const QString& help, double value) {
+        auto* box = new LengthBox(value, 0, 10'000, this);
+        box->setObjectName(QString::fromLatin1(name));
+        box->setAccessibleName(title);
+        box->setToolTip(help);
+        form->addRow(title, box);
+        return box;
+    };
+    thin_ = length(
+        "surfaceThin", tr("Thin to"),
+        tr("Points that lie nearer to the surface of the others than this, in height, are left out; 0: all "
+           "points are used"),
+        0.02);
+    longest_ = length("surfaceLongest", tr("Longest edge"),
+                      tr("Triangles with a longer edge in plan go; 0: no limit"), 0);
+    rim_ = length("surfaceRim", tr("Rim edge"),
+                  tr("From the rim inwards, triangles go while their edge at the rim is longer; 0: no limit"),
+                  0);
+    thin_->setSpecialValueText(tr("all points"));
+    for (LengthBox* box : {longest_, rim_}) box->setSpecialValueText(tr("no limit"));
+    angle_ = new QDoubleSpinBox(this);
+    angle_->setObjectName(QStringLiteral("surfaceAngle"));
+    angle_->setAccessibleName(tr("Rim angle"));
+    angle_->setToolTip(tr(
+        "From the rim inwards, triangles go while the angle opposite their edge at the rim is larger; 0: no "
+        "limit"));
+    angle_->setRange(0, 180);
+    angle_->setDecimals(1);
+    angle_->setSuffix(QStringLiteral("°"));
+    angle_->setSpecialValueText(tr("no limit"));
+    form->addRow(tr("Rim angle"), angle_);
+    duplicates_ = new QComboBox(this);
+    duplicates_->setObjectName(QStringLiteral("surfaceDuplicates"));
+    duplicates_->addItems({tr("the first"), tr("their mean"), tr("the highest"), tr("the lowest")});
+    duplicates_->setToolTip(tr("Which height holds where several points lie in one place in plan"));
+    form->addRow(tr("Doubled: takes"), duplicates_);
+    crossings_ = new QComboBox(this);
+    crossings_->setObjectName(QStringLiteral("surfaceCrossings"));
+    crossings_->addItems({tr("their mean"), tr("the upper in the list"), tr("the lower in the list"),
+                          tr("the highest"), tr("the lowest")});
+    crossings_->setToolTip(tr("Which height holds where two lines cross at different heights"));
+    form->addRow(tr("Crossing: takes"), crossings_);
+    body()->addLayout(form);
+    const auto box = [&](const char* name, const QString& text, const QString& help) {
+        auto* b = new QCheckBox(text, this);
+        b->setObjectName(QString::fromLatin1(name));
+        b->setToolTip(help);
+        body()->addWidget(b);
+        return b;
+    };
+    lines_ = new QTreeWidget(this);
+    lines_->setObjectName(QStringLiteral("surfaceLines"));
+    lines_->setAccessibleName(tr("Lines that are shown: which triangles follow, and where the surface ends"));
+    lines_->setToolTip(
+        tr("Follow: triangles keep to the line exactly (a breakline). Ends there: the surface lies inside "
+           "the line; a line inside another is a hole"));
+    lines_->setHeaderLabels({tr("Line"), tr("Follow"), tr("Ends there")});
+    lines_->setRootIsDecorated(false);
+    lines_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    lines_->setColumnWidth(0, 104);
+    lines_->setColumnWidth(1, 56);
+    body()->addWidget(lines_, 1);
+    whole_ = box("surfaceWhole", tr("Whole triangles at the boundary"),
+                 tr("Off: triangles are cut exactly at the line"));
+    state_ = new QLabel(this);
+    state_->setObjectName(QStringLiteral("surfaceState"));
+    state_->setWordWrap(true);
+    body()->addWidget(state_);
+    build_ = new QPushButton(tr("Build the surface"), this);
+    build_->setObjectName(QStringLiteral("surfaceBuild"));
+    body()->addWidget(build_);
+    body()->addStretch(1);
+    connect(build_, &QPushButton::clicked, this, &SurfaceCard::build);
+}
+
+void SurfaceCard::on_open() {
+    for (LengthBox* box : {thin_, longest_, rim_}) box->set_lengths(Lengths(*document_->site()));
+    fill_lines();
+    take_source();
+    refresh();
+}
+
+// A surface in work shows what it was built with.
+void SurfaceCard::take_source() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item || !item->source) return;
+    const Lengths lengths(*document_->site());
+    const surface::Definition& d = item->source->definition;
+    longest_->setValue(lengths.shown(d.limits.longest_edge));
+    rim_->setValue(lengths.shown(d.limits.rim_edge));
+    duplicates_->setCurrentIndex(static_cast<int>(d.duplicates));
+    crossings_->setCurrentIndex(static_cast<int>(d.crossings));
+    angle_->setValue(d.limits.rim_angle);
+    whole_->setChecked(d.boundary_edges == surface::Edges::Whole);
+    const auto holds = [](const std::vector<std::uint64_t>& ids, std::uint64_t id) {
+        return std::find(ids.begin(), ids.end(), id) != ids.end();
+    };
+    for (int i = 0; i < lines_->topLevelItemCount(); ++i) {
+        QTreeWidgetItem* row = lines_->topLevelItem(i);
+        const quint64 id = row->data(0, Qt::UserRole).toULongLong();
+        row->setCheckState(1, holds(item->source->breakline_ids, id) ? Qt::Checked : Qt::Unchecked);
+        row->setCheckState(2, holds(item->source->boundary_ids, id) ? Qt::Checked : Qt::Unchecked);
+    }
+}
+
+// A guess at what each line is for: closed ones bound, unless their name says that they break.
+void SurfaceCard::fill_lines() {
+    lines_->clear();
+    for (const site::LinePtr& l : document_->site()->lines) {
+        if (!l->visible) continue;
+        const QString name = QString::fromStdString(l->name);
+        const bool bounds = l->closed && !name.contains(QLatin1String("break"), Qt::CaseInsensitive);
+        auto* row = new QTreeWidgetItem(lines_, {name});
+        row->setData(0, Qt::UserRole, static_cast<quint64>(l->id));
+        row->setCheckState(1, bounds ? Qt::Unchecked : Qt::Checked);
+        row->setCheckState(2, bounds ? Qt::Checked : Qt::Unchecked);
+    }
+    lines_->setVisible(lines_->topLevelItemCount() > 0);
+}
+
+void SurfaceCard::refresh() {
+    if (!is_open()) return;
+    std::size_t shown = 0;
+    for (const site::LinePtr& l : document_->site()->lines) shown += l->visible;
+    if (shown != static_cast<std::size_t>(lines_->topLevelItemCount())) fill_lines();
+    const site::ItemPtr item = document_->site()->active_item();
+    const bool points = item && !item->cloud->triangles(), again = item && cloud::is_surface(*item->cloud);
+    const bool given = again && (!item->source || !item->source->definition.given.triangles.empty());
+    for (QWidget* w : std::initializer_list<QWidget*>{longest_, rim_, angle_, duplicates_, crossings_})
+        w->setEnabled(!given);
+    build_->setEnabled(points || again);
+    build_->setText(again ? tr("Build again") : tr("Build the surface"));
+    thin_->setEnabled(!again);
+    if (again) {
+        if (given)
+            return state_->setText(
+                tr("Its triangles came from a file and are kept; boundaries and replaced parts count."));
+        state_->setText(site::with_lines_of(*item->source, *document_->site())
+                            ? tr("Out of date: lines that it follows have moved since it was built.")
+                            : tr("From %1 points. What was removed stays removed.")
+                                  .arg(grouped(item->source->definition.points.size())));
+        return;
+    }
+    if (!points) return state_->setText(tr("A surface is built from points: take a scan in work."));
+    const std::uint64_t selected = document_->site()->of_removed ? 0 : document_->site()->selected();
+    state_->setText(selected > 0 ? tr("From the %1 points that are selected.").arg(grouped(selected))
+                                 : tr("From the %1 points that are shown.").arg(grouped(item->shown())));
+}
+
+// Lines as they are ticked; those that are not shown any more stay as they were.
+void SurfaceCard::take_lines(site::SurfaceSource& source) const {
+    surface::Definition& d = source.definition;
+    d.breaklines.clear();
+    d.boundary.clear();
+    source.breakline_ids.clear();
+    source.boundary_ids.clear();
+    for (int i = 0; i < lines_->topLevelItemCount(); ++i) {
+        const QTreeWidgetItem* row = lines_->topLevelItem(i);
+        const site::LinePtr l = document_->site()->line(row->data(0, Qt::UserRole).toULongLong());
+        if (!l) continue;
+        if (row->checkState(1) == Qt::Checked) {
+            d.breaklines.push_back({l->name, l->points, l->closed});
+            source.breakline_ids.push_back(l->id);
+        }
+        if (row->checkState(2) == Qt::Checked) {
+            d.boundary.push_back(l->points);
+            source.boundary_ids.push_back(l->id);
+        }
+    }
+}
+
+// Whether a surface can end at its boundary; if not, says why and marks the place.
+bool SurfaceCard::fits(const site::SurfaceSource& source) {
+    std::optional<surface::RingTrouble> trouble;
+    for (std::size_t i = 0; i < source.boundary_ids.size() && !trouble; ++i) {
+        const site::LinePtr l = document_->site()->line(source.boundary_ids[i]);
+        if (!l || l->closed || l->points.empty()) continue;
+        trouble = surface::RingTrouble{
+            tr("'%1' is open: a surface cannot end at it").arg(QString::fromStdString(l->name)).toStdString(),
+            tr("Close it, or take it as a breakline.").toStdString(), l->points.back()};
+    }
+    if (!trouble) trouble = surface::trouble_of(source.definition.boundary);
+    const bool had = mark_.has_value();
+    mark_.reset();
+    if (trouble) mark_ = trouble->where;
+    mark_of_ = document_->site()->lines;
+    if (had || mark_) emit guides_changed();
+    if (!trouble) return true;
+    state_->setText(tr("%1. The place is marked. %2")
+                        .arg(QString::fromStdString(trouble->what), QString::fromStdString(trouble->advice)));
+    emit said(state_->text());
+    emit fly(trouble->where);
+    return false;
+}
+
+std::vector<std::vector<Vec3>> SurfaceCard::guides() const {
+    std::vector<std::vector<Vec3>> out;
+    if (!mark_ || document_->site()->lines != mark_of_) return out;
+    Box3 box;
+    for (const site::LinePtr& l : document_->site()->lines)
+        if (l->visible)
+            for (const Vec3& p : l->points) box.add(p);
+    for (int a = 0; a < 3; ++a) {
+        Vec3 d;
+        d[a] = box.empty() ? 1 : 0.02 * box.diagonal();
+        out.push_back({*mark_ - d, *mark_ + d});
+    }
+    return out;
+}
+
+void SurfaceCard::build() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return;
+    const bool again = cloud::is_surface(*item->cloud);
+    auto source = again ? std::make_shared<site::SurfaceSource>(*site::source_of(*item))
+                        : std::make_shared<site::SurfaceSource>();
+    surface::Definition& d = source->definition;
+    d.duplicates = static_cast<surface::Duplicates>(duplicates_->currentIndex());
+    d.crossings = static_cast<surface::Crossings>(crossings_->currentIndex());
+    d.limits = {longest_->in_data(), rim_->in_data(), angle_->value()};
+    d.boundary_edges = whole_->isChecked() ? surface::Edges::Whole : surface::Edges::Exact;
+    take_lines(*source);
+    if (!fits(*source)) return;
+    if (again) return build_again(item->id, source, tr("Build the surface again"));
+    build_new(source);
+}
+
+void SurfaceCard::build_again(std::uint64_t id, std::shared_ptr<const site::SurfaceSource> source,
+                              const QString& title) {
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item || !fits(*source)) return;
+    const auto result = std::make_shared<site::Rebuilt>();
+    jobs_->start(
+        title, [=](Progress& p) { *result = site::rebuild(*item, *source, p); },
+        [this, item, result, title] {
+            if (document_->site()->item(item->id) != item)
+                return emit said(tr("The surface changed meanwhile; it was not built again."));
+            document_->apply(
+                title, [&](const site::Site& s) { return site::replace_surface(s, item->id, *result); });
+            const QString text = told(result->report, result->cloud->size());
+            state_->setText(text);
+            emit said(text);
+        },
+        [this](const QString& why) {
+            state_->setText(why.isEmpty() ? tr("Cancelled.") : why);
+            emit said(state_->text());
+        });
+}
+
+void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const double tolerance = thin_->in_data();
+    const site::SetPtr selected = s->of_removed ? nullptr : s->selection;
+    struct Result {
+        std::shared_ptr<const cloud::PointCloud> cloud;
+        QString text;
+    };
+    const auto result = std::make_shared<Result>();
+    jobs_->start(
+        tr("Building a surface"),
+        [=](Progress& p) {
+            surface::Definition& own = source->definition;
+            own.points =
+                points_of(*item->cloud, selected && !selected->empty() ? *selected : site::eligible(*item));
+            if (tolerance > 0) {
+                p.stretch(0, 0.5, "Thinning");
+                std::vector<Vec3> kept;
+                for (const std::uint32_t i : surface::thinned(own.points, tolerance, p))
+                    kept.push_back(own.points[i]);
+                own.points = std::move(kept);
+            }
+            const surface::Built built = surface::build(own, p);
+            if (built.mesh.triangles.empty())
+                throw Error(ErrorCode::Usage, "Nothing is left of the surface", {},
+                            "Allow longer edges, or look at the boundary.");
+            cloud::TriangleParts parts;
+            parts.unit = item->cloud->unit();
+            parts.crs = item->cloud->crs();
+            parts.surface = true;
+            result->cloud = cloud::cloud_of_triangles(built.mesh, parts, p);
+            result->text = told(built.report, built.mesh.triangles.size());
+        },
+        [this, result, item, source] {
+            const std::string name =
+                tr("Surface of %1").arg(QString::fromStdString(item->name)).toStdString();
+            document_->apply(tr("Build a surface of %1 triangles").arg(grouped(result->cloud->size())),
+                             [&](const site::Site& now) {
+                                 site::SitePtr next = site::set_visible(now, item->id, false);
+                                 next =
+                                     site::add_cloud(*next, result->cloud, name, "built from " + item->name);
+                                 next = site::set_source(*next, next->items.back()->id, source);
+                                 return site::activate(*next, next->items.back()->id);
+                             });
+            state_->setText(result->text);
+            emit said(result->text);
+        },
+        [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
+}
+
+}  // namespace pristine::app

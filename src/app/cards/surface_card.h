@@ -1,0 +1,59 @@
+// A surface from the points in work: thinned, limited at its rim, along lines, inside lines.
+
+#pragma once
+
+#include "app/cards/side_card.h"
+#include "app/look/lengths.h"
+#include "core/site/surface_source.h"
+
+class QCheckBox;
+class QDoubleSpinBox;
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QTreeWidget;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+class SurfaceCard : public SideCard {
+    Q_OBJECT
+  public:
+    SurfaceCard(Document*, Jobs*, QWidget* parent);
+    void refresh() override;
+    /// Builds a surface again from this, in one step of undo.
+    void build_again(std::uint64_t item, std::shared_ptr<const site::SurfaceSource>, const QString& title);
+
+    /// A cross where a boundary is at fault.
+    std::vector<std::vector<Vec3>> guides() const;
+
+  signals:
+    void said(const QString& text);
+    void guides_changed();
+    void fly(const Vec3& place);
+
+  private:
+    bool fits(const site::SurfaceSource&);
+    void on_open() override;
+    void fill_lines();
+    void take_lines(site::SurfaceSource&) const;
+    void take_source();
+    void build_new(const std::shared_ptr<site::SurfaceSource>&);
+    void build();
+    Document* document_;
+    Jobs* jobs_;
+    LengthBox *thin_, *longest_, *rim_;
+    QCheckBox* whole_;
+    std::optional<Vec3> mark_;  // where a boundary is at fault, as long as lines are these
+    std::vector<site::LinePtr> mark_of_;
+    QTreeWidget*
+        lines_;  // each line that is shown: whether triangles follow it, whether the surface ends there
+    QComboBox *duplicates_, *crossings_;
+    QDoubleSpinBox* angle_;
+    QLabel* state_;
+    QPushButton* build_;
+};
+
+}  // namespace pristine::app

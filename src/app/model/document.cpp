@@ -1,0 +1,628 @@
+#include "app/model/document.h"
+
+#include <unistd.h>
+
+#include <QDateTime>
+#include <QStandardPaths>
+#include <QTimer>
+#include <algorithm>
+#include <cctype>
+#include <set>
+
+#include "app/look/theme.h"
+#include "app/model/jobs.h"
+#include "core/base/units.h"
+#include "core/cloud/classes.h"
+#include "core/io/cloud_io.h"
+#include "core/io/keep.h"
+#include "core/io/reference/reproject.h"
+#include "core/io/reference/system.h"
+#include "core/site/making.h"
+#include "core/site/surface_source.h"
+#include "core/store/glance.h"
+
+namespace pristine::app {
+namespace fs = std::filesystem;
+namespace {
+
+// Sampled, so that the first selection is measured soon even on a large site.
+terrain::GroundOptions rough_ground(const site::Item& item) {
+    terrain::GroundOptions options;
+    options.metres_per_unit = length_unit(item.cloud->unit()).metres;
+    options.most_points = 4'000'000;
+    return options;
+}
+
+// "chamber-station-1" as "Chamber station 1".
+QString spoken(const std::string& file_name) {
+    QString name = QString::fromStdString(file_name).replace('-', ' ').replace('_', ' ');
+    if (!name.isEmpty()) name[0] = name[0].toUpper();
+    return name;
+}
+
+void remove_project_files(const fs::path& project) {
+    std::error_code ignored;
+    for (const char* end : {"", "-wal", "-shm"}) fs::remove(project.string() + end, ignored);
+}
+
+constexpr int kRetryEvery_ms = 3000;
+constexpr std::size_t kSnapshotsInMemory = 60;  // to either side of the present one
+
+}  // namespace
+
+Document::Document(Jobs* jobs, QObject* parent)
+    : QObject(parent), jobs_(jobs), measuring_(jobs), history_([] {
+          auto s = std::make_shared<site::Site>();
+          s->name = "New site";
+          return s;
+      }()) {
+    // Room may have been made on a full disk: nobody should have to tell the program.
+    auto* again = new QTimer(this);
+    connect(again, &QTimer::timeout, this, [this] {
+        if (!disk().error.empty()) retry_writing();
+    });
+    again->start(kRetryEvery_ms);
+}
+
+Document::~Document() {
+    // A draft in which scans were only opened and looked at is worth nothing: the files are still there.
+    const bool only_opened = history_.commits().size() == history_.now()->items.size() + 1;
+    const bool worthless = draft_ && journal_ && only_opened && history_.now()->selected() == 0;
+    journal_.reset();
+    if (worthless) remove_project_files(file_);
+}
+
+bool Document::apply(const QString& title, const Edit& edit) {
+    try {
+        site::SitePtr next = edit(*site());
+        ensure_draft();
+        const site::Commit& c = history_.commit(std::move(next), title.toStdString());
+        journal_->commit(c);
+    } catch (const std::exception& e) {
+        emit failed(QString::fromUtf8(e.what()));
+        return false;
+    }
+    committed();
+    return true;
+}
+
+void Document::go_to(std::size_t index) {
+    try {
+        history_.go_to(index);
+        if (journal_) journal_->cursor(history_.current().number);
+    } catch (const std::exception& e) {
+        emit failed(QString::fromUtf8(e.what()));
+        return;
+    }
+    committed();
+}
+
+void Document::undo() {
+    if (history_.can_undo()) go_to(history_.cursor() - 1);
+}
+void Document::redo() {
+    if (history_.can_redo()) go_to(history_.cursor() + 1);
+}
+
+void Document::committed() {
+    // Old selections of a large cloud take memory; the project file has them.
+    if (journal_) history_.forget_far(kSnapshotsInMemory, journal_->status().safe);
+    update_numbers();
+    emit changed();
+    emit disk_changed();
+}
+
+// ---- files
+// -----------------------------------------------------------------------------------------------------
+
+fs::path Document::drafts_folder() {
+    return fs::path(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString()) /
+           "drafts";
+}
+
+std::vector<fs::path> Document::left_drafts() {
+    std::vector<std::pair<fs::file_time_type, fs::path>> found;
+    std::error_code error;
+    for (const auto& e : fs::directory_iterator(drafts_folder(), error))
+        if (e.path().extension() == ".pristine" && !store::ProjectLock::held(e.path()))
+            found.emplace_back(e.last_write_time(error), e.path());
+    std::sort(found.rbegin(), found.rend());
+    std::vector<fs::path> paths;
+    for (auto& [time, path] : found) paths.push_back(std::move(path));
+    return paths;
+}
+
+void Document::start_journal(std::unique_ptr<store::Project> project, bool draft) {
+    file_ = project->path();
+    draft_ = draft;
+    // Called from the writer's thread.
+    journal_ = std::make_unique<store::Journal>(std::move(project), [this] {
+        QMetaObject::invokeMethod(
+            this, [this] { emit disk_changed(); }, Qt::QueuedConnection);
+    });
+}
+
+void Document::use_stored_snapshots() {
+    history_.set_loader([this](std::uint64_t number) {
+        site::SitePtr s;
+        journal_->with_project([&](store::Project& p) { s = p.load_commit(number); });
+        return s;
+    });
+}
+
+void Document::ensure_draft() {
+    if (journal_) return;
+    fs::create_directories(drafts_folder());
+    // Drafts hold whole scans: nobody else on the machine need read them.
+    std::error_code error;
+    fs::permissions(drafts_folder(), fs::perms::owner_all, error);
+    const QString name =
+        QDateTime::currentDateTime().toString(QStringLiteral("yyyyMMdd-hhmmss-zzz")) + ".pristine";
+    const fs::path draft = drafts_folder() / name.toStdString();
+    auto project = store::Project::create(draft);
+    fs::permissions(draft, fs::perms::owner_read | fs::perms::owner_write, error);
+    start_journal(std::move(project), true);
+    journal_->commit(history_.current());
+    use_stored_snapshots();
+}
+
+void Document::add_files(const std::vector<fs::path>& files, const io::ReadOptions& options) {
+    read_next(files, options, true);
+}
+
+void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& options, bool in_work) {
+    if (files.empty()) return;
+    const fs::path file = files.front();
+    files.erase(files.begin());
+    const auto items = std::make_shared<std::vector<io::ReadResult>>();
+    jobs_->start(
+        tr("Opening %1").arg(QString::fromStdString(file.filename().string())),
+        [=](Progress& p) {
+            p.stretch(0, 1, "Reading points");
+            *items = io::read_items(file, options, p);
+        },
+        [this, files, file, items, options, in_work] {
+            for (const io::ReadResult& item : *items)
+                add_item(file, item, in_work && &item == &items->front());
+            std::vector<std::string> warnings;
+            for (const io::ReadResult& item : *items)
+                for (const std::string& w : item.warnings) warnings.push_back(w);
+            for (const io::ReadResult& item : *items)
+                if (item.cloud->size() == 0)
+                    warnings.push_back(item.cloud->triangles() ? "It holds no triangles."
+                                                               : "It holds no points.");
+            if (!warnings.empty()) emit odd(file, warnings);
+            read_next(files, options, in_work && items->empty());
+        },
+        [this, files, file, options, in_work](const Jobs::Failure& failure) {
+            if (!failure.message.isEmpty())
+                emit unreadable(failure.message, QString::fromStdString(file.string()),
+                                options.accept_partial ? Remedy::None : failure.remedy);
+            read_next(files, options, in_work);
+        });
+}
+
+void Document::add_item(const fs::path& file, const io::ReadResult& item, bool in_work) {
+    const QString own = item.name.empty() ? spoken(file.stem().string()) : QString::fromStdString(item.name);
+    // The same file once more, or two of one name: each can be told from the others.
+    QString name = own;
+    const auto taken = [&] {
+        return std::any_of(site()->items.begin(), site()->items.end(),
+                           [&](const site::ItemPtr& i) { return i->name == name.toStdString(); });
+    };
+    for (int k = 2; taken(); ++k) name = QStringLiteral("%1 (%2)").arg(own).arg(k);
+    const std::string origin = file.string() + " (" + item.format + ")";
+    apply(tr("Open %1").arg(name), [&](const site::Site& s) {
+        auto next = std::make_shared<site::Site>(*site::add_cloud(s, item.cloud, name.toStdString(), origin));
+        if (s.items.empty() && !file.parent_path().filename().empty())
+            next->name = spoken(file.parent_path().filename().string()).toStdString();
+        // Somebody opens a file to work on it; a selection that is there is not dropped for that.
+        if (in_work && !s.selection && item.cloud->size() > 0)
+            return site::activate(*next, next->items.back()->id);
+        return site::SitePtr(next);
+    });
+}
+
+void Document::convert_item(std::uint64_t id, const std::string& target) {
+    const site::ItemPtr item = site()->item(id);
+    if (!item) return;
+    const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
+    jobs_->start(
+        tr("Converting %1").arg(QString::fromStdString(item->name)),
+        [item, target, made](Progress& p) { *made = io::reprojected(item->cloud, target, p); },
+        [this, item, target, made] {
+            const io::System system = io::system_of(target);
+            const QString name =
+                tr("%1 in %2")
+                    .arg(QString::fromStdString(item->name),
+                         QString::fromStdString(system.code.empty() ? system.name : system.code));
+            apply(tr("Convert %1").arg(QString::fromStdString(item->name)), [&](const site::Site& s) {
+                const site::ItemPtr now = s.item(item->id);
+                if (!now || now->cloud != item->cloud)
+                    throw Error(ErrorCode::Usage, "The item changed meanwhile", {}, "Convert it once more.");
+                return site::add_converted(s, item->id, *made, name.toStdString());
+            });
+            emit converted(site()->active);
+        });
+}
+
+void Document::open_project(const fs::path& path, const std::function<void()>& then) {
+    struct Opened {
+        std::unique_ptr<store::Project> project;
+        std::unique_ptr<site::History> history;
+        std::uint64_t saved = 0;
+        std::string view;
+    };
+    const auto opened = std::make_shared<Opened>();
+    jobs_->start(
+        tr("Opening %1").arg(QString::fromStdString(path.filename().string())),
+        [=](Progress& p) {
+            opened->project = store::Project::open(path);
+            p.stretch(0, 1, "Reading pages");
+            opened->history = std::make_unique<site::History>(opened->project->load(p));
+            opened->saved = opened->project->saved_mark();
+            opened->view = opened->project->note("view");
+        },
+        [this, opened, then, path] {
+            journal_.reset();
+            view_ = opened->view;
+            history_ = std::move(*opened->history);
+            const bool draft = path.parent_path() == drafts_folder();
+            start_journal(std::move(opened->project), draft);
+            use_stored_snapshots();
+            saved_index_ = 0;
+            for (std::size_t i = 0; i < history_.commits().size(); ++i)
+                if (history_.commits()[i].number == opened->saved) saved_index_ = i;
+            unsaved_at_open_ =
+                opened->saved == 0 || history_.cursor() < saved_index_ ? 0 : history_.cursor() - saved_index_;
+            emit replaced();
+            committed();
+            if (then) then();
+        });
+}
+
+void Document::go_back_to_saved() {
+    unsaved_at_open_ = 0;
+    go_to(saved_index_);
+}
+
+QString Document::title() const {
+    if (draft_) return QString::fromStdString(site()->name);
+    return QString::fromStdString(file_.stem().string());
+}
+
+void Document::save() {
+    if (!has_file()) return;
+    journal_->mark_saved(history_.current().number);
+    unsaved_at_open_ = 0;
+    emit disk_changed();
+}
+
+void Document::save_as(const fs::path& path, bool replace) {
+    ensure_draft();
+    if (!flush()) {
+        emit failed(tr("The project could not be written: %1").arg(QString::fromStdString(disk().error)));
+        return;
+    }
+    const std::uint64_t number = history_.current().number;
+    const std::vector<site::Commit> copied = history_.commits();
+    jobs_->start(
+        tr("Saving %1").arg(QString::fromStdString(path.filename().string())),
+        [this, path, replace](Progress& p) {
+            p.stretch(0, 1, "Writing the project");
+            journal_->with_project([&](store::Project& project) { project.copy_to(path, replace); });
+        },
+        [this, path, number, copied] {
+            const fs::path before = file_;
+            const bool was_draft = draft_;
+            try {
+                auto project = store::Project::open(path);
+                project->adopt(history_);
+                journal_.reset();
+                start_journal(std::move(project), false);
+            } catch (const std::exception& e) {
+                emit failed(QString::fromUtf8(e.what()));
+                return;
+            }
+            journal_->mark_saved(number);
+            // What was done while the copy was made is not in it yet: everything from the first difference
+            // on.
+            std::size_t same = 0;
+            const auto& now = history_.commits();
+            while (same < now.size() && same < copied.size() && now[same].number == copied[same].number &&
+                   (now[same].site == copied[same].site || !now[same].site || !copied[same].site))
+                ++same;
+            for (std::size_t i = same; i < now.size(); ++i) journal_->commit(now[i]);
+            journal_->cursor(history_.current().number);
+            if (was_draft) remove_project_files(before);
+            unsaved_at_open_ = 0;
+            emit disk_changed();
+            emit message(tr("Saved as %1").arg(QString::fromStdString(path.string())));
+        });
+}
+
+namespace {
+
+// What a surface was built along and inside, for formats that hold it.
+void add_source(const site::Item& item, io::WriteItem& out) {
+    out.name = item.name;
+    if (!item.source) return;
+    const surface::Definition& d = item.source->definition;
+    for (const surface::Breakline& b : d.breaklines) out.breaklines.push_back({b.name, b.points, b.closed});
+    for (const auto& ring : d.boundary) out.boundaries.push_back({"boundary", ring, true});
+}
+
+}  // namespace
+
+void Document::export_lines(const fs::path& path, bool replace) {
+    const site::SitePtr s = site();
+    const auto written = std::make_shared<std::size_t>(0);
+    const auto odd_ones = std::make_shared<std::vector<std::string>>();
+    jobs_->start(
+        tr("Exporting %1").arg(QString::fromStdString(path.filename().string())),
+        [=](Progress&) {
+            std::vector<io::MapLine> lines;
+            std::set<std::string> groups;
+            for (const site::LinePtr& l : s->lines) {
+                if (!l->visible) continue;
+                lines.push_back({l->name, l->points, l->closed});
+                groups.insert(l->group);
+            }
+            if (lines.empty())
+                throw Error(ErrorCode::Usage, "No line is shown, so there is nothing to write", {},
+                            "Show a line in the contents.");
+            io::write_lines(lines, path, replace, site::reference_of(*s));
+            *written = lines.size();
+            for (const std::string& group : groups)
+                if (const site::Making* m = site::making_of_group(*s, group))
+                    if (const std::string why = site::why_stale(*s, *m); !why.empty())
+                        odd_ones->push_back("'" + group + "' is out of date: " + why +
+                                            ". It was written as it was made.");
+        },
+        [this, written, odd_ones, path] {
+            emit message(tr("%n line(s) written to %1", "", static_cast<int>(*written))
+                             .arg(QString::fromStdString(path.string())));
+            if (!odd_ones->empty()) emit odd(path, *odd_ones);
+        });
+}
+
+void Document::export_shown(const fs::path& path, bool replace, io::Dropped dropped,
+                            const io::WriteOptions& how) {
+    const site::SitePtr s = site();
+    const auto lost = std::make_shared<std::vector<std::string>>();
+    const auto triangles = std::make_shared<bool>(false);
+    const auto written = std::make_shared<std::uint64_t>(0);
+    jobs_->start(
+        tr("Exporting %1").arg(QString::fromStdString(path.filename().string())),
+        [=](Progress& p) {
+            std::vector<io::WriteItem> items;
+            for (const site::ItemPtr& item : s->items) {
+                if (!item->visible) continue;
+                const bool marked = dropped != io::Dropped::LeftOut;
+                if (marked && item->scope)
+                    throw Error(ErrorCode::Usage,
+                                "'" + item->name + "' is a piece of a scan; marking is for whole scans", {},
+                                "Put the pieces together first, or export what is shown.");
+                // Marked is what was decided; what is only hidden stays as it is.
+                const ElementSet& gone = marked ? *item->removed : *item->absent;
+                items.push_back(
+                    {item->cloud, gone.empty() ? nullptr : io::keep_all_but(*item->cloud, gone, p), dropped});
+                add_source(*item, items.back());
+            }
+            if (items.empty())
+                throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},
+                            "Show an item in the contents.");
+            io::WriteOptions options = how;
+            options.replace = replace;
+            *triangles = items.front().cloud->triangles() != nullptr;
+            *written = io::write_cloud(items, path, options, p);
+            *lost = io::lost_in(items, path);
+            for (const site::ItemPtr& item : s->items)
+                if (const site::Making* m = item->visible ? site::making_of_item(*s, item->id) : nullptr)
+                    if (const std::string why = site::why_stale(*s, *m); !why.empty())
+                        lost->push_back("'" + item->name + "' is out of date: " + why +
+                                        ". It was written as it was made.");
+        },
+        [this, written, path, lost, triangles] {
+            emit message(
+                (*triangles ? tr("%1 triangles were written to %2") : tr("%1 points were written to %2"))
+                    .arg(grouped(*written), QString::fromStdString(path.string())));
+            if (!lost->empty()) emit odd(path, *lost);
+        });
+}
+
+void Document::merge_shown() {
+    const site::SitePtr s = site();
+    const auto result = std::make_shared<io::ReadResult>();
+    jobs_->start(
+        tr("Merging"),
+        [=](Progress& p) {
+            std::vector<io::WriteItem> items;
+            for (const site::ItemPtr& item : s->items)
+                if (item->visible)
+                    items.push_back({item->cloud, item->absent->empty()
+                                                      ? nullptr
+                                                      : io::keep_all_but(*item->cloud, *item->absent, p)});
+            // The file is gone at once; its descriptor lives until the project has the records.
+            const fs::path beside =
+                fs::temp_directory_path() / ("pristine-merge-" + std::to_string(::getpid()) + ".las");
+            io::WriteOptions options;
+            options.replace = true;
+            try {
+                io::write_cloud(items, beside, options, p);
+                *result = io::read_cloud(beside, {}, p);
+            } catch (...) {
+                std::error_code ignored;
+                fs::remove(beside, ignored);
+                throw;
+            }
+            fs::remove(beside);
+        },
+        [this, s, result] {
+            apply(
+                tr("Merge %1 points into one item")
+                    .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(result->cloud->size()))),
+                [&](const site::Site& now) {
+                    if (&now != s.get())
+                        throw Error(ErrorCode::Usage, "Something changed meanwhile", {}, "Merge once more.");
+                    site::SitePtr next = site::add_cloud(now, result->cloud, tr("Merged").toStdString(),
+                                                         "merged from what was shown");
+                    const std::uint64_t fresh = next->items.back()->id;
+                    for (const site::ItemPtr& item : now.items)
+                        if (item->visible) next = site::set_visible(*next, item->id, false);
+                    return site::activate(*next, fresh);
+                });
+        });
+}
+
+void Document::export_removed(const fs::path& path, bool replace) {
+    const site::ItemPtr item = site()->active_item();
+    if (item)
+        export_parts(tr("Exporting %1").arg(QString::fromStdString(path.filename().string())), item,
+                     {{path, item->scope ? item->taken() & *item->scope : item->taken()}}, replace);
+}
+
+void Document::export_reasons(const fs::path& path, bool replace) {
+    const site::ItemPtr item = site()->active_item();
+    if (!item) return;
+    std::vector<Part> parts;
+    for (const std::string& reason : item->reasons()) {
+        std::string file = path.stem().string() + "-";
+        for (const char c : reason)
+            file += std::isalnum(static_cast<unsigned char>(c)) || (c & 0x80)
+                        ? static_cast<char>(std::tolower(static_cast<unsigned char>(c)))
+                        : '-';
+        parts.push_back({path.parent_path() / (file + path.extension().string()), item->out_for(reason)});
+    }
+    export_parts(tr("Exporting each reason"), item, std::move(parts), replace);
+}
+
+void Document::export_parts(const QString& title, const site::ItemPtr& item, std::vector<Part> parts,
+                            bool replace) {
+    const auto written = std::make_shared<std::uint64_t>(0);
+    const std::size_t files = parts.size();
+    jobs_->start(
+        title,
+        [=](Progress& p) {
+            io::WriteOptions options;
+            options.replace = replace;
+            for (const Part& part : parts)
+                *written += io::write_cloud({{item->cloud, io::keep_only(*item->cloud, part.elements, p)}},
+                                            part.path, options, p);
+        },
+        [this, written, files, of_triangles = item->cloud->triangles() != nullptr] {
+            emit message(
+                (of_triangles
+                     ? tr("%1 removed triangles were written to %n file(s)", "", static_cast<int>(files))
+                     : tr("%1 removed points were written to %n file(s)", "", static_cast<int>(files)))
+                    .arg(grouped(*written)));
+        });
+}
+
+std::shared_ptr<const cloud::FetchedColumn> Document::column_of(const site::Item& item) {
+    const std::string name = item.style.column;
+    std::erase_if(columns_, [](const Column& c) { return c.cloud.expired(); });
+    for (const Column& c : columns_)
+        if (c.cloud.lock() == item.cloud && c.name == name) return c.values;
+    // One column a cloud is kept: they cost four bytes a point.
+    std::erase_if(columns_, [&](const Column& c) { return c.cloud.lock() == item.cloud; });
+    columns_.push_back({item.cloud, name, nullptr});
+    const auto fetched = std::make_shared<std::shared_ptr<const cloud::FetchedColumn>>();
+    jobs_->start(
+        tr("Colouring by %1").arg(QString::fromStdString(name)),
+        [cloud = item.cloud, name, fetched](Progress& p) { *fetched = cloud::fetch_column(*cloud, name, p); },
+        [this, cloud = item.cloud, name, fetched] {
+            for (Column& c : columns_)
+                if (c.cloud.lock() == cloud && c.name == name) c.values = *fetched;
+            emit columns_changed();
+        });
+    return nullptr;
+}
+
+std::map<int, std::uint64_t> Document::classes_of(const site::Item& item) {
+    if (classes_of_.lock() == item.cloud) return classes_;
+    classes_of_ = item.cloud;
+    classes_.clear();
+    const auto counts = std::make_shared<std::map<int, std::uint64_t>>();
+    jobs_->start(
+        tr("Counting classes"),
+        [cloud = item.cloud, counts](Progress&) { *counts = cloud::class_counts(*cloud); },
+        [this, cloud = item.cloud, counts] {
+            if (classes_of_.lock() != cloud) return;
+            classes_ = *counts;
+            emit columns_changed();
+        },
+        {}, Jobs::Show::IfLong);
+    return {};
+}
+
+void Document::keep_view(const std::string& text) {
+    if (view_ == text) return;
+    view_ = text;
+    if (journal_) journal_->note("view", text);
+}
+
+void Document::keep_picture(const std::string& png) {
+    if (journal_ && draft_) journal_->note(store::kPictureNote, png);
+}
+
+store::Journal::Status Document::disk() const {
+    return journal_ ? journal_->status() : store::Journal::Status{};
+}
+
+void Document::retry_writing() {
+    if (journal_) journal_->retry();
+}
+
+bool Document::flush() {
+    return !journal_ || journal_->flush();
+}
+
+// ---- numbers of the selection
+// ----------------------------------------------------------------------------------
+
+void Document::update_numbers() {
+    const site::SitePtr s = site();
+    const site::ItemPtr item = s->active_item();
+    numbers_ = {};
+    numbers_for_ = s->selection;
+    numbers_.count = s->selected();
+    numbers_.of = item ? (s->of_removed ? site::eligible_removed(*item) : site::eligible(*item)).count() : 0;
+    emit numbers_changed();
+    if (!s->selection || !item) return measuring_.drop();
+    struct Result {
+        select::Summary detail;
+        std::shared_ptr<const terrain::GroundModel> ground;
+        std::shared_ptr<const site::Thumbnail> picture;
+    };
+    measuring_.start<Result>(
+        tr("Measuring the selection"),
+        [s, item, ground = ground_of_ == item->cloud.get() ? ground_ : nullptr,
+         picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p, Result& result) {
+            result.ground = ground;
+            const ElementSet eligible = s->of_removed ? site::eligible_removed(*item) : site::eligible(*item);
+            if (!result.ground)
+                result.ground = std::make_shared<const terrain::GroundModel>(
+                    *item->cloud, ElementSet::all(item->cloud->size()), rough_ground(*item), p);
+            result.detail = select::summarise(*item->cloud, *s->selection, eligible, result.ground.get(), p);
+            if (picture) result.picture = picture(result.detail.box);
+        },
+        [this, s, item](Result& result) {
+            ground_ = result.ground;
+            ground_of_ = item->cloud.get();
+            if (numbers_for_ != s->selection) return;  // the selection changed meanwhile
+            numbers_.detail = result.detail;
+            numbers_.picture = result.picture;
+            numbers_.ready = true;
+            emit numbers_changed();
+        },
+        {}, Jobs::Show::IfLong);
+}
+
+QString counted(const Document& document, std::uint64_t n) {
+    const site::ItemPtr item = document.site()->active_item();
+    return (item && item->cloud->triangles() ? Document::tr("%1 triangles") : Document::tr("%1 points"))
+        .arg(grouped(n));
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,169 @@
+// The document of the window: history, journal and the one place where commits are made.
+
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <filesystem>
+#include <functional>
+#include <map>
+#include <memory>
+
+#include "app/model/latest_job.h"
+#include "core/cloud/column.h"
+#include "core/io/cloud_io.h"
+#include "core/select/summary.h"
+#include "core/site/history.h"
+#include "core/store/journal.h"
+
+namespace pristine::app {
+
+class Jobs;
+
+class Document : public QObject {
+    Q_OBJECT
+  public:
+    explicit Document(Jobs* jobs, QObject* parent = nullptr);
+    ~Document() override;
+
+    const site::SitePtr& site() const { return history_.now(); }
+    const site::History& history() const { return history_; }
+
+    using Edit = std::function<site::SitePtr(const site::Site&)>;
+    /// Makes a commit of edit(site()). A refusal is reported by failed() and changes nothing. True if it was
+    /// made.
+    bool apply(const QString& title, const Edit&);
+    void undo();
+    void redo();
+    void go_to(std::size_t index);
+
+    /// Reads scans in the background and adds them, each as a commit of its own.
+    void add_files(const std::vector<std::filesystem::path>&, const io::ReadOptions& = {});
+    /// Replaces the document by a project. `then` runs when it is open.
+    void open_project(const std::filesystem::path&, const std::function<void()>& then = {});
+    /// Saving marks the present commit. A site without a name of its own needs save_as first.
+    void save();
+    void save_as(const std::filesystem::path&, bool replace);
+    bool has_file() const { return !draft_ && journal_ != nullptr; }
+    QString title() const;
+    /// Writes everything shown into one file, in the background.
+    /// The lines that are shown.
+    void export_lines(const std::filesystem::path&, bool replace);
+    void export_shown(const std::filesystem::path&, bool replace, io::Dropped dropped = io::Dropped::LeftOut,
+                      const io::WriteOptions& how = {});
+    /// A new item with the same elements in another reference system; the old one stays, hidden. In the
+    /// background.
+    void convert_item(std::uint64_t item, const std::string& target);
+    /// A new item with what is shown of all visible ones; they stay, hidden. In the background.
+    void merge_shown();
+    /// Writes what is out of the item in work into one file.
+    void export_removed(const std::filesystem::path&, bool replace);
+    /// Writes what is out of the item in work, each reason into a file of its own: "name-reason.ending".
+    void export_reasons(const std::filesystem::path&, bool replace);
+
+    /// The column that an item is coloured by; null while it is being fetched (columns_changed follows) or if
+    /// it has none.
+    std::shared_ptr<const cloud::FetchedColumn> column_of(const site::Item&);
+
+    /// Classes of an item's points with their counts, those it has; empty while they are being counted
+    /// (columns_changed follows).
+    std::map<int, std::uint64_t> classes_of(const site::Item&);
+
+    /// The view, kept with the project but not in the history.
+    void keep_view(const std::string& text);
+    std::string kept_view() const { return view_; }
+    /// A small picture of the site (PNG in base64), kept with a draft so that it can be told from others.
+    void keep_picture(const std::string& png);
+
+    store::Journal::Status disk() const;
+    void retry_writing();
+    /// Waits until all is on the disk; false if it could not be written.
+    bool flush();
+    /// Commits made after the last save, when the project was opened; 0: none.
+    std::size_t unsaved_at_open() const { return unsaved_at_open_; }
+    void go_back_to_saved();
+
+    /// Numbers of the present selection, worked out in the background after each change.
+    struct Numbers {
+        std::uint64_t count = 0, of = 0;
+        select::Summary detail;  ///< valid when ready
+        bool ready = false;
+        std::shared_ptr<const site::Thumbnail> picture;
+    };
+    const Numbers& numbers() const { return numbers_; }
+    /// Makes the thumbnail of a selection, given its box; called on a worker thread.
+    using PictureMaker = std::function<std::shared_ptr<const site::Thumbnail>(const Box3&)>;
+    /// Set by the window; called on this thread, to take the camera as it is now.
+    std::function<PictureMaker(const site::SitePtr&)> picture_maker;
+    /// Makes a thumbnail of elements of a cloud in the style of the item in work, as the camera is now; to be
+    /// called on a worker.
+    using PictureOf = std::function<std::shared_ptr<const site::Thumbnail>(
+        const std::shared_ptr<const cloud::PointCloud>&, const ElementSet&)>;
+    /// Set by the window, like picture_maker.
+    std::function<PictureOf()> picture_of = [] {
+        return [](const std::shared_ptr<const cloud::PointCloud>&, const ElementSet&) {
+            return std::shared_ptr<const site::Thumbnail>();
+        };
+    };
+
+    static std::filesystem::path drafts_folder();
+    /// Drafts left behind by a crash or a quick exit, newest first.
+    static std::vector<std::filesystem::path> left_drafts();
+
+  signals:
+    /// A conversion brought an item that lies elsewhere.
+    void converted(quint64 item);
+    void changed();  ///< the present snapshot is another one
+    void numbers_changed();
+    void columns_changed();  ///< a column was fetched that some item is coloured by
+    void disk_changed();
+    void replaced();  ///< another document: views start afresh
+    void failed(const QString& message);
+    /// A scan could not be read; the window offers the remedy, if there is one.
+    void unreadable(const QString& message, const QString& path, Remedy remedy);
+    void message(const QString& text);
+    /// A file was read or written, and something about it must be known: sentences.
+    void odd(const std::filesystem::path& file, const std::vector<std::string>& sentences);
+
+  private:
+    void committed();
+    void use_stored_snapshots();
+    struct Part {
+        std::filesystem::path path;
+        ElementSet elements;
+    };
+    void export_parts(const QString& title, const site::ItemPtr&, std::vector<Part>, bool replace);
+    void start_journal(std::unique_ptr<store::Project>, bool draft);
+    void ensure_draft();
+    void update_numbers();
+    /// `in_work`: the first item that comes is put in work.
+    void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&, bool in_work);
+    void add_item(const std::filesystem::path& file, const io::ReadResult&, bool in_work);
+
+    Jobs* jobs_;
+    LatestJob measuring_;  // the numbers of the selection
+    site::History history_;
+    std::unique_ptr<store::Journal> journal_;
+    std::filesystem::path file_;
+    bool draft_ = true;
+    std::string view_;
+    std::size_t unsaved_at_open_ = 0;
+    std::size_t saved_index_ = 0;
+    Numbers numbers_;
+    site::SetPtr numbers_for_;
+    std::shared_ptr<const terrain::GroundModel> ground_;
+    const cloud::PointCloud* ground_of_ = nullptr;
+    struct Column {
+        std::weak_ptr<const cloud::PointCloud> cloud;
+        std::string name;
+        std::shared_ptr<const cloud::FetchedColumn> values;  // null: being fetched, or it failed
+    };
+    std::vector<Column> columns_;
+    std::weak_ptr<const cloud::PointCloud> classes_of_;  // the last one asked for
+    std::map<int, std::uint64_t> classes_;
+};
+
+/// "1,234 points", or triangles where those are the elements of the item in work.
+QString counted(const Document&, std::uint64_t n);
+
+}  // namespace pristine::app

@@ -1,0 +1,95 @@
+#include "app/panes/chart_pane.h"
+
+#include <QAbstractAxis>
+#include <QChart>
+#include <QChartView>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QSettings>
+#include <QVBoxLayout>
+
+#include "core/base/error.h"
+#include "core/base/output.h"
+
+namespace pristine::app {
+
+ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget* parent)
+    : QWidget(parent), latest_(jobs), what_(what) {
+    setObjectName(id + QStringLiteral("Pane"));
+    setAttribute(Qt::WA_StyledBackground);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(8, 4, 8, 4);
+    auto* top = new QHBoxLayout;
+    head_ = new QHBoxLayout;
+    top->addLayout(head_);
+    state_ = new QLabel(this);
+    state_->setObjectName(id + QStringLiteral("State"));
+    top->addWidget(state_, 1);
+    auto* table = new QPushButton(tr("Save table…"), this);
+    table->setObjectName(id + QStringLiteral("Save"));
+    top->addWidget(table);
+    auto* close = new QPushButton(tr("Close"), this);
+    close->setObjectName(id + QStringLiteral("Close"));
+    top->addWidget(close);
+    layout->addLayout(top);
+    chart_ = new QChart;
+    chart_->setMargins(QMargins(2, 2, 2, 2));
+    chart_->setBackgroundRoundness(0);
+    chart_->legend()->setAlignment(Qt::AlignRight);
+    auto* view = new QChartView(chart_, this);
+    view->setObjectName(id + QStringLiteral("Chart"));
+    view->setRenderHint(QPainter::Antialiasing);
+    layout->addWidget(view, 1);
+    setMinimumHeight(180);
+    hide();
+    connect(close, &QPushButton::clicked, this, &ChartPane::close_pane);
+    connect(table, &QPushButton::clicked, this, &ChartPane::save);
+}
+
+void ChartPane::open() {
+    // A long name must not widen the window.
+    state_->setMinimumWidth(1);
+    for (QComboBox* box : findChildren<QComboBox*>()) {
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(8);
+    }
+    show();
+    refresh();
+}
+
+void ChartPane::close_pane() {
+    latest_.drop();
+    hide();
+    emit closed();
+}
+
+void ChartPane::say(const QString& text) {
+    state_->setText(text);
+}
+
+void ChartPane::clear_chart() {
+    chart_->removeAllSeries();
+    for (QAbstractAxis* a : chart_->axes()) {
+        chart_->removeAxis(a);
+        a->deleteLater();
+    }
+}
+
+void ChartPane::save() {
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save %1").arg(what_), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
+    if (file.isEmpty()) return;
+    try {
+        OutputFile out(file.toStdString(), true);
+        out.write(table().toStdString());
+        out.finish();
+        say(tr("Saved %1").arg(file));
+    } catch (const Error& e) {
+        say(QString::fromStdString(e.what()));
+    }
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,185 @@
+#include "app/panes/epoch_pane.h"
+
+#include <QBarCategoryAxis>
+#include <QBarSeries>
+#include <QBarSet>
+#include <QChart>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QValueAxis>
+#include <algorithm>
+#include <cmath>
+
+#include "app/look/lengths.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/surface/clip.h"
+#include "render/scene.h"
+
+namespace pristine::app {
+namespace {
+
+enum What : int { kLevel, kChange };
+
+// Maps of change are surfaces too, but of no date's ground.
+bool is_epoch(const site::Item& i) {
+    return !i.date.empty() && cloud::is_surface(*i.cloud) && !render::is_change_map(*i.cloud);
+}
+
+std::vector<site::ItemPtr> epochs_of(const site::Site& s) {
+    std::vector<site::ItemPtr> items;
+    for (const site::ItemPtr& i : s.items)
+        if (is_epoch(*i)) items.push_back(i);
+    std::stable_sort(items.begin(), items.end(),
+                     [](const auto& a, const auto& b) { return a->date < b->date; });
+    return items;
+}
+
+}  // namespace
+
+EpochPane::EpochPane(Document* document, Jobs* jobs, QWidget* parent)
+    : ChartPane(QStringLiteral("epoch"), tr("the volumes"), jobs, parent), document_(document) {
+    head()->addWidget(new QLabel(tr("Volumes by date:"), this));
+    what_ = new QComboBox(this);
+    what_->setObjectName(QStringLiteral("epochWhat"));
+    what_->addItems({tr("above the level"), tr("change from the date before")});
+    head()->addWidget(what_);
+    level_ = new QDoubleSpinBox(this);
+    level_->setObjectName(QStringLiteral("epochLevel"));
+    level_->setAccessibleName(tr("The level that volumes are counted from"));
+    level_->setRange(-1e7, 1e7);
+    level_->setDecimals(3);
+    level_->setKeyboardTracking(false);
+    head()->addWidget(level_);
+    within_ = new QComboBox(this);
+    within_->setObjectName(QStringLiteral("epochWithin"));
+    within_->setAccessibleName(tr("The line that surfaces are cut at first"));
+    head()->addWidget(within_);
+    connect(within_, &QComboBox::activated, this, &EpochPane::compute);
+    connect(level_, &QDoubleSpinBox::valueChanged, this, &EpochPane::compute);
+    connect(what_, &QComboBox::activated, this, &EpochPane::draw);
+}
+
+void EpochPane::refresh() {
+    if (!is_open()) return;
+    const quint64 before = within_->currentData().toULongLong();
+    within_->clear();
+    within_->addItem(tr("everywhere"), quint64{0});
+    for (const site::LinePtr& l : document_->site()->lines)
+        if (l->closed)
+            within_->addItem(tr("inside %1").arg(QString::fromStdString(l->name)),
+                             static_cast<quint64>(l->id));
+    within_->setCurrentIndex(std::max(0, within_->findData(before)));
+    const auto items = epochs_of(*document_->site());
+    if (!level_known_ && !items.empty()) {
+        double lowest = INFINITY;
+        for (const site::ItemPtr& i : items) lowest = std::min(lowest, i->cloud->robust_bounds().lo.z);
+        const QSignalBlocker quiet(level_);
+        level_->setValue(std::floor(Lengths(*document_->site()).shown(lowest)));
+        level_known_ = true;
+    }
+    compute();
+}
+
+void EpochPane::compute() {
+    if (!is_open()) return;
+    const site::SitePtr s = document_->site();
+    const auto items = epochs_of(*s);
+    const site::LinePtr line = s->line(within_->currentData().toULongLong());
+    const double level = Lengths(*s).data(level_->value());
+    latest_.drop();
+    if (items.empty()) {
+        epochs_.clear();
+        draw();
+        return say(tr("No surface has a date."));
+    }
+    say(tr("Computing…"));
+    using Epochs = std::vector<Epoch>;
+    latest_.start<Epochs>(
+        tr("Volumes by date"),
+        [=](Progress& p, Epochs& made) {
+            mesh::TriMesh before;
+            for (const site::ItemPtr& i : items) {
+                mesh::TriMesh m = io::mesh_of(*i->cloud, ~*i->absent);
+                if (line)
+                    m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
+                Epoch e{i->name, i->date, measure::volumes(m, measure::level(level)), {}};
+                if (!made.empty()) e.change = measure::difference(before, m, {}, p);
+                made.push_back(std::move(e));
+                before = std::move(m);
+            }
+        },
+        [this](Epochs& made) {
+            epochs_ = std::move(made);
+            say({});
+            draw();
+        },
+        [this](const QString& why) { say(why); }, Jobs::Show::IfLong);
+}
+
+void EpochPane::draw() {
+    clear_chart();
+    level_->setEnabled(what_->currentIndex() == kLevel);
+    const Lengths l(*document_->site());
+    const double v = std::pow(l.shown(1), 3);
+    const bool change = what_->currentIndex() == kChange;
+    auto* first = new QBarSet(change ? tr("Fill") : tr("Above"));
+    auto* second = change ? new QBarSet(tr("Cut")) : nullptr;
+    first->setColor(QColor::fromRgb(change ? render::change_colour(235) : 0x1F5FA8));
+    if (second) second->setColor(QColor::fromRgb(render::change_colour(20)));
+    QStringList dates;
+    double lo = 0, hi = 0;
+    for (const Epoch& e : epochs_) {
+        if (change && !e.change) continue;
+        dates << QString::fromStdString(e.date);
+        const double up = v * (change ? e.change->fill : e.volumes.above),
+                     down = change ? -v * e.change->cut : 0;
+        *first << up;
+        if (second) *second << down;
+        lo = std::min(lo, down), hi = std::max(hi, up);
+    }
+    auto* series = new QBarSeries;
+    series->append(first);
+    if (second) series->append(second);
+    if (dates.isEmpty()) {
+        delete series;
+        if (!epochs_.empty()) say(tr("There is only one date: nothing to compare it with."));
+        return;
+    }
+    chart()->addSeries(series);
+    auto* x = new QBarCategoryAxis;
+    x->append(dates);
+    auto* y = new QValueAxis;
+    y->setRange(lo * 1.05, hi > lo ? hi * 1.05 : lo + 1);
+    y->setTitleText(tr("Volume [%1]").arg(l.power(3).trimmed()));
+    y->applyNiceNumbers();
+    chart()->addAxis(x, Qt::AlignBottom);
+    chart()->addAxis(y, Qt::AlignLeft);
+    series->attachAxis(x);
+    series->attachAxis(y);
+}
+
+QString EpochPane::table() const {
+    const Lengths l(*document_->site());
+    const double v = std::pow(l.shown(1), 3);
+    QString csv = QStringLiteral("date,surface,above%1,below%1,cut%1,fill%1,net%1\n")
+                      .arg(QStringLiteral(" [%1]").arg(l.power(3).trimmed()));
+    for (const Epoch& e : epochs_) {
+        csv += QStringLiteral("%1,\"%2\",%3,%4")
+                   .arg(QString::fromStdString(e.date), QString::fromStdString(e.name))
+                   .arg(v * e.volumes.above, 0, 'f', 3)
+                   .arg(v * e.volumes.below, 0, 'f', 3);
+        csv += e.change ? QStringLiteral(",%1,%2,%3\n")
+                              .arg(v * e.change->cut, 0, 'f', 3)
+                              .arg(v * e.change->fill, 0, 'f', 3)
+                              .arg(v * e.change->net(), 0, 'f', 3)
+                        : QStringLiteral(",,,\n");
+    }
+    return csv;
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,135 @@
+#include "app/panes/profile_pane.h"
+
+#include <QChart>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLegendMarker>
+#include <QLineSeries>
+#include <QValueAxis>
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "app/look/lengths.h"
+#include "app/look/theme.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+
+namespace pristine::app {
+namespace {
+
+// Told apart by those who see red and green alike, too.
+constexpr std::array<QRgb, 6> kCurves{0x1F5FA8, 0xC7601A, 0x1B8A7A, 0x8E3B8C, 0x6B7076, 0xA88A1F};
+
+}  // namespace
+
+ProfilePane::ProfilePane(Document* document, Jobs* jobs, QWidget* parent)
+    : ChartPane(QStringLiteral("profile"), tr("the profile"), jobs, parent), document_(document) {
+    head()->addWidget(new QLabel(tr("Profile along"), this));
+    line_ = new QComboBox(this);
+    line_->setObjectName(QStringLiteral("profileLine"));
+    line_->setAccessibleName(tr("The line that the profile runs along"));
+    head()->addWidget(line_);
+    connect(line_, &QComboBox::activated, this, &ProfilePane::compute);
+}
+
+void ProfilePane::refresh() {
+    if (!is_open()) return;
+    const quint64 before = line_->currentData().toULongLong();
+    line_->clear();
+    for (const site::LinePtr& l : document_->site()->lines)
+        if (l->visible) line_->addItem(QString::fromStdString(l->name), static_cast<quint64>(l->id));
+    // The line drawn last is most likely meant.
+    const int at = line_->findData(before);
+    line_->setCurrentIndex(at >= 0 ? at : line_->count() - 1);
+    compute();
+}
+
+void ProfilePane::compute() {
+    const site::SitePtr s = document_->site();
+    const site::LinePtr line = s->line(line_->currentData().toULongLong());
+    std::vector<site::ItemPtr> surfaces;
+    for (const site::ItemPtr& i : s->items)
+        if (i->visible && cloud::is_surface(*i->cloud)) surfaces.push_back(i);
+    latest_.drop();
+    if (!line || surfaces.empty()) {
+        curves_.clear();
+        draw();
+        return say(line ? tr("No surface is shown.") : tr("Draw a line across the surfaces first."));
+    }
+    if (!curves_.empty()) say(tr("Out of date; computing…"));
+    using Curves = std::vector<Curve>;
+    latest_.start<Curves>(
+        tr("Profile"),
+        [=](Progress& p, Curves& curves) {
+            std::vector<Vec3> points = line->points;
+            if (line->closed) points.push_back(points.front());
+            for (const site::ItemPtr& i : surfaces) {
+                p.check();
+                curves.push_back({i->name, measure::profile(io::mesh_of(*i->cloud, ~*i->absent), points)});
+            }
+        },
+        [this](Curves& curves) {
+            curves_ = std::move(curves);
+            say({});
+            draw();
+        },
+        [this](const QString& why) { say(why); }, Jobs::Show::IfLong);
+}
+
+void ProfilePane::draw() {
+    clear_chart();
+    const Lengths lengths(*document_->site());
+    const QString unit =
+        lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());
+    double lo = INFINITY, hi = -INFINITY, end = 0;
+    for (std::size_t c = 0; c < curves_.size(); ++c)
+        for (std::size_t k = 0; k < curves_[c].stretches.size(); ++k) {
+            auto* series = new QLineSeries;
+            series->setName(QString::fromStdString(curves_[c].name));
+            series->setPen(QPen(QColor::fromRgb(kCurves[c % kCurves.size()]), 1.8));
+            for (const measure::ProfilePoint& p : curves_[c].stretches[k]) {
+                const double z = lengths.shown(p.place.z);
+                series->append(lengths.shown(p.chainage), z);
+                lo = std::min(lo, z), hi = std::max(hi, z), end = std::max(end, lengths.shown(p.chainage));
+            }
+            chart()->addSeries(series);
+            if (k > 0) chart()->legend()->markers(series).front()->setVisible(false);
+        }
+    if (!(lo <= hi)) return;
+    auto* x = new QValueAxis;
+    x->setRange(0, end);
+    x->setTitleText(tr("Along the line%1").arg(unit));
+    auto* y = new QValueAxis;
+    const double margin = std::max(0.05 * (hi - lo), 0.01);
+    y->setRange(lo - margin, hi + margin);
+    y->setTitleText(tr("Height%1").arg(unit));
+    y->applyNiceNumbers();
+    chart()->addAxis(x, Qt::AlignBottom);
+    chart()->addAxis(y, Qt::AlignLeft);
+    for (QAbstractSeries* s : chart()->series()) {
+        s->attachAxis(x);
+        s->attachAxis(y);
+    }
+}
+
+QString ProfilePane::table() const {
+    const Lengths lengths(*document_->site());
+    const QString unit = lengths.suffix().trimmed();
+    QString csv = QStringLiteral("surface,chainage [%1],east,north,height [%1]\n").arg(unit);
+    for (const Curve& c : curves_)
+        for (const auto& stretch : c.stretches)
+            for (const measure::ProfilePoint& p : stretch)
+                csv += QStringLiteral("\"%1\",%2,%3,%4,%5\n")
+                           .arg(QString::fromStdString(c.name))
+                           .arg(lengths.shown(p.chainage), 0, 'f', 3)
+                           .arg(p.place.x, 0, 'f', 3)
+                           .arg(p.place.y, 0, 'f', 3)
+                           .arg(lengths.shown(p.place.z), 0, 'f', 4);
+    return csv;
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,41 @@
+// Heights of all surfaces that are shown along a line: one curve for each, of several dates above each other.
+
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "app/panes/chart_pane.h"
+#include "core/measure/contours.h"
+#include "core/site/site.h"
+
+class QComboBox;
+
+namespace pristine::app {
+
+class Document;
+class Jobs;
+
+class ProfilePane : public ChartPane {
+    Q_OBJECT
+  public:
+    ProfilePane(Document*, Jobs*, QWidget* parent);
+    void refresh() override;
+
+    struct Curve {
+        std::string name;
+        std::vector<std::vector<measure::ProfilePoint>> stretches;
+    };
+    const std::vector<Curve>& curves() const { return curves_; }
+    /// Name, chainage, east, north, height of each corner, as CSV; lengths in the unit shown.
+    QString table() const override;
+
+  private:
+    void compute();
+    void draw();
+    Document* document_;
+    QComboBox* line_;
+    std::vector<Curve> curves_;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,256 @@
+// Scan meshes in the window: their cards, brushes that move corners, regions, refining.
+
+#include <QInputDialog>
+#include <cmath>
+
+#include "app/cards/align_card.h"
+#include "app/cards/holes_card.h"
+#include "app/cards/markers_card.h"
+#include "app/cards/mesh_card.h"
+#include "app/cards/work_card.h"
+#include "app/look/lengths.h"
+#include "app/look/theme.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "app/model/mending.h"
+#include "app/model/stroke.h"
+#include "app/stage/stage.h"
+#include "app/tools/path_tools.h"
+#include "app/window/main_window.h"
+#include "app/window/status_line.h"
+#include "core/cloud/triangles.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/repair/refine.h"
+#include "core/select/growth.h"
+#include "core/select/triangle_growth.h"
+#include "core/select/triangle_solid.h"
+
+namespace pristine::app {
+namespace {
+
+constexpr double kDegreesPerPixel = 0.25;  // of dragging a region open
+
+// Which triangles of what is shown may be touched: the k-th shown element is the k-th of them.
+std::vector<char> touchable(const site::Item& item) {
+    const ElementSet free = site::eligible(item);
+    std::vector<char> may;
+    (~*item.absent).for_each([&](std::uint64_t e) { may.push_back(free.contains(e)); });
+    return may;
+}
+
+}  // namespace
+
+void MainWindow::add_mesh_commands() {
+    const auto card = [this](const char* id, const QString& title, const QString& help, QKeySequence key,
+                             auto which) {
+        commands_.add({id,
+                       title,
+                       help,
+                       "",
+                       key,
+                       tr("Tools"),
+                       [this, which] { toggle_card(this->*which); },
+                       [this] { return needs_item(); },
+                       [this, which] { return this->*which && (this->*which)->is_open(); },
+                       {}});
+    };
+    card("tools.mesh", tr("Check and repair a mesh…"),
+         tr("What is wrong with the mesh in work, from place to place; repairs, wrap, reduction; its volume "
+            "and "
+            "mass"),
+         QKeySequence(Qt::CTRL | Qt::Key_R), &MainWindow::mesh_);
+    card(
+        "tools.holes", tr("Holes of a mesh…"),
+        tr("Closes holes one by one: the whole rim, a part of it, or a bridge; the fill is seen before it is "
+           "made"),
+        QKeySequence(Qt::CTRL | Qt::Key_J), &MainWindow::holes_);
+    card(
+        "tools.align", tr("Features and alignment…"),
+        tr("Fits planes, axes, spheres, lines and points to what is selected of a mesh, and brings it to the "
+           "axes by them"),
+        {}, &MainWindow::align_);
+    card("tools.markers", tr("Markers of a mesh…"),
+         tr("Markers that the scanner recorded: listed, selected, removed with the surface healed beneath"),
+         {}, &MainWindow::markers_);
+    commands_.add({"tools.refine",
+                   tr("Refine the selected triangles…"),
+                   tr("Cuts edges longer than a length in two, so that a brush finds enough corners to move"),
+                   "",
+                   {},
+                   tr("Tools"),
+                   [this] { refine_selection(); },
+                   [this] {
+                       const site::ItemPtr item = document_->site()->active_item();
+                       if (!item || !item->cloud->triangles() || cloud::is_surface(*item->cloud))
+                           return tr("Take a mesh in work.");
+                       return needs_selection();
+                   },
+                   {},
+                   {}});
+}
+
+void MainWindow::connect_mesh_cards() {
+    const auto say = [this](const QString& text) { status_->say(text, false); };
+    const auto fly = [this](const Box3& place) { stage_->look_at(place); };
+    connect(markers_, &MarkersCard::said, this, say);
+    connect(markers_, &MarkersCard::fly, stage_, fly);
+    connect(align_, &AlignCard::said, this, say);
+    connect(mesh_, &MeshCard::said, this, say);
+    connect(mesh_, &MeshCard::fly, stage_, fly);
+    connect(mesh_, &MeshCard::guides_changed, this, &MainWindow::follow_lines);
+    connect(holes_, &HolesCard::said, this, say);
+    connect(holes_, &HolesCard::fly, stage_, fly);
+    connect(align_, &AlignCard::guides_changed, this, &MainWindow::follow_lines);
+    connect(holes_, &HolesCard::pick_corners, this, [this] { take_tool(ToolId::RimCorner); });
+    connect(holes_, &HolesCard::preview_changed, this, [this] {
+        show_scene();
+        follow_lines();
+    });
+}
+
+void MainWindow::keep_connected() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const auto set = std::make_shared<ElementSet>();
+    const auto picture = std::make_shared<std::shared_ptr<const site::Thumbnail>>();
+    jobs_->start(
+        tr("Connected"),
+        [=, d = card_->reach(), picture_of = document_->picture_of()](Progress& p) {
+            const ElementSet all = site::eligible(*item);
+            *set = item->cloud->triangles()
+                       ? select::connected_triangles(*item->cloud, *s->selection, all, 180, p)
+                       : select::connected(*item->cloud, *s->selection, all, {d, -1}, p);
+            *picture = picture_of(item->cloud, all - *set);
+        },
+        [this, s, set, picture] {
+            if (document_->site() != s)
+                return say_refused(tr("Something changed meanwhile; nothing was removed."));
+            document_->apply(tr("Keep only %1 that are connected").arg(counted(*document_, set->count())),
+                             [&](const site::Site& now) {
+                                 const site::SitePtr chosen = site::select(now, *set, site::Combine::New);
+                                 return site::keep_only_selection(
+                                     *chosen, {tr("Not connected").toStdString(),
+                                               site::wrapped(s->origin.cause, site::Act::Kind::NotConnected),
+                                               site::Signature::now(), *picture});
+                             });
+        });
+}
+
+void MainWindow::refine_selection() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item || !item->cloud->triangles() || s->selected() == 0) return;
+    // Half of the usual edge there.
+    double sum = 0;
+    const mesh::TriMesh& all = *item->cloud->triangles();
+    s->selection->for_each([&](std::uint64_t e) {
+        const auto& c = all.triangles[e];
+        sum += std::sqrt(
+            norm(cross(all.vertices[c[1]] - all.vertices[c[0]], all.vertices[c[2]] - all.vertices[c[0]])));
+    });
+    const Lengths l(*s);
+    bool ok = false;
+    const double edge =
+        QInputDialog::getDouble(this, tr("Refine"), tr("Longest edge%1").arg(l.suffix()),
+                                l.shown(0.5 * sum / static_cast<double>(s->selected())), 1e-6, 1e6, 6, &ok);
+    if (!ok) return;
+    Mending m;
+    m.item = item;
+    m.title = tr("Refining");
+    m.step = tr("Refine into %1 triangles");
+    m.reason = tr("Refined");
+    m.repair = "repair.refine";
+    m.settings = {{"edge", l.data(edge)}};
+    m.work = [item, s, in_data = l.data(edge),
+              told = tr("Edges up to %1%2").arg(edge).arg(l.suffix())](Progress& p) {
+        const ElementSet shown = ~*item->absent;
+        std::vector<char> chosen;
+        shown.for_each([&](std::uint64_t e) { chosen.push_back(s->selection->contains(e)); });
+        return Mending::Result{repair::refine(io::mesh_of(*item->cloud, shown), chosen, in_data, p), told};
+    };
+    m.nothing = tr("No edge is longer than that.");
+    m.said = [this](const QString& text) { status_->say(text, false); };
+    start_mending(document_, jobs_, std::move(m));
+}
+
+bool MainWindow::mesh_stroke_step(Stage* stage, const select::Fence& fence) {
+    const bool brush = tool_id_ == ToolId::Relax || tool_id_ == ToolId::Flatten;
+    if (!brush && tool_id_ != ToolId::Region) return false;
+    Stroke& s = *stroke_;
+    const auto* tool = static_cast<const BrushTool*>(stage->tool());
+    const PixelPoint at = tool->pointer();
+    if (!s.item->cloud->triangles() || (brush && cloud::is_surface(*s.item->cloud))) {
+        say_refused(tr("This is for meshes; the item in work is none."));
+        return true;
+    }
+    if (tool_id_ == ToolId::Region) {
+        if (!s.seed) {
+            s.from = at;
+            const auto id = stage->seen_at(at);
+            if (!id || stage->scene().items()[stage->scene().pages()[*id >> 16].item].id != s.item->id)
+                return true;
+            s.seed = std::uint64_t{stage->scene().pages()[*id >> 16].page} * kPageSize + (*id & 0xFFFFu);
+        }
+        ElementSet seed(s.item->cloud->size());
+        seed.insert(*s.seed);
+        const double angle = std::min(180.0, kDegreesPerPixel * std::hypot(at.x - s.from.x, at.y - s.from.y));
+        s.taken = select::connected_triangles(*s.item->cloud, seed & s.eligible, s.eligible, angle);
+        status_->say(tr("Turning by up to %1°").arg(angle, 0, 'f', 1), false);
+        return true;
+    }
+    brush_along(fence.view, tool->radius_px(), at);
+    return true;
+}
+
+// However fast or slowly the events come, the brush works once in a quarter of its size along its way.
+void MainWindow::brush_along(const ViewFrame& view, double radius_px, PixelPoint to) {
+    Stroke& s = *stroke_;
+    if (!s.picture) return;
+    const PixelPoint from = s.last.value_or(to);
+    s.last = to;
+    const int n = std::max(
+        1, static_cast<int>(std::ceil(std::hypot(to.x - from.x, to.y - from.y) / (0.25 * radius_px))));
+    for (int i = 1; i <= n; ++i) {
+        const double t = static_cast<double>(i) / n;
+        const PixelPoint p{from.x + t * (to.x - from.x), from.y + t * (to.y - from.y)};
+        const auto seen = Stage::place_in(*s.picture, p);
+        if (!seen) continue;
+        const Vec3 place = *seen;
+        if (s.brush.radius == 0) s.brush.radius = radius_px / view.pixels_per_unit(view.depth(place));
+        if (!s.brush.places.empty() && norm(place - s.brush.places.back()) < 0.2 * s.brush.radius) continue;
+        s.brush.places.push_back(place);
+        s.taken = s.taken |
+                  select::in_ball(*s.item->cloud, place, s.brush.radius, s.eligible, select::Reach::Touches);
+    }
+}
+
+void MainWindow::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
+    if (done->brush.places.empty()) return show_scene();
+    const bool flatten = tool_id_ == ToolId::Flatten;
+    done->brush.kind = flatten ? repair::BrushKind::Flatten : repair::BrushKind::Relax;
+    done->brush.strength = card_->brush_strength();
+    const site::ItemPtr item = done->item;
+    const Lengths l(*document_->site());
+    Mending m;
+    m.item = item;
+    m.title = flatten ? tr("Flattening") : tr("Relaxing");
+    m.step = flatten ? tr("Flatten %1 triangles") : tr("Relax %1 triangles");
+    m.reason = flatten ? tr("Flattened") : tr("Relaxed");
+    m.repair = flatten ? "repair.flatten" : "repair.relax";
+    m.settings = {{"radius", done->brush.radius}, {"strength", done->brush.strength}};
+    m.work = [item, done,
+              told = tr("A stroke of %1 radius, strength %2 %")
+                         .arg(l.text(done->brush.radius, 2))
+                         .arg(std::lround(100 * done->brush.strength))](Progress& p) {
+        const mesh::TriMesh shown = io::mesh_of(*item->cloud, ~*item->absent);
+        return Mending::Result{repair::brushed(shown, done->brush, touchable(*item), false, p), told};
+    };
+    m.nothing = tr("The brush moved nothing here.");
+    m.said = [this](const QString& text) {
+        status_->say(text, false);
+        show_scene();  // the tint of the stroke goes
+    };
+    start_mending(document_, jobs_, std::move(m));
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,290 @@
+// Rules in the window: the rule card, and recipes that are saved from the ledger and run again.
+
+#include <QFileDialog>
+#include <QSettings>
+#include <algorithm>
+#include <map>
+
+#include "app/cards/objects_card.h"
+#include "app/cards/rule_card.h"
+#include "app/cards/tunnel_card.h"
+#include "app/cards/work_card.h"
+#include "app/look/theme.h"
+#include "app/window/main_window.h"
+#include "app/window/notice.h"
+#include "app/window/status_line.h"
+#include "core/base/file.h"
+#include "core/base/output.h"
+#include "core/io/mesh/mesh_ply.h"
+#include "core/recipe/recipe.h"
+
+namespace pristine::app {
+namespace {
+
+// The first of that name.
+template <class Ptr>
+Ptr named(const std::vector<Ptr>& all, const std::string& name) {
+    const auto it = std::find_if(all.begin(), all.end(), [&](const Ptr& one) { return one->name == name; });
+    return it == all.end() ? nullptr : *it;
+}
+
+// "TREE, POLE": what a rule of words takes is called by them.
+std::string joined(const std::vector<std::string>& words) {
+    std::string all;
+    for (const std::string& w : words) all += (all.empty() ? "" : ", ") + w;
+    return all;
+}
+
+// What else a site holds, for recipes that run on one of its items.
+class Neighbours {
+  public:
+    Neighbours(const site::SitePtr& s, const site::ItemPtr& of) : site_(s) {
+        for (const site::ItemPtr& i : s->items)
+            if (i != of) eligible_[i->name] = {i, site::eligible(*i)};
+    }
+    score::Company company() const {
+        score::Company c;
+        c.other = [this](const std::string& name) {
+            const auto it = eligible_.find(name);
+            return it == eligible_.end() ? score::Beside{}
+                                         : score::Beside{it->second.first->cloud.get(), &it->second.second};
+        };
+        c.line = [this](const std::string& name) {
+            const site::LinePtr line = named(site_->lines, name);
+            return line ? &line->points : nullptr;
+        };
+        for (const auto& [name, one] : eligible_)
+            if (one.first->visible && !one.first->locked)
+                c.beside.push_back({one.first->cloud.get(), &one.second});
+        return c;
+    }
+
+  private:
+    site::SitePtr site_;
+    std::map<std::string, std::pair<site::ItemPtr, ElementSet>> eligible_;
+};
+
+}  // namespace
+
+void MainWindow::toggle_card(SideCard* card) {
+    if (card->is_open() && card->isHidden()) return back_to_card();
+    if (card->is_open()) return card->close_card();
+    card->open();
+    commands_.refresh();
+}
+
+// A glance at what the selection will be, without a commit: it follows the mouse.
+void MainWindow::preview_rule() {
+    const site::SetPtr set = rule_->taken();
+    const site::SitePtr s = document_->site();
+    if (!set || !s->active_item()) return;
+    site::Site before = *s;
+    if (s->selection && s->selection == rule_selection_) {
+        before.selection = rule_before_.set;
+        before.origin = rule_before_.origin;
+    }
+    try {
+        show_scene_of(site::select(before, *set, rule_->combine()));
+        follow_lines();
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
+void MainWindow::select_by_rule() {
+    const site::SetPtr set = rule_->taken();
+    const auto step = rule_->step();
+    const site::SitePtr s = document_->site();
+    if (!set || !step || !s->active_item()) return;
+    // Dragging on changes the rule's own selection; it does not add to it.
+    if (s->selection != rule_selection_ || !s->selection) rule_before_ = selected_now();
+    const site::Origin origin{site::by_rule(*step),
+                              step->words.empty() ? score::find(step->score).title : joined(step->words)};
+    document_->apply(tr("Select %1 by a rule").arg(counted(*document_, set->count())),
+                     [&](const site::Site& now) {
+                         site::Site before = now;
+                         before.selection = rule_before_.set;
+                         before.origin = rule_before_.origin;
+                         return site::select(before, *set, rule_->combine(), origin);
+                     });
+    rule_selection_ = document_->site()->selection;
+}
+
+// What the rule takes of every scan that is shown goes in one step, with an entry in the ledger of each.
+void MainWindow::remove_by_rule_everywhere() {
+    const auto step = rule_->step();
+    const auto sets = rule_->taken_everywhere();
+    std::uint64_t count = 0;
+    for (const auto& one : sets) count += one.second->count();
+    if (!step || count == 0) return say_refused(tr("The rule takes nothing in any of the scans."));
+    document_->apply(tr("Remove %1 of %2 scans by a rule").arg(counted(*document_, count)).arg(sets.size()),
+                     [&](const site::Site& before) {
+                         site::SitePtr now = site::clear_selection(before);
+                         for (const auto& [item, set] : sets) {
+                             if (set->empty()) continue;
+                             site::Decision d;
+                             d.reason = score::find(step->score).title;
+                             d.cause = site::by_rule(*step);
+                             now = site::activate(*now, item);
+                             now = site::select(*now, *set, site::Combine::New);
+                             if (now->selected() > 0) now = site::remove_selection(*now, d);
+                         }
+                         return site::activate(*now, before.active);
+                     });
+}
+
+void MainWindow::select_objects() {
+    const site::SetPtr set = objects_->ticked();
+    if (!set || set->empty()) return say_refused(tr("Nothing is ticked."));
+    document_->apply(
+        tr("Select %1 of things on the ground").arg(counted(*document_, set->count())),
+        [&](const site::Site& s) { return site::select(s, *set, site::Combine::New, objects_->origin()); });
+}
+
+void MainWindow::select_inside_tunnel() {
+    const site::SetPtr set = tunnel_->inside();
+    if (!set || set->empty()) return say_refused(tr("Nothing lies inside the lining."));
+    document_->apply(tr("Select %1 inside the lining").arg(counted(*document_, set->count())),
+                     [&](const site::Site& s) {
+                         return site::select(s, *set, site::Combine::New,
+                                             {tunnel_->cause(), tr("Inside the lining").toStdString()});
+                     });
+}
+
+void MainWindow::save_lining_mesh() {
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save the lining as a mesh"), QSettings().value("folder").toString(), tr("Meshes (*.ply)"));
+    if (file.isEmpty()) return;
+    try {
+        io::write_mesh_ply(tunnel_->mesh(), file.toStdString(), true);
+        status_->say(tr("Saved %1").arg(file), false);
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
+void MainWindow::save_lining_report() {
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save volumes by chainage"), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
+    if (file.isEmpty()) return;
+    try {
+        OutputFile out(file.toStdString(), true);
+        out.write(tunnel_->report().toStdString());
+        out.finish();
+        status_->say(tr("Saved %1").arg(file), false);
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
+// Value of the point under the pointer, while a rule is in hand.
+void MainWindow::say_value_at(Stage* stage, PixelPoint p) {
+    QString text;
+    if (rule_->is_open())
+        if (const auto id = stage->seen_at(p)) {
+            const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
+            if (stage->scene().items()[ref.item].id == document_->site()->active)
+                text = rule_->value_of(std::uint64_t{ref.page} * kPageSize + (*id & 0xFFFFu));
+        }
+    stage->setToolTip(text);
+}
+
+// The active rules of the ledger of the item in work, in order.
+score::Recipe MainWindow::rules_of_ledger() const {
+    score::Recipe recipe;
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return recipe;
+    for (const site::LedgerEntry& e : item->ledger) {
+        const score::Step* rule = site::rule_of(e.cause);
+        if (!e.active || !rule) continue;
+        score::Step step = *rule;
+        step.reason = e.reason;
+        if (!step.fence() && score::find(step.score).needs_line)
+            if (const site::LinePtr line = named(document_->site()->lines, step.with))
+                step.line = line->points;
+        recipe.push_back(std::move(step));
+    }
+    return recipe;
+}
+
+// What is out for another cause than a rule: a recipe does not hold it.
+int MainWindow::entries_by_hand() const {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return 0;
+    return static_cast<int>(
+        std::count_if(item->ledger.begin(), item->ledger.end(),
+                      [](const site::LedgerEntry& e) { return e.active && !site::rule_of(e.cause); }));
+}
+
+void MainWindow::choose_save_recipe() {
+    const QString file =
+        QFileDialog::getSaveFileName(this, tr("Save the rules as a recipe"),
+                                     QSettings().value("folder").toString(), tr("Recipes (*.json)"));
+    if (!file.isEmpty()) save_recipe(file.toStdString());
+}
+
+void MainWindow::save_recipe(const std::filesystem::path& file) {
+    try {
+        const score::Recipe recipe = rules_of_ledger();
+        OutputFile out(file, true);
+        out.write(score::json_of(recipe));
+        out.finish();
+        status_->say(tr("%n rule(s) saved as %1", "", static_cast<int>(recipe.size()))
+                         .arg(QString::fromStdString(file.filename().string())),
+                     false);
+        if (const int by_hand = entries_by_hand(); by_hand > 0)
+            notice_->show_text(
+                tr("%n entry(s) of the ledger is not by a rule and not in the recipe.", "", by_hand), false);
+    } catch (const Error& e) {
+        say_refused(QString::fromStdString(e.what()));
+    }
+}
+
+void MainWindow::choose_run_recipe() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Run a recipe"), QSettings().value("folder").toString(),
+                                     tr("Recipes (*.json);;All files (*)"));
+    if (!file.isEmpty()) run_recipe(file.toStdString());
+}
+
+// Each step becomes an entry of its own, that can be lifted by itself.
+void MainWindow::run_recipe(const std::filesystem::path& file) {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return say_refused(needs_item());
+    score::Recipe recipe;
+    try {
+        const InputFile in(file);
+        recipe = score::recipe_from_json(in.read_string(0, in.size()));
+    } catch (const Error& e) {
+        return say_refused(QString::fromStdString(e.what()));
+    }
+    const auto removals = std::make_shared<std::vector<score::Removal>>();
+    jobs_->start(
+        tr("Running %1").arg(QString::fromStdString(file.filename().string())),
+        [=, site = document_->site()](Progress& p) {
+            const Neighbours neighbours(site, item);
+            *removals = score::run(recipe, *item->cloud, site::eligible(*item), p, neighbours.company());
+        },
+        [this, item, removals, file] {
+            std::uint64_t gone = 0;
+            for (const score::Removal& r : *removals) gone += r.elements.count();
+            if (gone == 0) return say_refused(tr("The recipe finds nothing here."));
+            document_->apply(
+                tr("Remove %1 by the recipe %2")
+                    .arg(counted(*document_, gone), QString::fromStdString(file.stem().string())),
+                [&](const site::Site& s) {
+                    site::SitePtr now = site::activate(s, item->id);
+                    for (const score::Removal& r : *removals) {
+                        if (r.elements.empty()) continue;
+                        site::Decision d;
+                        d.reason = r.reason;
+                        d.cause = site::by_rule(r.step);
+                        now = site::select(*now, r.elements, site::Combine::New);
+                        now = site::remove_selection(*now, d);
+                    }
+                    return now;
+                });
+        });
+}
+
+}  // namespace pristine::app
