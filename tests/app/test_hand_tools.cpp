@@ -323,7 +323,7 @@ TEST_CASE("LinesAreDrawnEditedListedAndSelectInside", "[window]") {
         s.folder / "edges.geojson",
         R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":)"
         R"({"type":"LineString","coordinates":[[412300,5218930,58],[412303,5218934,58]]}}]})");
-    s.w.window().add_lines(s.folder / "edges.geojson");
+    s.w.window().controllers().lines.add_lines(s.folder / "edges.geojson");
     REQUIRE(s.w.settle());
     REQUIRE(s.w.site().lines.size() == 2);
     CHECK(site::length_of(*s.w.site().lines[1]) == Approx(5));
@@ -530,7 +530,7 @@ TEST_CASE("ClosedLinesOfAFileSelectInPlan", "[window]") {
     const Vec3 o = demo::kSiteOrigin;
     test::write_file(s.folder / "yard.txt",
                      "412299 5218935\n412302 5218935\n412302 5218940\n412299 5218940\n");
-    s.w.window().select_lines(s.folder / "yard.txt");
+    s.w.window().controllers().selecting.select_lines(s.folder / "yard.txt");
     REQUIRE(s.w.settle());
     const select::Box box{{o.x + 0.5, o.y + 7.5, 0}, {1.5, 2.5, 1e6}, 0};
     const ElementSet want = select::inside(s.cloud(), select::half_spaces(box), s.all());

@@ -23,7 +23,7 @@ TEST_CASE("LinesInFeetAreBroughtToASiteInMetresAndExported", "[window]") {
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "spots.csv"));
     w.click(w.find<QPushButton>("noticeFirst"));  // metres
-    w.window().add_lines(folder / "yard.gpkg");
+    w.window().controllers().lines.add_lines(folder / "yard.gpkg");
     REQUIRE(w.wait([&] { return w.site().lines.size() == 1; }));
     REQUIRE(w.settle());
     CHECK(w.site().lines[0]->points[1].x == Approx(30.48));
@@ -59,7 +59,7 @@ TEST_CASE("LinesThatCannotFitAreRefusedWithTheReason", "[window]") {
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "spots.csv"));
     w.click(w.find<QPushButton>("noticeFirst"));
-    w.window().add_lines(folder / "yard.gpkg");
+    w.window().controllers().lines.add_lines(folder / "yard.gpkg");
     REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
     REQUIRE(w.settle());
     CHECK(w.site().lines.empty());
@@ -78,7 +78,7 @@ TEST_CASE("AGridIsThinnedAsFarAsIsAskedBeforeItOpens", "[window]") {
     test::write_file(folder / "g.asc", text);
     WindowDriver w(folder / "home");
     const auto open_with = [&](double error, double millions, std::size_t items) {
-        w.window().ask_of_grid(folder / "g.asc");
+        w.window().controllers().files.ask_of_grid(folder / "g.asc");
         app::GridOpening* dialog = nullptr;
         REQUIRE(w.wait([&] {
             dialog = w.window().findChild<app::GridOpening*>();

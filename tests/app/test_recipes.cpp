@@ -76,7 +76,7 @@ TEST_CASE("ARecipeSavedFromTheLedgerGivesTheSameWithoutAWindow", "[window]") {
     s.rule("height", demo::kSiteOrigin.z + 4);
     s.remove();
     REQUIRE(s.w.item().ledger.size() == 2);
-    s.w.window().save_recipe(s.folder / "rules.json");
+    s.w.window().controllers().rules.save_recipe(s.folder / "rules.json");
     const score::Recipe recipe = score::recipe_from_json(test::read_file(s.folder / "rules.json"));
     REQUIRE(recipe.size() == 2);
     CHECK(recipe[0].score == "stray");
@@ -93,7 +93,7 @@ TEST_CASE("ARecipeSavedFromTheLedgerGivesTheSameWithoutAWindow", "[window]") {
     s.w.document().apply("work",
                          [&](const site::Site& now) { return site::activate(now, now.items[1]->id); });
     REQUIRE(s.w.settle());
-    s.w.window().run_recipe(s.folder / "rules.json");
+    s.w.window().controllers().rules.run_recipe(s.folder / "rules.json");
     REQUIRE(s.w.settle());
     const auto& second = *s.w.item().cloud;
     const auto there = score::run(recipe, second, ElementSet::all(second.size()));
@@ -109,7 +109,7 @@ TEST_CASE("ARecipeSavedFromTheLedgerGivesTheSameWithoutAWindow", "[window]") {
     CHECK(s.w.item().ledger.empty());
     // A file that is no recipe is refused, and nothing happens.
     test::write_file(s.folder / "no.json", "[1, 2");
-    s.w.window().run_recipe(s.folder / "no.json");
+    s.w.window().controllers().rules.run_recipe(s.folder / "no.json");
     REQUIRE(s.w.settle());
     CHECK(s.w.item().ledger.empty());
     CHECK(s.w.find<QLabel>("message")->toolTip().contains("recipe"));
@@ -128,12 +128,12 @@ TEST_CASE("ARuleThatComparesIsSavedAndRunWithWhatItComparesWith", "[window]") {
     CHECK(site::told(s.w.item().ledger[0].cause).find('"' + other + '"') != std::string::npos);
     const ElementSet removed = *s.w.item().ledger[0].elements;
     CHECK(removed.count() > 0);
-    s.w.window().save_recipe(s.folder / "compare.json");
+    s.w.window().controllers().rules.save_recipe(s.folder / "compare.json");
     s.w.click(s.w.find<QPushButton>("ruleClose"));
     s.w.window().commands().trigger("edit.undo");
     REQUIRE(s.w.settle());
     REQUIRE(s.w.item().ledger.empty());
-    s.w.window().run_recipe(s.folder / "compare.json");
+    s.w.window().controllers().rules.run_recipe(s.folder / "compare.json");
     REQUIRE(s.w.settle());
     REQUIRE(s.w.item().ledger.size() == 1);
     CHECK(*s.w.item().ledger[0].elements == removed);
@@ -143,7 +143,7 @@ TEST_CASE("ARuleThatComparesIsSavedAndRunWithWhatItComparesWith", "[window]") {
     const std::uint64_t second = s.w.site().items[1]->id;
     s.w.document().apply("name",
                          [&](const site::Site& now) { return site::rename_item(now, second, "Old"); });
-    s.w.window().run_recipe(s.folder / "compare.json");
+    s.w.window().controllers().rules.run_recipe(s.folder / "compare.json");
     REQUIRE(s.w.settle());
     CHECK(s.w.item().ledger.empty());
     CHECK(s.w.find<QLabel>("noticeText")->text().contains(QString::fromStdString(other)));

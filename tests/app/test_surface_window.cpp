@@ -406,7 +406,7 @@ TEST_CASE("ASurfaceFollowsACornerWhileItIsDragged", "[window]") {
     // Beyond the corner there is nothing yet.
     const PixelPoint beyond = f.project(line.points[3] + Vec3{6, 6, 0.6});
     REQUIRE_FALSE(w.stage().seen_at(beyond));
-    auto& live = *w.window().findChild<app::LiveSurface*>();
+    auto& live = *w.window().controllers().surfaces.findChild<app::LiveSurface*>();
     const auto move_to = [&](PixelPoint p) {
         QMouseEvent move(QEvent::MouseMove, QPointF(p.x, p.y), w.stage().mapToGlobal(QPointF(p.x, p.y)),
                          Qt::NoButton, Qt::LeftButton, Qt::NoModifier);

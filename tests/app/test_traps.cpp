@@ -98,12 +98,12 @@ TEST_CASE("ARecipeThatKeepsOrFencesLeavesTheWindowAlive", "[window]") {
                                std::to_string(o.x + 3) + "," + std::to_string(o.y + 3) + "]]]}]}";
     test::write_file(s.folder / "keep.json", recipe);
     REQUIRE_NOTHROW(score::recipe_from_json(recipe));
-    s.w.window().run_recipe(s.folder / "keep.json");
+    s.w.window().controllers().rules.run_recipe(s.folder / "keep.json");
     REQUIRE(s.w.settle());
     REQUIRE(s.w.item().ledger.size() >= 1);
     s.w.window().commands().refresh();  // asks every command whether it can run
     // Every step comes back as it was, a fence and one that keeps too.
-    s.w.window().save_recipe(s.folder / "again.json");
+    s.w.window().controllers().rules.save_recipe(s.folder / "again.json");
     const score::Recipe again = score::recipe_from_json(test::read_file(s.folder / "again.json"));
     REQUIRE(again.size() == s.w.item().ledger.size());
     for (std::size_t k = 0; k < again.size(); ++k) {

@@ -70,7 +70,7 @@ TEST_CASE("PointsAreTakenByTheirCodes", "[window]") {
     CHECK(site::told(s.w.item().ledger[0].cause) == "rule column \"code\" =POLE,TREE");
     CHECK(site::eligible(s.w.item()).count() == 20);
     // The rule of the ledger is a recipe, that takes the same of the same list.
-    s.w.window().save_recipe(s.folder / "codes.json");
+    s.w.window().controllers().rules.save_recipe(s.folder / "codes.json");
     const score::Recipe recipe = score::recipe_from_json(test::read_file(s.folder / "codes.json"));
     const auto all = ElementSet::all(60);
     CHECK(score::run(recipe, *s.w.item().cloud, all)[0].elements == *s.w.item().ledger[0].elements);

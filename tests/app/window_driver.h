@@ -9,6 +9,7 @@
 #include <QImage>
 #include <functional>
 
+#include "app/window/controllers.h"
 #include "app/window/main_window.h"
 #include "support/cloud_makers.h"
 

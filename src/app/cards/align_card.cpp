@@ -81,7 +81,9 @@ QString short_text(const std::vector<double>& rows) {
 }  // namespace
 
 AlignCard::AlignCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("align"), tr("Alignment"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("align"), tr("Alignment"), QStringLiteral("align.md"), parent),
+      document_(document),
+      jobs_(jobs) {
     add_features();
     add_steps();
     body()->addStretch(1);

@@ -43,7 +43,7 @@ bool crosses(const mesh::TriMesh& whole, std::size_t before, Progress& p) {
 }  // namespace
 
 HolesCard::HolesCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("holes"), tr("Holes"), parent),
+    : SideCard(QStringLiteral("holes"), tr("Holes"), QStringLiteral("holes.md"), parent),
       document_(document),
       jobs_(jobs),
       latest_(jobs) {

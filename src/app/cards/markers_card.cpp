@@ -22,7 +22,9 @@
 namespace pristine::app {
 
 MarkersCard::MarkersCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("markers"), tr("Markers"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("markers"), tr("Markers"), QStringLiteral("mesh.md"), parent),
+      document_(document),
+      jobs_(jobs) {
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("markersState"));
     state_->setWordWrap(true);

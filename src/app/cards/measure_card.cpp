@@ -48,7 +48,7 @@ mesh::TriMesh shown_of(const site::Item& item) {
 }  // namespace
 
 MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("measure"), tr("Measure board"), parent),
+    : SideCard(QStringLiteral("measure"), tr("Measure board"), QStringLiteral("compare.md"), parent),
       document_(document),
       jobs_(jobs),
       latest_(jobs) {

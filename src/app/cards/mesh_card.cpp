@@ -86,7 +86,7 @@ QPushButton* button(QWidget* parent, const char* name, const QString& text, cons
 }  // namespace
 
 MeshCard::MeshCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("mesh"), tr("Check and repair"), parent),
+    : SideCard(QStringLiteral("mesh"), tr("Check and repair"), QStringLiteral("mesh.md"), parent),
       document_(document),
       jobs_(jobs),
       latest_(jobs) {

@@ -43,7 +43,9 @@ QString title_of(ObjectKind k) {
 }  // namespace
 
 ObjectsCard::ObjectsCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("objects"), tr("On the ground"), parent), document_(document), latest_(jobs) {
+    : SideCard(QStringLiteral("objects"), tr("On the ground"), QStringLiteral("objects.md"), parent),
+      document_(document),
+      latest_(jobs) {
     QVBoxLayout* layout = body();
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("objectsState"));

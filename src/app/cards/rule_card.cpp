@@ -28,7 +28,9 @@ constexpr double kAtOnce = 1.0;  // seconds: what takes no longer is computed ag
 }  // namespace
 
 RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("rule"), tr("Rule"), parent), document_(document), latest_(jobs) {
+    : SideCard(QStringLiteral("rule"), tr("Rule"), QStringLiteral("rules.md"), parent),
+      document_(document),
+      latest_(jobs) {
     QVBoxLayout* layout = body();
     which_ = new QComboBox(this);
     which_->setObjectName(QStringLiteral("ruleScore"));

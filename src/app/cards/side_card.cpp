@@ -7,8 +7,8 @@
 #include "app/look/scrolled_column.h"
 
 namespace pristine::app {
-SideCard::SideCard(const QString& id, const QString& title, QWidget* parent)
-    : QWidget(parent), title_(title) {
+SideCard::SideCard(const QString& id, const QString& title, const QString& page, QWidget* parent)
+    : QWidget(parent), title_(title), page_(page) {
     setObjectName(QStringLiteral("workCard"));  // it looks like one
     setAttribute(Qt::WA_StyledBackground);
     auto* rows = new QVBoxLayout(this);

@@ -12,13 +12,14 @@ namespace pristine::app {
 class SideCard : public QWidget {
     Q_OBJECT
   public:
-    /// The close button is called id + "Close".
-    SideCard(const QString& id, const QString& title, QWidget* parent);
+    /// The close button is called id + "Close"; `page`: of the manual.
+    SideCard(const QString& id, const QString& title, const QString& page, QWidget* parent);
     void open();
     void close_card();
     /// Out of sight for a while, as the settings of the tool are wanted; it stays open.
     void set_aside();
     const QString& title() const { return title_; }
+    const QString& page() const { return page_; }
     bool is_open() const { return open_; }
     /// The item in work, or what may be touched of it, may have changed.
     virtual void refresh() {}
@@ -36,7 +37,7 @@ class SideCard : public QWidget {
 
   private:
     QVBoxLayout* body_;
-    QString title_;
+    QString title_, page_;
     bool open_ = false;
 };
 

@@ -51,7 +51,9 @@ QString told(const surface::BuildReport& r, std::size_t triangles) {
 }  // namespace
 
 SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("surface"), tr("New surface"), parent), document_(document), jobs_(jobs) {
+    : SideCard(QStringLiteral("surface"), tr("New surface"), QStringLiteral("surfaces.md"), parent),
+      document_(document),
+      jobs_(jobs) {
     auto* form = new QFormLayout;
     const auto length = [&](const char* name, const QString& title, const QString& help, double value) {
         auto* box = new LengthBox(value, 0, 10'000, this);

@@ -103,7 +103,9 @@ void UnrolledView::mousePressEvent(QMouseEvent* e) {
 }
 
 TunnelCard::TunnelCard(Document* document, Jobs* jobs, QWidget* parent)
-    : SideCard(QStringLiteral("tunnel"), tr("Tunnel"), parent), document_(document), latest_(jobs) {
+    : SideCard(QStringLiteral("tunnel"), tr("Tunnel"), QStringLiteral("tunnel.md"), parent),
+      document_(document),
+      latest_(jobs) {
     auto* form = new QFormLayout;
     line_ = new QComboBox(this);
     line_->setObjectName(QStringLiteral("tunnelLine"));

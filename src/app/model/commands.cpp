@@ -61,10 +61,12 @@ void CommandTable::refresh() {
 
 QString commands_as_markdown(const CommandTable& table) {
     QString text = QStringLiteral("| Command | Where | Key | What it does |\n|---|---|---|---|\n");
-    for (const Command& c : table.all())
+    for (const Command& c : table.all()) {
+        if (c.fill) continue;
         text += QStringLiteral("| %1 | %2 | %3 | %4 |\n")
                     .arg(c.title, QString(c.menu).remove('-'), c.key.toString(QKeySequence::PortableText),
                          c.help);
+    }
     return text;
 }
 

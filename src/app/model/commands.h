@@ -11,6 +11,8 @@
 
 class QAction;
 
+class QMenu;
+
 namespace pristine::app {
 
 struct Command {
@@ -25,6 +27,7 @@ struct Command {
         why_not;  ///< empty text: enabled; else what is missing, and what to do. May be null.
     std::function<bool()> checked;        ///< null: not checkable
     std::function<QString()> live_title;  ///< null: the title is fixed
+    std::function<void(QMenu*)> fill{};   ///< it is a menu inside a menu, filled when it opens
 };
 
 class CommandTable : public QObject {

@@ -108,4 +108,16 @@ std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const 
     return t;
 }
 
+std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const cloud::PointCloud>& c,
+                                                    const ElementSet& set, const site::Style& style,
+                                                    render::Camera camera) {
+    Box3 box;
+    for (std::size_t p = 0; p < set.page_count(); ++p) {
+        const cloud::PositionPage page = c->positions(p);
+        set.for_each_in_page(
+            p, [&](std::size_t i) { box.add(c->grid().world(page.x[i], page.y[i], page.z[i])); });
+    }
+    return thumbnail_of(c, set, style, box, camera);
+}
+
 }  // namespace pristine::app

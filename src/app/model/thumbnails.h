@@ -19,4 +19,8 @@ std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const 
                                                     const ElementSet&, const site::Style&, const Box3& whole,
                                                     render::Camera);
 
+/// The box is worked out from the elements. O(n).
+std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const cloud::PointCloud>&,
+                                                    const ElementSet&, const site::Style&, render::Camera);
+
 }  // namespace pristine::app

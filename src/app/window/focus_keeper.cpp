@@ -83,4 +83,21 @@ bool FocusKeeper::eventFilter(QObject* watched, QEvent* event) {
     return false;
 }
 
+void focus_next_area(std::vector<QWidget*> areas, int by) {
+    std::erase_if(areas, [](const QWidget* a) { return !a || !a->isVisible(); });
+    const QWidget* now = QApplication::focusWidget();
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < areas.size(); ++i)
+        if (now && (areas[i] == now || areas[i]->isAncestorOf(now))) at = i;
+    for (std::size_t k = 1; k <= areas.size(); ++k) {
+        const auto n = static_cast<std::ptrdiff_t>(areas.size());
+        QWidget* area = areas[static_cast<std::size_t>(
+            ((static_cast<std::ptrdiff_t>(at) + by * static_cast<std::ptrdiff_t>(k)) % n + n) % n)];
+        if (area->focusPolicy() & Qt::TabFocus) return area->setFocus(Qt::TabFocusReason);
+        for (QWidget* w : area->findChildren<QWidget*>())
+            if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus))
+                return w->setFocus(Qt::TabFocusReason);
+    }
+}
+
 }  // namespace pristine::app

@@ -4,6 +4,7 @@
 #pragma once
 
 #include <QObject>
+#include <vector>
 
 class QWidget;
 
@@ -26,5 +27,8 @@ class FocusKeeper : public QObject {
     QWidget *window_, *stage_;
     CommandTable* commands_;
 };
+
+/// Gives the keys to the next of these areas that is visible and can take them, `by` 1 on or -1 back.
+void focus_next_area(std::vector<QWidget*> areas, int by);
 
 }  // namespace pristine::app

@@ -1,25 +1,15 @@
 #include "app/window/main_window.h"
-#include "app/look/lengths.h"
 
 #include <QApplication>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
-#include <QFileDialog>
-#include <QHBoxLayout>
-#include <QInputDialog>
+#include <QFileInfo>
 #include <QKeyEvent>
-#include <QLabel>
-#include <QMenu>
-#include <QMenuBar>
 #include <QMimeData>
-#include <QPushButton>
-#include <QScrollArea>
 #include <QSettings>
 #include <QSplitter>
 #include <QTimer>
-#include <QToolButton>
 #include <QVBoxLayout>
-#include <nlohmann/json.hpp>
 
 #include "app/cards/align_card.h"
 #include "app/cards/holes_card.h"
@@ -32,44 +22,44 @@
 #include "app/cards/tunnel_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/scrolled_column.h"
-#include "app/look/theme.h"
-#include "app/model/live_surface.h"
-#include "app/model/thumbnails.h"
 #include "app/panes/epoch_pane.h"
 #include "app/panes/panorama_pane.h"
 #include "app/panes/profile_pane.h"
 #include "app/panes/section_pane.h"
+#include "app/window/command_search.h"
 #include "app/window/contents_panel.h"
+#include "app/window/controllers.h"
 #include "app/window/decision_bar.h"
 #include "app/window/focus_keeper.h"
+#include "app/window/frame.h"
 #include "app/window/ledger_strip.h"
 #include "app/window/legend.h"
 #include "app/window/manual_window.h"
 #include "app/window/notice.h"
+#include "app/window/settings_dialog.h"
+#include "app/window/stage_corner.h"
 #include "app/window/status_line.h"
-#include "app/window/text_import.h"
-#include "core/io/cloud_io.h"
-#include "core/select/summary.h"
 
 namespace pristine::app {
-namespace fs = std::filesystem;
 
-MainWindow::MainWindow() : jobs_(new Jobs(this)), document_(new Document(jobs_, this)) {
+MainWindow::MainWindow() : desk_(this) {
     setObjectName(QStringLiteral("mainWindow"));
     setWindowTitle(tr("Pristine Cloud"));
     setAcceptDrops(true);
     resize(1280, 800);
+    make_parts();
+    controllers_ = std::make_unique<Controllers>(desk_);
     add_commands();
     build_layout();
-    build_menus();
+    make_menus(desk_.commands, this);
     connect_parts();
-    take_tool(ToolId::Polygon);
+    controllers_->hand.take_tool(ToolId::Polygon);
     refresh();
 }
 
 MainWindow::~MainWindow() {
     // Jobs end before what they report to goes away.
-    delete jobs_;
+    delete desk_.jobs;
 }
 
 namespace {
@@ -89,8 +79,67 @@ QScrollArea* scrolling(QWidget* inner, int width) {
 
 }  // namespace
 
-// ---- layout
-// ----------------------------------------------------------------------------------------------------
+// ---- parts and layout
+
+void MainWindow::make_parts() {
+    desk_.window = this;
+    desk_.jobs = new Jobs(this);
+    desk_.document = new Document(desk_.jobs, this);
+    Document* const document = desk_.document;
+    Jobs* const jobs = desk_.jobs;
+    desk_.stage = new Stage(this);
+    desk_.card = new WorkCard(document, this);
+    desk_.section = new SectionPane(jobs, this);
+    desk_.panorama = new PanoramaPane(jobs, this);
+    desk_.profile = new ProfilePane(document, jobs, this);
+    desk_.epochs = new EpochPane(document, jobs, this);
+    desk_.rule = new RuleCard(document, jobs, this);
+    desk_.objects = new ObjectsCard(document, jobs, this);
+    desk_.tunnel = new TunnelCard(document, jobs, this);
+    desk_.surface = new SurfaceCard(document, jobs, this);
+    desk_.measure = new MeasureCard(document, jobs, this);
+    desk_.mesh = new MeshCard(document, jobs, this);
+    desk_.markers = new MarkersCard(document, jobs, this);
+    desk_.align = new AlignCard(document, jobs, this);
+    desk_.holes = new HolesCard(document, jobs, this);
+    cards_ = {desk_.rule, desk_.objects, desk_.tunnel,  desk_.surface, desk_.measure,
+              desk_.mesh, desk_.align,   desk_.markers, desk_.holes};
+    desk_.status = new StatusLine(document, jobs, this);
+    desk_.legend = new Legend(desk_.stage);
+    desk_.notice = new Notice(desk_.stage);
+    contents_ = new ContentsPanel(document, this);
+    ledger_ = new LedgerStrip(document, this);
+}
+
+QWidget* MainWindow::build_stages() {
+    auto* middle = new QWidget(this);
+    auto* beside_rail = new QHBoxLayout(middle);
+    beside_rail->setContentsMargins(0, 0, 0, 0);
+    beside_rail->setSpacing(0);
+    beside_rail->addWidget(scrolling(make_rail(desk_.commands, this), 46));
+    auto* split = new QSplitter(Qt::Vertical, this);
+    split->setObjectName(QStringLiteral("stageSplit"));
+    split->setChildrenCollapsible(false);
+    for (QWidget* one : std::initializer_list<QWidget*>{desk_.stage, desk_.section, desk_.panorama,
+                                                        desk_.profile, desk_.epochs})
+        split->addWidget(one);
+    split->setSizes({420, 240, 240, 240});
+    beside_rail->addWidget(split, 1);
+    return middle;
+}
+
+// One card at a time; on a small screen it scrolls.
+QWidget* MainWindow::build_side() {
+    auto* side = new QWidget(this);
+    side->setObjectName(QStringLiteral("side"));
+    side->setMinimumWidth(280);
+    auto* cards = new QVBoxLayout(side);
+    cards->setContentsMargins(0, 0, 0, 0);
+    work_column_ = scrolling(desk_.card, 0);
+    cards->addWidget(work_column_);
+    for (SideCard* card : cards_) cards->addWidget(card);
+    return side;
+}
 
 void MainWindow::build_layout() {
     auto* centre = new QWidget(this);
@@ -101,51 +150,10 @@ void MainWindow::build_layout() {
     columns->setObjectName(QStringLiteral("columns"));
     columns->setChildrenCollapsible(false);
     columns->setHandleWidth(1);
-    contents_ = new ContentsPanel(document_, this);
     contents_->setMinimumWidth(200);
-    stage_ = new Stage(this);
-    card_ = new WorkCard(document_, this);
     columns->addWidget(contents_);
-    auto* middle = new QWidget(this);
-    auto* beside_rail = new QHBoxLayout(middle);
-    beside_rail->setContentsMargins(0, 0, 0, 0);
-    beside_rail->setSpacing(0);
-    beside_rail->addWidget(scrolling(build_rail(), 46));
-    section_ = new SectionPane(jobs_, this);
-    auto* split = new QSplitter(Qt::Vertical, this);
-    split->setObjectName(QStringLiteral("stageSplit"));
-    split->setChildrenCollapsible(false);
-    split->addWidget(stage_);
-    panorama_ = new PanoramaPane(jobs_, this);
-    split->addWidget(section_);
-    split->addWidget(panorama_);
-    profile_ = new ProfilePane(document_, jobs_, this);
-    split->addWidget(profile_);
-    epochs_ = new EpochPane(document_, jobs_, this);
-    split->addWidget(epochs_);
-    split->setSizes({420, 240, 240, 240});
-    beside_rail->addWidget(split, 1);
-    columns->addWidget(middle);
-    // One card at a time; on a small screen it scrolls.
-    auto* side = new QWidget(this);
-    side->setObjectName(QStringLiteral("side"));
-    side->setMinimumWidth(280);
-    auto* cards = new QVBoxLayout(side);
-    cards->setContentsMargins(0, 0, 0, 0);
-    work_column_ = scrolling(card_, 0);
-    cards->addWidget(work_column_);
-    columns->addWidget(side);
-    rule_ = new RuleCard(document_, jobs_, this);
-    objects_ = new ObjectsCard(document_, jobs_, this);
-    tunnel_ = new TunnelCard(document_, jobs_, this);
-    surface_ = new SurfaceCard(document_, jobs_, this);
-    measure_ = new MeasureCard(document_, jobs_, this);
-    mesh_ = new MeshCard(document_, jobs_, this);
-    markers_ = new MarkersCard(document_, jobs_, this);
-    align_ = new AlignCard(document_, jobs_, this);
-    holes_ = new HolesCard(document_, jobs_, this);
-    cards_ = {rule_, objects_, tunnel_, surface_, measure_, mesh_, align_, markers_, holes_};
-    for (SideCard* card : cards_) cards->addWidget(card);
+    columns->addWidget(build_stages());
+    columns->addWidget(build_side());
     columns->setStretchFactor(0, 0);
     columns->setStretchFactor(1, 1);
     columns->setStretchFactor(2, 0);
@@ -154,213 +162,54 @@ void MainWindow::build_layout() {
     connect(columns, &QSplitter::splitterMoved, this,
             [columns] { QSettings().setValue(kColumns, columns->saveState()); });
     rows->addWidget(columns, 1);
-    ledger_ = new LedgerStrip(document_, this);
     rows->addWidget(ledger_);
-    status_ = new StatusLine(document_, jobs_, this);
-    rows->addWidget(status_);
+    rows->addWidget(desk_.status);
     setCentralWidget(centre);
-    build_stage_corner();
-    legend_ = new Legend(stage_);
-    legend_->move(12, 50);
-    notice_ = new Notice(stage_);
-    bar_ = new DecisionBar(document_, &commands_, stage_);
-    bar_->usual_reason = [this] { return usual_reason(); };
-    connect(bar_, &DecisionBar::reason_chosen, this, &MainWindow::reason_chosen);
+    corner_ = new StageCorner(desk_);
+    corner_->setParent(this);
+    desk_.legend->move(12, 50);
+    controllers_->decisions.set_bar(new DecisionBar(desk_.document, &desk_.commands, desk_.stage));
 }
 
-QWidget* MainWindow::build_rail() {
-    auto* rail = new QWidget(this);
-    rail->setObjectName(QStringLiteral("rail"));
-    rail->setAttribute(Qt::WA_StyledBackground);
-    rail->setFixedWidth(46);
-    auto* layout = new QVBoxLayout(rail);
-    layout->setContentsMargins(5, 10, 5, 10);
-    layout->setSpacing(1);
-    const QStringList groups[] = {{"select.rectangle", "select.polygon", "select.freehand", "select.circle"},
-                                  {"select.brush", "select.ball_brush"},
-                                  {"select.ball", "select.cylinder", "select.box", "select.plane",
-                                   "select.painted_plane", "select.level"},
-                                  {"select.rule"},
-                                  {"view.section", "view.line", "view.clip", "view.pick"}};
-    QStringList all;
-    for (const QStringList& g : groups) all << QString() << g;
-    for (const QString& id : all.mid(1)) {
-        if (id.isEmpty()) {
-            layout->addSpacing(7);
-            continue;
-        }
-        auto* b = new QToolButton(rail);
-        b->setObjectName(QStringLiteral("rail.") + id);
-        b->setProperty("rail", true);
-        b->setDefaultAction(commands_.action(id));
-        b->setAccessibleName(commands_.find(id)->title);
-        b->setIconSize({21, 21});
-        b->setFocusPolicy(Qt::TabFocus);
-        layout->addWidget(b);
-    }
-    layout->addStretch(1);
-    return rail;
+void MainWindow::add_commands() {
+    CommandTable& commands = desk_.commands;
+    const auto add = [&](const char* id, const QString& title, const QString& help, const QKeySequence& key,
+                         const QString& menu, std::function<void()> run) {
+        commands.add({QString::fromLatin1(id), title, help, {}, key, menu, std::move(run), {}, {}, {}});
+    };
+    add("site.settings", tr("Settings…"), tr("How much memory the program may use"),
+        QKeySequence::Preferences, tr("-Site"), [this] { SettingsDialog(this).exec(); });
+    add("site.quit", tr("Quit"), tr("Closes the window; nothing needs to be saved first"), QKeySequence::Quit,
+        tr("-Site"), [this] { close(); });
+    add("help.search", tr("Find a command…"),
+        tr("Type what you want to do, in words of the program or of the trade, and press Enter"),
+        QKeySequence(Qt::CTRL | Qt::Key_K), tr("Help"),
+        [this] { CommandSearch(&desk_.commands, this).exec(); });
+    add("help.next_area", tr("To the next area"),
+        tr("Moves the keys on: stage, card, ledger, contents, tools"), QKeySequence(Qt::Key_F6), tr("Help"),
+        [this] { to_area(1); });
+    add("help.earlier_area", tr("To the area before"), tr("Moves the keys back"),
+        QKeySequence(Qt::SHIFT | Qt::Key_F6), tr("Help"), [this] { to_area(-1); });
+    add("help.manual", tr("Manual"), tr("Opens the manual at the page for what you are doing"),
+        QKeySequence(Qt::Key_F1), tr("Help"), [this] { open_manual(); });
 }
 
-void MainWindow::build_stage_corner() {
-    working_on_ = new QPushButton(stage_);
-    working_on_->setObjectName(QStringLiteral("workingOn"));
-    working_on_->setAccessibleName(tr("Item in work; press to choose another"));
-    working_on_->setStyleSheet(
-        QStringLiteral("QPushButton { background: #F5F2EC; border: none; border-radius: 4px; padding: 4px "
-                       "9px; font-weight: 600; } QPushButton:focus { border: 2px solid #B86BFF; }"));
-    working_on_->move(12, 10);
-    connect(working_on_, &QPushButton::clicked, this, [this] { choose_item(); });
-
-    view_strip_ = new QWidget(stage_);
-    view_strip_->setObjectName(QStringLiteral("viewStrip"));
-    view_strip_->setAttribute(Qt::WA_StyledBackground);
-    view_strip_->setStyleSheet(
-        QStringLiteral("#viewStrip { background: rgba(18,23,30,170); border-radius: 4px; } QToolButton { "
-                       "color: #D9D4C8; border: none; border-radius: 4px; padding: 3px 5px; font-size: 9pt; }"
-                       "QToolButton:hover { background: #3A4656; } QToolButton:checked { background: "
-                       "#F5F2EC; color: #1D2733; } QToolButton:focus { border: 1px solid #B86BFF; }"));
-    auto* layout = new QHBoxLayout(view_strip_);
-    layout->setContentsMargins(3, 2, 3, 2);
-    layout->setSpacing(1);
-    const std::pair<const char*, QString> views[] = {
-        {"view.top", tr("Top")},        {"view.front", tr("Front")}, {"view.back", tr("Back")},
-        {"view.left", tr("Left")},      {"view.right", tr("Right")}, {"view.bottom", tr("Below")},
-        {"view.perspective", QString()}};
-    for (const auto& [id, text] : views) {
-        auto* b = new QToolButton(view_strip_);
-        QAction* a = commands_.action(QString::fromLatin1(id));
-        b->setObjectName(QString::fromLatin1(id) + ".button");
-        b->setAccessibleName(commands_.find(QString::fromLatin1(id))->title);
-        b->setFocusPolicy(Qt::TabFocus);
-        if (text.isEmpty()) {
-            b->setDefaultAction(a);
-            b->setToolButtonStyle(Qt::ToolButtonTextOnly);
-        } else {
-            b->setText(text);
-            connect(b, &QToolButton::clicked, a, &QAction::trigger);
-            b->setToolTip(commands_.find(QString::fromLatin1(id))->help);
-        }
-        layout->addWidget(b);
-    }
-}
-
-void MainWindow::place_stage_corner() {
-    working_on_->adjustSize();
-    view_strip_->adjustSize();
-    const int left = stage_->width() - view_strip_->width() - 10;
-    const bool collides = working_on_->isVisibleTo(stage_) && left < working_on_->geometry().right() + 4;
-    view_strip_->move(left, collides ? 46 : 10);
-}
-
-// A key whose command is off says why.
-void MainWindow::keyPressEvent(QKeyEvent* e) {
-    const QKeySequence pressed(e->keyCombination());
-    for (const Command& c : commands_.all())
-        if (!c.key.isEmpty() && c.key == pressed && !commands_.action(c.id)->isEnabled())
-            return commands_.trigger(c.id);
-    QMainWindow::keyPressEvent(e);
-}
-
-// Stage, card, decisions, ledger, contents, tools: by one key, whatever lies between.
-void MainWindow::to_next_area(int by) {
-    QWidget* card = card_;
-    for (SideCard* c : cards_)
-        if (c->is_open()) card = c;
-    std::vector<QWidget*> areas{stage_, card, ledger_, contents_,
-                                findChild<QWidget*>(QStringLiteral("rail"))};
-    std::erase_if(areas, [](const QWidget* a) { return !a || !a->isVisible(); });
-    const QWidget* now = QApplication::focusWidget();
-    std::size_t at = 0;
-    for (std::size_t i = 0; i < areas.size(); ++i)
-        if (now && (areas[i] == now || areas[i]->isAncestorOf(now))) at = i;
-    for (std::size_t k = 1; k <= areas.size(); ++k) {
-        const auto n = static_cast<std::ptrdiff_t>(areas.size());
-        QWidget* area = areas[static_cast<std::size_t>(
-            ((static_cast<std::ptrdiff_t>(at) + by * static_cast<std::ptrdiff_t>(k)) % n + n) % n)];
-        if (area->focusPolicy() & Qt::TabFocus) return area->setFocus(Qt::TabFocusReason);
-        for (QWidget* w : area->findChildren<QWidget*>())
-            if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus))
-                return w->setFocus(Qt::TabFocusReason);
-    }
-}
-
-bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
-    if (watched == stage_ && event->type() == QEvent::Resize) place_stage_corner();
-    return QMainWindow::eventFilter(watched, event);
-}
+// ---- what the parts tell
 
 void MainWindow::connect_parts() {
-    new FocusKeeper(this, stage_, &commands_);
-    stage_->installEventFilter(this);
-    connect(document_, &Document::changed, this, [this] {
-        refresh();
-        if (!unasked_items().empty())
-            ask_unit();
-        else {
-            offer_codes();
-            offer_zone();
-        }
-    });
-    connect(document_, &Document::converted, this, [this](quint64 id) { fly_to_item(id); });
-    connect(document_, &Document::odd, this, &MainWindow::say_odd);
-    connect(document_, &Document::numbers_changed, this, [this] {
-        bar_->refresh();
-        card_->refresh();
-    });
-    connect(document_, &Document::disk_changed, this, [this] {
-        status_->refresh();
-        contents_->refresh_head();
-        if (closing_ && (document_->disk().waiting == 0 || !document_->disk().error.empty()))
-            QTimer::singleShot(0, this, [this] { close(); });
-    });
-    connect(document_, &Document::failed, this,
-            [this](const QString& text) { notice_->show_text(text, true); });
-    connect(document_, &Document::unreadable, this,
-            [this](const QString& text, const QString& path, Remedy remedy) {
-                std::vector<Notice::Choice> choices;
-                if (remedy == Remedy::ReadPart || remedy == Remedy::PartOrColumns)
-                    choices.push_back({tr("Open what is whole"), [this, path] {
-                                           io::ReadOptions partial;
-                                           partial.accept_partial = true;
-                                           document_->add_files({path.toStdString()}, partial);
-                                       }});
-                if (remedy == Remedy::ChooseColumns || remedy == Remedy::PartOrColumns)
-                    choices.push_back({tr("Say what the columns are…"),
-                                       [this, path] { preview_text(path.toStdString()); }});
-                notice_->show_choices(text, true, choices);
-            });
-    connect(document_, &Document::message, this, [this](const QString& text) { status_->say(text, false); });
-    connect(document_, &Document::replaced, this, [this] {
-        drawn_site_ = nullptr;
-        asked_unit_.clear();
-        restore_view();
-        if (const std::size_t n = document_->unsaved_at_open(); n > 0)
-            notice_->show_text(
-                tr("%n change(s) made after the last save are here too.", "", static_cast<int>(n)), false,
-                {tr("Keep them"), [] {}},
-                {tr("Back to the saved state"), [this] { document_->go_back_to_saved(); }});
-    });
-    connect(document_, &Document::columns_changed, this, [this] { show_scene(); });
-    connect(jobs_, &Jobs::failed, this, [this](const QString& text) { notice_->show_text(text, true); });
-    connect(&commands_, &CommandTable::refused, this, &MainWindow::say_refused);
-    connect_stage(stage_);
-    connect_stage(&section_->stage());
-    connect(section_, &SectionPane::changed, this, [this] {
-        follow_lines();
-        commands_.refresh();
-    });
-    connect_legend();
-    connect(&panorama_->view(), &PanoramaView::fence_closed, this, &MainWindow::close_panorama_fence);
-    connect(card_, &WorkCard::back, this, &MainWindow::back_to_card);
-    connect(card_, &WorkCard::command, &commands_, &CommandTable::trigger);
-    connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
-    connect(stage_, &Stage::settled_now, this, [this] { store_view(); });
-    connect(contents_, &ContentsPanel::fly_to, this, [this](quint64 id) { fly_to_item(id); });
-    connect(rule_, &RuleCard::preview, this, &MainWindow::preview_rule);
-    connect(rule_, &RuleCard::chosen, this, &MainWindow::select_by_rule);
-    connect(rule_, &RuleCard::remove_everywhere, this, &MainWindow::remove_by_rule_everywhere);
-    connect(rule_, &RuleCard::begun, this, [this] { rule_selection_ = nullptr; });
+    new FocusKeeper(this, desk_.stage, &desk_.commands);
+    connect_document();
+    connect_contents();
+    connect(desk_.jobs, &Jobs::failed, this,
+            [this](const QString& text) { desk_.notice->show_text(text, true); });
+    const auto refuse = [this](const QString& why) { desk_.status->say(why, true); };
+    connect(&desk_.commands, &CommandTable::refused, this, refuse);
+    for (Stage* stage : {desk_.stage, &desk_.section->stage()}) {
+        connect(stage, &Stage::refused, this, refuse);
+        connect(stage, &Stage::pointed, desk_.status, &StatusLine::set_position);
+    }
+    connect(&desk_, &Desk::card_wanted, this, &MainWindow::toggle_card);
+    connect(desk_.card, &WorkCard::back, this, &MainWindow::back_to_card);
     for (SideCard* card : cards_) {
         connect(card, &SideCard::opened, this, [this, card] {
             work_column_->hide();
@@ -371,80 +220,80 @@ void MainWindow::connect_parts() {
         connect(card, &SideCard::closed, this, [this] {
             if (std::none_of(cards_.begin(), cards_.end(), [](SideCard* c) { return c->is_open(); }))
                 show_tool_settings(nullptr);
-            commands_.refresh();
+            desk_.commands.refresh();
         });
     }
-    connect(rule_, &RuleCard::closed, this, [this] {
-        show_scene();
-        follow_lines();
+}
+
+void MainWindow::connect_document() {
+    Document* const document = desk_.document;
+    connect(document, &Document::changed, this, &MainWindow::refresh);
+    connect(document, &Document::converted, this, [this](quint64 id) { desk_.view->fly_to_item(id); });
+    connect(document, &Document::numbers_changed, this, [this] { desk_.card->refresh(); });
+    connect(document, &Document::disk_changed, this, [this] {
+        desk_.status->refresh();
+        contents_->refresh_head();
+        const store::Journal::Status disk = desk_.document->disk();
+        if (closing_ && (disk.waiting == 0 || !disk.error.empty()))
+            QTimer::singleShot(0, this, [this] { close(); });
     });
-    connect(rule_, &RuleCard::colour_changed, this,
-            [this] { show_scene_of(drawn_site_ ? drawn_site_ : document_->site()); });
-    connect(rule_, &RuleCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
-    connect(objects_, &ObjectsCard::chosen, this, &MainWindow::select_objects);
-    connect(objects_, &ObjectsCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
-    connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
-    connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
-    connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
-    connect(surface_, &SurfaceCard::guides_changed, this, &MainWindow::follow_lines);
-    connect(surface_, &SurfaceCard::fly, this, [this](const Vec3& place) {
-        Box3 box;
-        const double near = 0.05 * stage_->scene().bounds().diagonal();
-        box.add(place - Vec3{near, near, near});
-        box.add(place + Vec3{near, near, near});
-        stage_->look_at(box);
+    connect(document, &Document::failed, this,
+            [this](const QString& text) { desk_.notice->show_text(text, true); });
+    connect(document, &Document::message, this,
+            [this](const QString& text) { desk_.status->say(text, false); });
+    connect(document, &Document::replaced, this, [this] {
+        desk_.view->forget();
+        if (const std::size_t n = desk_.document->unsaved_at_open(); n > 0)
+            desk_.notice->show_text(
+                tr("%n change(s) made after the last save are here too.", "", static_cast<int>(n)), false,
+                {tr("Keep them"), [] {}},
+                {tr("Back to the saved state"), [this] { desk_.document->go_back_to_saved(); }});
     });
-    connect(surface_, &SurfaceCard::said, this, [this](const QString& text) {
-        status_->say(text, false);
-        if (std::exchange(ahead_, nullptr)) show_scene();  // built, or refused
-    });
-    live_ = new LiveSurface(
-        document_, jobs_,
-        [this](const site::SitePtr& s) {
-            ahead_ = s;
-            ahead_of_ = document_->site();
-            show_scene();
-        },
-        this);
-    connect_mesh_cards();
-    connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
-    connect(tunnel_, &TunnelCard::chosen, this, &MainWindow::select_inside_tunnel);
-    connect(tunnel_, &TunnelCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
-    connect(tunnel_, &TunnelCard::save_mesh, this, &MainWindow::save_lining_mesh);
-    connect(tunnel_, &TunnelCard::save_report, this, &MainWindow::save_lining_report);
-    connect(card_, &WorkCard::plane_changed, this, &MainWindow::plane_settings_changed);
-    connect(contents_, &ContentsPanel::make_again, measure_, &MeasureCard::make_again);
-    connect(contents_, &ContentsPanel::edit_line, this, &MainWindow::edit_line);
-    connect(contents_, &ContentsPanel::select_inside, this, &MainWindow::select_inside_lines);
-    connect(contents_, &ContentsPanel::replace_inside, this, &MainWindow::replace_inside);
-    connect(contents_, &ContentsPanel::drape, this, &MainWindow::choose_drape);
-    connect(contents_, &ContentsPanel::refused, this, &MainWindow::say_refused);
-    connect(contents_, &ContentsPanel::fly_to_line, this, &MainWindow::fly_to_line);
-    connect(ledger_, &LedgerStrip::hovered, this, [this](quint64 id) { set_ghosts(id); });
-    connect(ledger_, &LedgerStrip::fly_to, this, [this](quint64 id) { fly_to_entry(id); });
-    document_->picture_maker = [this](const site::SitePtr& s) {
-        return
-            [s, camera = stage_->camera()](const Box3& box) { return selection_thumbnail(*s, box, camera); };
-    };
-    document_->picture_of = [this]() -> Document::PictureOf {
-        const site::ItemPtr item = document_->site()->active_item();
-        return [style = item ? item->style : site::Style(), camera = stage_->camera()](
-                   const std::shared_ptr<const cloud::PointCloud>& c, const ElementSet& set) {
-            Box3 box;
-            for (std::size_t p = 0; p < set.page_count(); ++p) {
-                const cloud::PositionPage page = c->positions(p);
-                set.for_each_in_page(
-                    p, [&](std::size_t i) { box.add(c->grid().world(page.x[i], page.y[i], page.z[i])); });
-            }
-            return thumbnail_of(c, set, style, box, camera);
-        };
-    };
+}
+
+void MainWindow::connect_contents() {
+    SceneView* const view = desk_.view;
+    connect(contents_, &ContentsPanel::fly_to, view, &SceneView::fly_to_item);
+    connect(contents_, &ContentsPanel::fly_to_line, view, &SceneView::fly_to_line);
+    connect(contents_, &ContentsPanel::make_again, desk_.measure, &MeasureCard::make_again);
+    connect(contents_, &ContentsPanel::edit_line, &controllers_->lines, &Lines::edit_line);
+    connect(contents_, &ContentsPanel::select_inside, &controllers_->lines, &Lines::select_inside_lines);
+    connect(contents_, &ContentsPanel::replace_inside, &controllers_->surfaces, &Surfaces::replace_inside);
+    connect(contents_, &ContentsPanel::drape, &controllers_->surfaces, &Surfaces::choose_drape);
+    connect(contents_, &ContentsPanel::refused, this,
+            [this](const QString& why) { desk_.status->say(why, true); });
+    connect(ledger_, &LedgerStrip::hovered, view, &SceneView::set_ghosts);
+    connect(ledger_, &LedgerStrip::fly_to, view, &SceneView::fly_to_entry);
+}
+
+void MainWindow::refresh() {
+    desk_.view->show_scene();
+    for (SideCard* card : cards_) card->refresh();
+    desk_.profile->refresh();
+    desk_.epochs->refresh();
+    contents_->refresh();
+    ledger_->refresh();
+    desk_.status->refresh();
+    corner_->refresh();
+    setWindowTitle(tr("%1 – Pristine Cloud").arg(desk_.document->title()));
+    emit desk_.site_changed();
+    desk_.view->show_guides();
+    desk_.commands.refresh();
+}
+
+// ---- cards
+
+void MainWindow::toggle_card(SideCard* card) {
+    if (card->is_open() && card->isHidden()) return back_to_card();
+    if (card->is_open()) return card->close_card();
+    card->open();
+    desk_.commands.refresh();
 }
 
 // In place of a card, which waits; null: no card is open.
 void MainWindow::show_tool_settings(SideCard* instead_of) {
     if (instead_of) instead_of->set_aside();
-    card_->set_waiting(instead_of ? instead_of->title() : QString());
+    desk_.card->set_waiting(instead_of ? instead_of->title() : QString());
     work_column_->show();
 }
 
@@ -454,49 +303,98 @@ void MainWindow::back_to_card() {
         if (card->is_open()) card->open();
 }
 
-// ---- decisions
-// -------------------------------------------------------------------------------------------------
+// ---- files, keys, closing
 
-void MainWindow::decide(bool keep_only) {
-    const site::SitePtr s = document_->site();
-    site::Decision d;
-    d.reason = keep_only ? tr("Everything else").toStdString() : bar_->reason().toStdString();
-    // What made the selection goes with it, through undo, kept selections and the project file.
-    d.cause = s->origin.cause.empty() ? site::by({}) : s->origin.cause;
-    if (keep_only) d.cause = site::wrapped(d.cause, site::Act::Kind::KeepOnly);
-    // The picture is one of what is selected: of keep only that is what stayed.
-    constexpr std::uint64_t kMostForPicture = 3'000'000;  // more would hold up the window
-    const site::ItemPtr item = s->active_item();
-    if (!keep_only)
-        d.picture = document_->numbers().picture;
-    else if (item && s->selection && document_->numbers().of <= kMostForPicture)
-        d.picture = document_->picture_of()(item->cloud, site::eligible(*item) - *s->selection);
-    const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();
-    document_->apply(
-        (keep_only ? tr("Keep only the selection, %1 go") : tr("Remove %1")).arg(counted(*document_, n)),
-        [&](const site::Site& site) {
-            return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d);
-        });
+void MainWindow::open_files(const std::vector<std::filesystem::path>& files) {
+    controllers_->files.open_files(files);
 }
 
-site::Origin MainWindow::hand_origin() const {
-    const ToolSpec& tool = spec_of(tool_id_);
-    site::Act act{.kind = site::Act::Kind::Tool, .id = tool.command};
-    if (tool.settings.depth) act.settings["visible_only"] = card_->visible_only() && !among_removed_;
-    const QString reason = QSettings().value(QStringLiteral("reasons/") + tool.command).toString();
-    return {site::by(std::move(act)), reason.toStdString()};
+void MainWindow::offer_drafts() {
+    controllers_->files.offer_drafts();
 }
 
-QString MainWindow::usual_reason() const {
-    const site::ItemPtr item = document_->site()->active_item();
-    return item && item->cloud->triangles() ? tr("Fixture") : tr("Person");
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls()) e->acceptProposedAction();
 }
 
-// It holds for this selection, and for the next ones that the same hand tool makes.
-void MainWindow::reason_chosen(const QString& reason) {
-    const std::string tool = site::tool_of(document_->site()->origin.cause);
-    if (!tool.empty()) QSettings().setValue(QStringLiteral("reasons/") + tool.c_str(), reason);
-    stage_->setFocus();  // so that Delete decides
+void MainWindow::dropEvent(QDropEvent* e) {
+    std::vector<std::filesystem::path> paths;
+    for (const QUrl& url : e->mimeData()->urls())
+        if (url.isLocalFile()) paths.emplace_back(url.toLocalFile().toStdString());
+    open_files(paths);
+}
+
+void MainWindow::close_when_done() {
+    if (!closing_) return;
+    if (desk_.jobs->shown().title.isEmpty()) return void(close());
+    QTimer::singleShot(100, this, [this] { close_when_done(); });
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    controllers_->views.store_view();
+    // Everything is in the project file or a draft: nothing to ask, only to wait until the disk has it.
+    const store::Journal::Status disk = desk_.document->disk();
+    if (!disk.error.empty()) {
+        desk_.notice->show_text(
+            tr("Not everything could be written: %1").arg(QString::fromStdString(disk.error)), true,
+            {tr("Try again"), [this] { desk_.document->retry_writing(); }},
+            {tr("Close all the same"), [] { std::_Exit(1); }});
+        closing_ = false;
+        return e->ignore();
+    }
+    if (const Jobs::Shown job = desk_.jobs->shown(); !job.title.isEmpty() && !leaving_) {
+        // What runs would be lost: an export that a person waits for, an hour of repair.
+        desk_.notice->show_text(tr("%1 is not done yet.").arg(job.title), false,
+                                {tr("Close when it is done"),
+                                 [this] {
+                                     closing_ = true;
+                                     close_when_done();
+                                 }},
+                                {tr("Stop it and close"), [this] {
+                                     leaving_ = true;
+                                     close();
+                                 }});
+        return e->ignore();
+    }
+    if (disk.waiting == 0) return e->accept();
+    closing_ = true;
+    desk_.notice->show_text(
+        tr("Still writing to the disk. The window closes by itself when everything is safe."), false,
+        {tr("Stay"), [this] { closing_ = false; }});
+    e->ignore();
+}
+
+// A key whose command is off says why.
+void MainWindow::keyPressEvent(QKeyEvent* e) {
+    const QKeySequence pressed(e->keyCombination());
+    for (const Command& c : desk_.commands.all())
+        if (!c.key.isEmpty() && c.key == pressed && !desk_.commands.action(c.id)->isEnabled())
+            return desk_.commands.trigger(c.id);
+    QMainWindow::keyPressEvent(e);
+}
+
+void MainWindow::open_manual() {
+    for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../share/pristine-cloud/manual",
+                                  QStringLiteral(PRISTINE_MANUAL_DIR)})
+        if (QFileInfo::exists(folder + "/index.md")) {
+            if (!manual_) manual_ = new ManualWindow(folder, this);
+            for (const SideCard* card : cards_)
+                if (card->is_open()) return manual_->show_page(card->page());
+            const site::SitePtr s = desk_.document->site();
+            manual_->show_page(s->items.empty()    ? QStringLiteral("index.md")
+                               : s->selected() > 0 ? QStringLiteral("decide.md")
+                                                   : QStringLiteral("select.md"));
+            return;
+        }
+    desk_.notice->show_text(tr("The manual was not found beside the program."), true);
+}
+
+// Stage, card, ledger, contents, tools.
+void MainWindow::to_area(int by) {
+    QWidget* card = desk_.card;
+    for (SideCard* c : cards_)
+        if (c->is_open() && c->isVisible()) card = c;
+    focus_next_area({desk_.stage, card, ledger_, contents_, findChild<QWidget*>(QStringLiteral("rail"))}, by);
 }
 
 }  // namespace pristine::app

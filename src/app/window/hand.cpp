@@ -1,21 +1,21 @@
-// The hand tools in the window: what they are, and what becomes of fences and brush strokes.
+#include "app/window/hand.h"
 
+#include <QSettings>
 #include <algorithm>
 #include <cmath>
 
 #include "app/cards/work_card.h"
 #include "app/look/theme.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
 #include "app/model/stroke.h"
 #include "app/panes/panorama_pane.h"
 #include "app/panes/section_pane.h"
-#include "app/tools/fence_tools.h"
-#include "app/tools/line_tool.h"
 #include "app/tools/path_tools.h"
-#include "app/tools/solid_tool.h"
-#include "app/tools/space_tools.h"
-#include "app/window/main_window.h"
+#include "app/window/scene_view.h"
 #include "app/window/status_line.h"
 #include "core/cloud/triangles.h"
+#include "core/select/panorama.h"
 #include "core/select/solid.h"
 #include "core/select/triangle_fence.h"
 #include "core/select/triangle_solid.h"
@@ -23,7 +23,26 @@
 
 namespace pristine::app {
 
-void MainWindow::add_tool_commands() {
+Hand::Hand(Desk& desk) : Part(desk) {
+    connect_stage(stage_);
+    connect_stage(&section_->stage());
+    connect(&panorama_->view(), &PanoramaView::fence_closed, this, &Hand::close_panorama_fence);
+}
+
+Hand::~Hand() = default;
+
+Hand::Selected Hand::selected_now() const {
+    return {document_->site()->selection, document_->site()->origin};
+}
+
+void Hand::set_among_removed(bool on) {
+    if (among_removed_ == on) return;
+    among_removed_ = on;
+    emit among_removed_changed();
+    commands_.refresh();
+}
+
+void Hand::add_commands() {
     for (const ToolSpec& t : tool_specs())
         commands_.add({QString::fromLatin1(t.command),
                        t.title,
@@ -37,7 +56,7 @@ void MainWindow::add_tool_commands() {
                        {}});
 }
 
-void MainWindow::take_tool(ToolId id) {
+void Hand::take_tool(ToolId id) {
     tool_id_ = id;
     const ToolSpec& spec = spec_of(id);
     auto fresh = spec.make(), fresh_section = spec.make();
@@ -48,50 +67,28 @@ void MainWindow::take_tool(ToolId id) {
     panorama_->view().set_tool(nullptr);
     panorama_tool_ = spec.fence ? spec.make() : nullptr;
     panorama_->view().set_tool(panorama_tool_.get());
-    if (id == ToolId::Clip) {
-        const Box3 b = stage_->scene().robust_bounds();
-        if (!b.empty())
-            for (Tool* t : {tool_.get(), section_tool_.get()})
-                static_cast<SolidTool*>(t)->set_solid(
-                    Solid::of({(b.lo + b.hi) * 0.5, (b.hi - b.lo) * 0.5, 0}));
-        follow_clip();
-    }
-    lives_.clear();
-    follow_lines();
+    emit taken(id);
+    desk_.view->show_guides();
     card_->set_tool(spec);
-    if (id != ToolId::Pick) {
-        card_->set_picked({});
-        last_pick_.reset();
-    }
     commands_.refresh();
 }
 
-void MainWindow::connect_stage(Stage* stage) {
+void Hand::connect_stage(Stage* stage) {
     connect(stage, &Stage::fence_closed, this,
             [this, stage](const select::Fence& f, Qt::KeyboardModifiers m) { close_fence(stage, f, m); });
     connect(stage, &Stage::stroke_step, this,
             [this, stage](const select::Fence& f, Qt::KeyboardModifiers m) { stroke_step(stage, f, m); });
-    connect(stage, &Stage::stroke_ended, this, &MainWindow::stroke_ended);
-    connect(stage, &Stage::shape_made, this,
-            [this, stage](const SpaceShape& s, Qt::KeyboardModifiers m) { shape_made(stage, s, m); });
-    connect(stage, &Stage::solid_changed, this, [this, stage](const Solid& s) { solid_changed(stage, s); });
-    connect(stage, &Stage::line_dragged, this, &MainWindow::line_dragged);
-    connect(stage, &Stage::line_let_go, this, &MainWindow::line_let_go);
-    connect(stage, &Stage::line_drawn, this, &MainWindow::line_drawn);
-    connect(stage, &Stage::refused, this, &MainWindow::say_refused);
-    connect(stage, &Stage::pointed, status_, &StatusLine::set_position);
-    connect(stage, &Stage::pointed_at, this, [this, stage](double x, double y) {
-        say_value_at(stage, {x, y});
-    });
+    connect(stage, &Stage::stroke_ended, this, &Hand::stroke_ended);
+    connect(stage, &Stage::refused, this, &Hand::say_refused);
 }
 
-site::Combine MainWindow::combine_for(Qt::KeyboardModifiers modifiers) const {
+site::Combine Hand::combine_for(Qt::KeyboardModifiers modifiers) const {
     if (modifiers & Qt::ShiftModifier) return site::Combine::Add;
     if (modifiers & Qt::ControlModifier) return site::Combine::TakeAway;
     return card_->combine();
 }
 
-ElementSet MainWindow::within_reach(const site::Site& s, const Stage* stage) const {
+ElementSet Hand::within_reach(const site::Site& s, const Stage* stage) const {
     const site::ItemPtr item = s.active_item();
     ElementSet set = among_removed_ ? site::eligible_removed(*item) : site::eligible(*item);
     if (stage == &section_->stage()) {
@@ -101,8 +98,8 @@ ElementSet MainWindow::within_reach(const site::Site& s, const Stage* stage) con
     return set;
 }
 
-void MainWindow::finish_selecting(const site::ItemPtr& item, const ElementSet& set, site::Combine combine,
-                                  const QString& empty, const site::Origin& origin, const Selected* before) {
+void Hand::finish_selecting(const site::ItemPtr& item, const ElementSet& set, site::Combine combine,
+                            const QString& empty, const site::Origin& origin, const Selected* before) {
     // The item may have been closed or exchanged meanwhile: then the result speaks of nothing.
     const site::ItemPtr now = document_->site()->active_item();
     if (!now || now->cloud != item->cloud)
@@ -122,7 +119,7 @@ void MainWindow::finish_selecting(const site::ItemPtr& item, const ElementSet& s
     if (set.empty()) say_refused(empty.arg(QString::fromStdString(now->name)));
 }
 
-void MainWindow::close_fence(Stage* stage, const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
+void Hand::close_fence(Stage* stage, const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item) return say_refused(tr("Open a scan first."));
@@ -156,7 +153,7 @@ void MainWindow::close_fence(Stage* stage, const select::Fence& fence, Qt::Keybo
         {}, Jobs::Show::IfLong);
 }
 
-select::FenceOptions MainWindow::fence_options() const {
+select::FenceOptions Hand::fence_options() const {
     select::FenceOptions options;
     options.reach = card_->reach_of();
     options.towards_only = card_->towards_only();
@@ -164,7 +161,7 @@ select::FenceOptions MainWindow::fence_options() const {
 }
 
 // The triangles on both sides of the edge that was clicked.
-void MainWindow::select_edge(Stage* stage, const select::Fence& at, Qt::KeyboardModifiers modifiers) {
+void Hand::select_edge(Stage* stage, const select::Fence& at, Qt::KeyboardModifiers modifiers) {
     constexpr double kWithin_px = 8;
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
@@ -185,7 +182,7 @@ void MainWindow::select_edge(Stage* stage, const select::Fence& at, Qt::Keyboard
 }
 
 // Runs on this thread: a step touches few pages, and the eye wants to see it at once.
-void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
+void Hand::stroke_step(Stage* stage, const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item) return;
@@ -203,7 +200,7 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
         }
     }
     ElementSet step(item->cloud->size());
-    if (mesh_stroke_step(stage, fence)) {
+    if (own_.step && own_.step(stage, fence, *stroke_)) {
         // It knows what it took.
     } else if (tool_id_ == ToolId::BallBrush) {
         const auto* brush = static_cast<const BrushTool*>(stage->tool());
@@ -225,24 +222,23 @@ void MainWindow::stroke_step(Stage* stage, const select::Fence& fence, Qt::Keybo
         const site::SitePtr shown = among_removed_
                                         ? site::select_removed(*s, stroke_->taken, stroke_->combine)
                                         : site::select(*s, stroke_->taken, stroke_->combine);
-        show_scene_of(shown);
+        desk_.view->show_scene_of(shown);
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }
 }
 
-void MainWindow::stroke_ended() {
+void Hand::stroke_ended() {
     if (!stroke_) return;
     const std::shared_ptr<Stroke> done = std::move(stroke_);
-    if (tool_id_ == ToolId::Relax || tool_id_ == ToolId::Flatten) return mesh_stroke_ended(done);
+    if (own_.ended && own_.ended(done)) return;
     finish_selecting(done->item, done->taken, done->combine, tr("The brush met no points of %1."),
                      hand_origin());
-    show_scene();
+    desk_.view->show_scene();
 }
 
-void MainWindow::select_shape(
-    const QString& what, Stage* stage, Qt::KeyboardModifiers modifiers, const site::Origin& origin,
-    std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, Progress&)> shape) {
+void Hand::select_shape(const QString& what, Stage* stage, Qt::KeyboardModifiers modifiers,
+                        const site::Origin& origin, Shape shape) {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item) return say_refused(tr("Open a scan first."));
@@ -255,6 +251,27 @@ void MainWindow::select_shape(
                              tr("%1 holds no points of %2.").arg(what, QStringLiteral("%1")), origin);
         },
         {}, Jobs::Show::IfLong);
+}
+
+site::Origin Hand::hand_origin() const {
+    const ToolSpec& tool = spec_of(tool_id_);
+    site::Act act{.kind = site::Act::Kind::Tool, .id = tool.command};
+    if (tool.settings.depth) act.settings["visible_only"] = card_->visible_only() && !among_removed_;
+    const QString reason = QSettings().value(QStringLiteral("reasons/") + tool.command).toString();
+    return {site::by(std::move(act)), reason.toStdString()};
+}
+
+void Hand::close_panorama_fence(const Polygon& corners, Qt::KeyboardModifiers modifiers) {
+    if (!panorama_->seen()) return say_refused(tr("The panorama is still being drawn."));
+    const bool visible_only = card_->visible_only();
+    site::Origin origin = hand_origin();
+    origin.cause.acts.front().settings["panorama"] = true;
+    select_shape(tr("The fence"), stage_, modifiers, origin,
+                 [corners, frame = panorama_->frame(), seen = panorama_->seen(), visible_only](
+                     const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                     return select::panorama_fence(c, frame, corners, e, visible_only ? seen.get() : nullptr,
+                                                   p);
+                 });
 }
 
 }  // namespace pristine::app

@@ -1,4 +1,4 @@
-// Rules in the window: the rule card, and recipes that are saved from the ledger and run again.
+#include "app/window/rules.h"
 
 #include <QFileDialog>
 #include <QSettings>
@@ -10,15 +10,18 @@
 #include "app/cards/tunnel_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/theme.h"
-#include "app/window/main_window.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "app/panes/section_pane.h"
 #include "app/window/notice.h"
+#include "app/window/scene_view.h"
 #include "app/window/status_line.h"
 #include "core/base/file.h"
 #include "core/base/output.h"
 #include "core/io/mesh/mesh_ply.h"
-#include "core/recipe/recipe.h"
 
 namespace pristine::app {
+
 namespace {
 
 // The first of that name.
@@ -65,16 +68,81 @@ class Neighbours {
 };
 
 }  // namespace
+Rules::Rules(Desk& desk) : HandyPart(desk), objects_(desk.objects), tunnel_(desk.tunnel) {
+    connect(rule_, &RuleCard::preview, this, &Rules::preview_rule);
+    connect(rule_, &RuleCard::chosen, this, &Rules::select_by_rule);
+    connect(rule_, &RuleCard::remove_everywhere, this, &Rules::remove_by_rule_everywhere);
+    connect(rule_, &RuleCard::begun, this, [this] { rule_selection_ = nullptr; });
+    const auto fly = [this](const Box3& place) { stage_->look_at(place); };
+    connect(objects_, &ObjectsCard::chosen, this, &Rules::select_objects);
+    connect(objects_, &ObjectsCard::fly, stage_, fly);
+    connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
+    connect(tunnel_, &TunnelCard::chosen, this, &Rules::select_inside_tunnel);
+    connect(tunnel_, &TunnelCard::fly, stage_, fly);
+    connect(tunnel_, &TunnelCard::save_mesh, this, &Rules::save_lining_mesh);
+    connect(tunnel_, &TunnelCard::save_report, this, &Rules::save_lining_report);
+    for (Stage* stage : {stage_, &section_->stage()})
+        connect(stage, &Stage::pointed_at, this, [this, stage](double x, double y) {
+            say_value_at(stage, {x, y});
+        });
+}
 
-void MainWindow::toggle_card(SideCard* card) {
-    if (card->is_open() && card->isHidden()) return back_to_card();
-    if (card->is_open()) return card->close_card();
-    card->open();
-    commands_.refresh();
+void Rules::add_commands() {
+    commands_.add(
+        {"select.rule",
+         tr("By a rule…"),
+         tr("A number for each point, such as how far it is from its neighbours or from the ground, and the "
+            "range of it that is taken"),
+         "rule",
+         QKeySequence(Qt::Key_S),
+         tr("-Select"),
+         [this] { toggle_card(rule_); },
+         [this] { return needs_item(); },
+         [this] { return rule_ && rule_->is_open(); },
+         {}});
+    commands_.add({"select.objects",
+                   tr("Things on the ground…"),
+                   tr("People, vehicles, machines, vegetation: listed by kind, to be ticked and selected"),
+                   "",
+                   QKeySequence(Qt::Key_E),
+                   tr("Select"),
+                   [this] { toggle_card(objects_); },
+                   [this] { return needs_item(); },
+                   [this] { return objects_ && objects_->is_open(); },
+                   {}});
+    commands_.add({"select.tunnel",
+                   tr("Inside a tunnel…"),
+                   tr("Unrolls a tunnel, shaft or culvert along a line; what is inside its lining, openings, "
+                      "mesh and volumes by chainage"),
+                   "",
+                   QKeySequence(),
+                   tr("Select"),
+                   [this] { toggle_card(tunnel_); },
+                   [this] {
+                       if (const QString why = needs_item(); !why.isEmpty()) return why;
+                       return document_->site()->lines.empty()
+                                  ? tr("Draw or add a line that runs inside the tunnel first.")
+                                  : QString();
+                   },
+                   [this] { return tunnel_ && tunnel_->is_open(); },
+                   {}});
+    add(
+        "site.save_recipe", tr("Save the rules as a recipe…"),
+        tr("The rules in the ledger of the item in work, to be run on other scans, here or by 'pristine "
+           "run'"),
+        {}, tr("-Site"), [this] { choose_save_recipe(); },
+        [this] {
+            if (const QString why = needs_item(); !why.isEmpty()) return why;
+            return rules_of_ledger().empty() ? tr("Nothing was removed by a rule yet.") : QString();
+        });
+    add(
+        "site.run_recipe", tr("Run a recipe…"),
+        tr("Runs saved rules on the item in work; each becomes an entry of the ledger that can be lifted"),
+        {}, tr("Site"), [this] { choose_run_recipe(); }, [this] { return needs_item(); });
 }
 
 // A glance at what the selection will be, without a commit: it follows the mouse.
-void MainWindow::preview_rule() {
+void Rules::preview_rule() {
     const site::SetPtr set = rule_->taken();
     const site::SitePtr s = document_->site();
     if (!set || !s->active_item()) return;
@@ -84,20 +152,20 @@ void MainWindow::preview_rule() {
         before.origin = rule_before_.origin;
     }
     try {
-        show_scene_of(site::select(before, *set, rule_->combine()));
-        follow_lines();
+        view_.show_scene_of(site::select(before, *set, rule_->combine()));
+        view_.show_guides();
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }
 }
 
-void MainWindow::select_by_rule() {
+void Rules::select_by_rule() {
     const site::SetPtr set = rule_->taken();
     const auto step = rule_->step();
     const site::SitePtr s = document_->site();
     if (!set || !step || !s->active_item()) return;
     // Dragging on changes the rule's own selection; it does not add to it.
-    if (s->selection != rule_selection_ || !s->selection) rule_before_ = selected_now();
+    if (s->selection != rule_selection_ || !s->selection) rule_before_ = hand_.selected_now();
     const site::Origin origin{site::by_rule(*step),
                               step->words.empty() ? score::find(step->score).title : joined(step->words)};
     document_->apply(tr("Select %1 by a rule").arg(counted(*document_, set->count())),
@@ -111,7 +179,7 @@ void MainWindow::select_by_rule() {
 }
 
 // What the rule takes of every scan that is shown goes in one step, with an entry in the ledger of each.
-void MainWindow::remove_by_rule_everywhere() {
+void Rules::remove_by_rule_everywhere() {
     const auto step = rule_->step();
     const auto sets = rule_->taken_everywhere();
     std::uint64_t count = 0;
@@ -133,7 +201,7 @@ void MainWindow::remove_by_rule_everywhere() {
                      });
 }
 
-void MainWindow::select_objects() {
+void Rules::select_objects() {
     const site::SetPtr set = objects_->ticked();
     if (!set || set->empty()) return say_refused(tr("Nothing is ticked."));
     document_->apply(
@@ -141,7 +209,7 @@ void MainWindow::select_objects() {
         [&](const site::Site& s) { return site::select(s, *set, site::Combine::New, objects_->origin()); });
 }
 
-void MainWindow::select_inside_tunnel() {
+void Rules::select_inside_tunnel() {
     const site::SetPtr set = tunnel_->inside();
     if (!set || set->empty()) return say_refused(tr("Nothing lies inside the lining."));
     document_->apply(tr("Select %1 inside the lining").arg(counted(*document_, set->count())),
@@ -151,9 +219,10 @@ void MainWindow::select_inside_tunnel() {
                      });
 }
 
-void MainWindow::save_lining_mesh() {
-    const QString file = QFileDialog::getSaveFileName(
-        this, tr("Save the lining as a mesh"), QSettings().value("folder").toString(), tr("Meshes (*.ply)"));
+void Rules::save_lining_mesh() {
+    const QString file =
+        QFileDialog::getSaveFileName(window_, tr("Save the lining as a mesh"),
+                                     QSettings().value("folder").toString(), tr("Meshes (*.ply)"));
     if (file.isEmpty()) return;
     try {
         io::write_mesh_ply(tunnel_->mesh(), file.toStdString(), true);
@@ -163,9 +232,10 @@ void MainWindow::save_lining_mesh() {
     }
 }
 
-void MainWindow::save_lining_report() {
-    const QString file = QFileDialog::getSaveFileName(
-        this, tr("Save volumes by chainage"), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
+void Rules::save_lining_report() {
+    const QString file =
+        QFileDialog::getSaveFileName(window_, tr("Save volumes by chainage"),
+                                     QSettings().value("folder").toString(), tr("Tables (*.csv)"));
     if (file.isEmpty()) return;
     try {
         OutputFile out(file.toStdString(), true);
@@ -178,7 +248,7 @@ void MainWindow::save_lining_report() {
 }
 
 // Value of the point under the pointer, while a rule is in hand.
-void MainWindow::say_value_at(Stage* stage, PixelPoint p) {
+void Rules::say_value_at(Stage* stage, PixelPoint p) {
     QString text;
     if (rule_->is_open())
         if (const auto id = stage->seen_at(p)) {
@@ -190,7 +260,7 @@ void MainWindow::say_value_at(Stage* stage, PixelPoint p) {
 }
 
 // The active rules of the ledger of the item in work, in order.
-score::Recipe MainWindow::rules_of_ledger() const {
+score::Recipe Rules::rules_of_ledger() const {
     score::Recipe recipe;
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return recipe;
@@ -208,7 +278,7 @@ score::Recipe MainWindow::rules_of_ledger() const {
 }
 
 // What is out for another cause than a rule: a recipe does not hold it.
-int MainWindow::entries_by_hand() const {
+int Rules::entries_by_hand() const {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return 0;
     return static_cast<int>(
@@ -216,14 +286,14 @@ int MainWindow::entries_by_hand() const {
                       [](const site::LedgerEntry& e) { return e.active && !site::rule_of(e.cause); }));
 }
 
-void MainWindow::choose_save_recipe() {
+void Rules::choose_save_recipe() {
     const QString file =
-        QFileDialog::getSaveFileName(this, tr("Save the rules as a recipe"),
+        QFileDialog::getSaveFileName(window_, tr("Save the rules as a recipe"),
                                      QSettings().value("folder").toString(), tr("Recipes (*.json)"));
     if (!file.isEmpty()) save_recipe(file.toStdString());
 }
 
-void MainWindow::save_recipe(const std::filesystem::path& file) {
+void Rules::save_recipe(const std::filesystem::path& file) {
     try {
         const score::Recipe recipe = rules_of_ledger();
         OutputFile out(file, true);
@@ -240,15 +310,15 @@ void MainWindow::save_recipe(const std::filesystem::path& file) {
     }
 }
 
-void MainWindow::choose_run_recipe() {
+void Rules::choose_run_recipe() {
     const QString file =
-        QFileDialog::getOpenFileName(this, tr("Run a recipe"), QSettings().value("folder").toString(),
+        QFileDialog::getOpenFileName(window_, tr("Run a recipe"), QSettings().value("folder").toString(),
                                      tr("Recipes (*.json);;All files (*)"));
     if (!file.isEmpty()) run_recipe(file.toStdString());
 }
 
 // Each step becomes an entry of its own, that can be lifted by itself.
-void MainWindow::run_recipe(const std::filesystem::path& file) {
+void Rules::run_recipe(const std::filesystem::path& file) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return say_refused(needs_item());
     score::Recipe recipe;

@@ -1,81 +1,23 @@
-// What is shown: the scene, ghosts, the wipe, the legend, places flown to.
+#include "app/window/scene_view.h"
 
 #include "app/cards/holes_card.h"
-#include "app/look/lengths.h"
-#include "app/window/main_window.h"
-
-#include <QCloseEvent>
-#include <QDragEnterEvent>
-#include <QFileDialog>
-#include <QHBoxLayout>
-#include <QInputDialog>
-#include <QLabel>
-#include <QMenu>
-#include <QMenuBar>
-#include <QMimeData>
-#include <QPushButton>
-#include <QSettings>
-#include <QSplitter>
-#include <QTimer>
-#include <QToolButton>
-#include <QVBoxLayout>
-#include <nlohmann/json.hpp>
-
 #include "app/cards/rule_card.h"
-#include "app/cards/side_card.h"
-#include "app/cards/work_card.h"
-#include "app/look/theme.h"
+#include "app/look/lengths.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
 #include "app/model/thumbnails.h"
-#include "app/panes/epoch_pane.h"
 #include "app/panes/panorama_pane.h"
-#include "app/panes/profile_pane.h"
 #include "app/panes/section_pane.h"
-#include "app/window/contents_panel.h"
-#include "app/window/decision_bar.h"
-#include "app/window/ledger_strip.h"
+#include "app/stage/stage.h"
+#include "app/window/hand.h"
 #include "app/window/legend.h"
-#include "app/window/manual_window.h"
-#include "app/window/notice.h"
 #include "app/window/status_line.h"
-#include "app/window/text_import.h"
 #include "core/base/units.h"
 #include "core/cloud/classes.h"
-#include "core/io/cloud_io.h"
 #include "core/select/summary.h"
 #include "core/site/making.h"
 
 namespace pristine::app {
-
-void MainWindow::refresh() {
-    show_scene();
-    follow_clip();
-    follow_solid();
-    for (SideCard* card : cards_) card->refresh();
-    profile_->refresh();
-    epochs_->refresh();
-    follow_lines();
-    contents_->refresh();
-    ledger_->refresh();
-    status_->refresh();
-    commands_.refresh();
-    const site::ItemPtr item = document_->site()->active_item();
-    working_on_->setVisible(item != nullptr);
-    if (item) {
-        const site::Making* making = site::making_of_item(*document_->site(), item->id);
-        const bool stale = making && site::is_stale(*document_->site(), *making);
-        working_on_->setText((stale ? tr("Working on %1, out of date ▾") : tr("Working on %1 ▾"))
-                                 .arg(QString::fromStdString(item->name)));
-    }
-    place_stage_corner();
-    setWindowTitle(tr("%1 – Pristine Cloud").arg(document_->title()));
-}
-
-void MainWindow::show_scene() {
-    const site::SitePtr s = document_->site();
-    // A rule colours the elements that there are.
-    if (ahead_ && (ahead_of_ != s || rule_->is_open())) ahead_ = nullptr;
-    show_scene_of(ahead_ ? ahead_ : s);
-}
 
 namespace {
 
@@ -93,12 +35,131 @@ render::Scene with_preview(const render::Scene& scene, std::shared_ptr<const clo
 
 }  // namespace
 
-void MainWindow::show_scene_of(const site::SitePtr& s) {
+namespace {
+
+// What the values of a column of words stand for; empty: the column holds numbers.
+std::vector<std::pair<double, QString>> names_of(const cloud::PointCloud& cloud, const std::string& column) {
+    std::vector<std::pair<double, QString>> names;
+    const cloud::Field* f = cloud.records()->layout().find(column);
+    if (!f || !f->words) return names;
+    for (std::size_t k = 0; k < f->words->size(); ++k)
+        if (!(*f->words)[k].empty())
+            names.emplace_back(static_cast<double>(k), QString::fromStdString((*f->words)[k]));
+    return names;
+}
+
+}  // namespace
+
+SceneView::SceneView(Desk& desk) : Part(desk), legend_(desk.legend), holes_(desk.holes) {
+    connect_legend();
+    connect(document_, &Document::columns_changed, this, [this] { show_scene(); });
+    connect(section_, &SectionPane::changed, this, [this] {
+        show_guides();
+        commands_.refresh();
+    });
+    connect(rule_, &RuleCard::closed, this, [this] {
+        show_scene();
+        show_guides();
+    });
+    connect(rule_, &RuleCard::colour_changed, this,
+            [this] { show_scene_of(drawn_site_ ? drawn_site_ : document_->site()); });
+    connect(rule_, &RuleCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
+    add_guides([this] { return rule_->limit_lines(); });
+    make_pictures();
+}
+
+// For the ledger: as the camera is now.
+void SceneView::make_pictures() {
+    document_->picture_maker = [this](const site::SitePtr& s) {
+        return
+            [s, camera = stage_->camera()](const Box3& box) { return selection_thumbnail(*s, box, camera); };
+    };
+    document_->picture_of = [this]() -> Document::PictureOf {
+        const site::ItemPtr item = document_->site()->active_item();
+        return [style = item ? item->style : site::Style(), camera = stage_->camera()](
+                   const std::shared_ptr<const cloud::PointCloud>& c, const ElementSet& set) {
+            return thumbnail_of(c, set, style, camera);
+        };
+    };
+}
+
+void SceneView::add_commands() {
+    commands_.add({"view.ghosts",
+                   tr("Ghosts of what is out"),
+                   tr("Shows removed points faintly where they were"),
+                   "",
+                   QKeySequence(Qt::Key_G),
+                   tr("-View"),
+                   [this] {
+                       ghosts_shown_ = !ghosts_shown_;
+                       show_scene();
+                   },
+                   [this] { return needs_item(); },
+                   [this] { return ghosts_shown_; },
+                   {}});
+    commands_.add({"view.wipe",
+                   tr("Wipe between before and after"),
+                   tr("Left of a line that you can drag, what is out is there again"),
+                   "",
+                   QKeySequence(Qt::SHIFT | Qt::Key_G),
+                   tr("View"),
+                   [this] {
+                       wipe_ = !wipe_;
+                       show_wipe(document_->site());
+                       say_wipe();
+                   },
+                   [this] { return needs_item(); },
+                   [this] { return wipe_; },
+                   {}});
+}
+
+void SceneView::say_wipe() {
+    const site::ItemPtr item = document_->site()->active_item();
+    status_->say(!wipe_ ? tr("Before and after: off")
+                 : item && item->removed->empty()
+                     ? tr("Before and after: nothing is out of %1, both sides are alike")
+                           .arg(QString::fromStdString(item->name))
+                     : tr("Before and after: drag the line in the view; %1 ends it")
+                           .arg(commands_.find(QStringLiteral("view.wipe"))->key.toString()),
+                 false);
+}
+
+void SceneView::look_ahead(site::SitePtr s) {
+    const bool same = s == ahead_;
+    ahead_ = std::move(s);
+    ahead_of_ = document_->site();
+    if (!same || ahead_) show_scene();
+}
+
+void SceneView::show_guides() {
+    const site::SitePtr s = document_->site();
+    const bool editing = desk_.hand->id() == ToolId::Line;
+    std::vector<Stage::Guide> shown;
+    for (const site::LinePtr& l : s->lines) {
+        if (!l->visible || (editing && l->id == desk_.line_in_work)) continue;
+        shown.push_back({l->points, QString::fromStdString(l->label), l->thick});
+        if (l->closed) shown.back().points.push_back(l->points.front());
+    }
+    section_->stage().set_guides(shown);
+    if (section_->is_open()) shown.push_back({section_->outline()});
+    for (const Lines& lines : guides_)
+        for (auto& l : lines()) shown.push_back({std::move(l)});
+    stage_->set_guides(std::move(shown));
+}
+
+void SceneView::show_scene() {
+    const site::SitePtr s = document_->site();
+    // A rule colours the elements that there are.
+    if (ahead_ && (ahead_of_ != s || rule_->is_open())) ahead_ = nullptr;
+    show_scene_of(ahead_ ? ahead_ : s);
+}
+
+void SceneView::show_scene_of(const site::SitePtr& s) {
     site::SetPtr ghosts;
     if (const site::ItemPtr item = s->active_item()) {
         if (const site::LedgerEntry* e = item->entry(ghost_entry_))
             ghosts = e->elements;
-        else if (ghosts_shown_ || among_removed_ || s->of_removed)
+        else if (ghosts_shown_ || desk_.hand->among_removed() || s->of_removed)
             ghosts = std::make_shared<const ElementSet>(item->taken());
     }
     drawn_site_ = s;
@@ -126,7 +187,7 @@ void MainWindow::show_scene_of(const site::SitePtr& s) {
 }
 
 // Before: everything that is out is there again.
-void MainWindow::show_wipe(const site::SitePtr& s) {
+void SceneView::show_wipe(const site::SitePtr& s) {
     if (!wipe_) {
         if (stage_->wiping()) stage_->set_before(nullptr);
         return;
@@ -142,23 +203,8 @@ void MainWindow::show_wipe(const site::SitePtr& s) {
     stage_->set_before(std::make_shared<const render::Scene>(std::move(items)));
 }
 
-namespace {
-
-// What the values of a column of words stand for; empty: the column holds numbers.
-std::vector<std::pair<double, QString>> names_of(const cloud::PointCloud& cloud, const std::string& column) {
-    std::vector<std::pair<double, QString>> names;
-    const cloud::Field* f = cloud.records()->layout().find(column);
-    if (!f || !f->words) return names;
-    for (std::size_t k = 0; k < f->words->size(); ++k)
-        if (!(*f->words)[k].empty())
-            names.emplace_back(static_cast<double>(k), QString::fromStdString((*f->words)[k]));
-    return names;
-}
-
-}  // namespace
-
 // The classes that there are, each with its colour.
-void MainWindow::show_class_key(const site::Item& item) {
+void SceneView::show_class_key(const site::Item& item) {
     std::vector<Legend::Entry> key;
     for (const auto& [code, count] : document_->classes_of(item)) {
         const std::string name = cloud::class_name(code);
@@ -169,7 +215,7 @@ void MainWindow::show_class_key(const site::Item& item) {
     legend_->set_key(tr("Class"), std::move(key));
 }
 
-void MainWindow::show_legend() {
+void SceneView::show_legend() {
     const site::ItemPtr item = document_->site()->active_item();
     if (item && item->visible && item->style.colour_by == site::ColourBy::Class && !rule_->colours() &&
         item->cloud->classification())
@@ -206,7 +252,7 @@ void MainWindow::show_legend() {
     if (!grey && !height) legend_->set_names(names_of(*item->cloud, style.column));
 }
 
-void MainWindow::connect_legend() {
+void SceneView::connect_legend() {
     const auto with_range = [this](double lo, double hi, bool own) {
         site::Style style = document_->site()->active_item()->style;
         style.own_range = own;
@@ -230,13 +276,13 @@ void MainWindow::connect_legend() {
     });
 }
 
-void MainWindow::set_ghosts(std::uint64_t entry) {
+void SceneView::set_ghosts(std::uint64_t entry) {
     if (ghost_entry_ == entry) return;
     ghost_entry_ = entry;
     show_scene();
 }
 
-void MainWindow::fly_to_entry(std::uint64_t id) {
+void SceneView::fly_to_entry(std::uint64_t id) {
     const site::ItemPtr item = document_->site()->active_item();
     const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
     if (!e) return;
@@ -255,22 +301,16 @@ void MainWindow::fly_to_entry(std::uint64_t id) {
         {}, Jobs::Show::IfLong);
 }
 
-void MainWindow::fly_to_item(std::uint64_t id) {
+void SceneView::fly_to_item(std::uint64_t id) {
     if (const site::ItemPtr item = document_->site()->item(id)) stage_->look_at(item->cloud->robust_bounds());
 }
 
-void MainWindow::choose_item() {
-    QMenu menu(this);
-    for (const site::ItemPtr& item : document_->site()->items)
-        menu.addAction(QString::fromStdString(item->name), this, [this, id = item->id, name = item->name] {
-            document_->apply(tr("Work on %1").arg(QString::fromStdString(name)),
-                             [id](const site::Site& s) { return site::activate(s, id); });
-        });
-    menu.exec(working_on_->mapToGlobal(QPoint(0, working_on_->height())));
-}
-
-void MainWindow::say_refused(const QString& why) {
-    status_->say(why, true);
+void SceneView::fly_to_line(std::uint64_t id) {
+    const site::LinePtr line = document_->site()->line(id);
+    if (!line) return;
+    Box3 box;
+    for (const Vec3& p : line->points) box.add(p);
+    stage_->look_at(box);
 }
 
 }  // namespace pristine::app

@@ -1,4 +1,4 @@
-// Scan meshes in the window: their cards, brushes that move corners, regions, refining.
+#include "app/window/meshes.h"
 
 #include <QInputDialog>
 #include <cmath>
@@ -14,9 +14,9 @@
 #include "app/model/jobs.h"
 #include "app/model/mending.h"
 #include "app/model/stroke.h"
-#include "app/stage/stage.h"
 #include "app/tools/path_tools.h"
-#include "app/window/main_window.h"
+#include "app/window/hand.h"
+#include "app/window/scene_view.h"
 #include "app/window/status_line.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -26,6 +26,7 @@
 #include "core/select/triangle_solid.h"
 
 namespace pristine::app {
+
 namespace {
 
 constexpr double kDegreesPerPixel = 0.25;  // of dragging a region open
@@ -39,39 +40,44 @@ std::vector<char> touchable(const site::Item& item) {
 }
 
 }  // namespace
+Meshes::Meshes(Desk& desk)
+    : HandyPart(desk), mesh_(desk.mesh), holes_(desk.holes), align_(desk.align), markers_(desk.markers) {
+    connect_mesh_cards();
+    hand_.set_own_strokes({[this](Stage* stage, const select::Fence& fence, Stroke& stroke) {
+                               return mesh_stroke_step(stage, fence, stroke);
+                           },
+                           [this](const std::shared_ptr<Stroke>& done) { return mesh_stroke_ended(done); }});
+    view_.add_guides([this] { return holes_->guides(); });
+    view_.add_guides([this] { return mesh_->guides(); });
+    view_.add_guides([this] { return align_->guides(); });
+}
 
-void MainWindow::add_mesh_commands() {
-    const auto card = [this](const char* id, const QString& title, const QString& help, QKeySequence key,
-                             auto which) {
-        commands_.add({id,
-                       title,
-                       help,
-                       "",
-                       key,
-                       tr("Tools"),
-                       [this, which] { toggle_card(this->*which); },
-                       [this] { return needs_item(); },
-                       [this, which] { return this->*which && (this->*which)->is_open(); },
-                       {}});
+void Meshes::add_commands() {
+    const auto card = [this](const char* id, const QString& title, const QString& help,
+                             const QKeySequence& key, SideCard* which) {
+        add(
+            id, title, help, key, tr("Tools"), [this, which] { toggle_card(which); },
+            [this] { return needs_item(); }, [which] { return which->is_open(); });
     };
     card("tools.mesh", tr("Check and repair a mesh…"),
          tr("What is wrong with the mesh in work, from place to place; repairs, wrap, reduction; its volume "
             "and "
             "mass"),
-         QKeySequence(Qt::CTRL | Qt::Key_R), &MainWindow::mesh_);
+         QKeySequence(Qt::CTRL | Qt::Key_R), mesh_);
     card(
         "tools.holes", tr("Holes of a mesh…"),
         tr("Closes holes one by one: the whole rim, a part of it, or a bridge; the fill is seen before it is "
            "made"),
-        QKeySequence(Qt::CTRL | Qt::Key_J), &MainWindow::holes_);
+        QKeySequence(Qt::CTRL | Qt::Key_J), holes_);
     card(
         "tools.align", tr("Features and alignment…"),
         tr("Fits planes, axes, spheres, lines and points to what is selected of a mesh, and brings it to the "
            "axes by them"),
-        {}, &MainWindow::align_);
+        {}, align_);
     card("tools.markers", tr("Markers of a mesh…"),
-         tr("Markers that the scanner recorded: listed, selected, removed with the surface healed beneath"),
-         {}, &MainWindow::markers_);
+         tr("Markers that the scanner recorded: listed, [this] { return needs_free_selection(); }, removed "
+            "with the surface healed beneath"),
+         {}, markers_);
     commands_.add({"tools.refine",
                    tr("Refine the selected triangles…"),
                    tr("Cuts edges longer than a length in two, so that a brush finds enough corners to move"),
@@ -87,9 +93,15 @@ void MainWindow::add_mesh_commands() {
                    },
                    {},
                    {}});
+    add_iconed(
+        "decide.keep_connected", tr("Keep only what is connected to the selection"),
+        tr("Takes everything of the item out that is not reached from the selection: the rest of the "
+           "fixture, floating "
+           "pieces. Steps of the work card for points, shared edges for triangles"),
+        "", {}, tr("Decide"), [this] { keep_connected(); }, [this] { return needs_free_selection(); });
 }
 
-void MainWindow::connect_mesh_cards() {
+void Meshes::connect_mesh_cards() {
     const auto say = [this](const QString& text) { status_->say(text, false); };
     const auto fly = [this](const Box3& place) { stage_->look_at(place); };
     connect(markers_, &MarkersCard::said, this, say);
@@ -97,18 +109,18 @@ void MainWindow::connect_mesh_cards() {
     connect(align_, &AlignCard::said, this, say);
     connect(mesh_, &MeshCard::said, this, say);
     connect(mesh_, &MeshCard::fly, stage_, fly);
-    connect(mesh_, &MeshCard::guides_changed, this, &MainWindow::follow_lines);
+    connect(mesh_, &MeshCard::guides_changed, &view_, &SceneView::show_guides);
     connect(holes_, &HolesCard::said, this, say);
     connect(holes_, &HolesCard::fly, stage_, fly);
-    connect(align_, &AlignCard::guides_changed, this, &MainWindow::follow_lines);
-    connect(holes_, &HolesCard::pick_corners, this, [this] { take_tool(ToolId::RimCorner); });
+    connect(align_, &AlignCard::guides_changed, &view_, &SceneView::show_guides);
+    connect(holes_, &HolesCard::pick_corners, this, [this] { hand_.take_tool(ToolId::RimCorner); });
     connect(holes_, &HolesCard::preview_changed, this, [this] {
-        show_scene();
-        follow_lines();
+        view_.show_scene();
+        view_.show_guides();
     });
 }
 
-void MainWindow::keep_connected() {
+void Meshes::keep_connected() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     const auto set = std::make_shared<ElementSet>();
@@ -136,7 +148,7 @@ void MainWindow::keep_connected() {
         });
 }
 
-void MainWindow::refine_selection() {
+void Meshes::refine_selection() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item || !item->cloud->triangles() || s->selected() == 0) return;
@@ -151,7 +163,7 @@ void MainWindow::refine_selection() {
     const Lengths l(*s);
     bool ok = false;
     const double edge =
-        QInputDialog::getDouble(this, tr("Refine"), tr("Longest edge%1").arg(l.suffix()),
+        QInputDialog::getDouble(window_, tr("Refine"), tr("Longest edge%1").arg(l.suffix()),
                                 l.shown(0.5 * sum / static_cast<double>(s->selected())), 1e-6, 1e6, 6, &ok);
     if (!ok) return;
     Mending m;
@@ -173,17 +185,16 @@ void MainWindow::refine_selection() {
     start_mending(document_, jobs_, std::move(m));
 }
 
-bool MainWindow::mesh_stroke_step(Stage* stage, const select::Fence& fence) {
-    const bool brush = tool_id_ == ToolId::Relax || tool_id_ == ToolId::Flatten;
-    if (!brush && tool_id_ != ToolId::Region) return false;
-    Stroke& s = *stroke_;
+bool Meshes::mesh_stroke_step(Stage* stage, const select::Fence& fence, Stroke& s) {
+    const bool brush = hand_.id() == ToolId::Relax || hand_.id() == ToolId::Flatten;
+    if (!brush && hand_.id() != ToolId::Region) return false;
     const auto* tool = static_cast<const BrushTool*>(stage->tool());
     const PixelPoint at = tool->pointer();
     if (!s.item->cloud->triangles() || (brush && cloud::is_surface(*s.item->cloud))) {
         say_refused(tr("This is for meshes; the item in work is none."));
         return true;
     }
-    if (tool_id_ == ToolId::Region) {
+    if (hand_.id() == ToolId::Region) {
         if (!s.seed) {
             s.from = at;
             const auto id = stage->seen_at(at);
@@ -198,13 +209,12 @@ bool MainWindow::mesh_stroke_step(Stage* stage, const select::Fence& fence) {
         status_->say(tr("Turning by up to %1°").arg(angle, 0, 'f', 1), false);
         return true;
     }
-    brush_along(fence.view, tool->radius_px(), at);
+    brush_along(s, fence.view, tool->radius_px(), at);
     return true;
 }
 
 // However fast or slowly the events come, the brush works once in a quarter of its size along its way.
-void MainWindow::brush_along(const ViewFrame& view, double radius_px, PixelPoint to) {
-    Stroke& s = *stroke_;
+void Meshes::brush_along(Stroke& s, const ViewFrame& view, double radius_px, PixelPoint to) {
     if (!s.picture) return;
     const PixelPoint from = s.last.value_or(to);
     s.last = to;
@@ -224,9 +234,13 @@ void MainWindow::brush_along(const ViewFrame& view, double radius_px, PixelPoint
     }
 }
 
-void MainWindow::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
-    if (done->brush.places.empty()) return show_scene();
-    const bool flatten = tool_id_ == ToolId::Flatten;
+bool Meshes::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
+    if (hand_.id() != ToolId::Relax && hand_.id() != ToolId::Flatten) return false;
+    if (done->brush.places.empty()) {
+        view_.show_scene();
+        return true;
+    }
+    const bool flatten = hand_.id() == ToolId::Flatten;
     done->brush.kind = flatten ? repair::BrushKind::Flatten : repair::BrushKind::Relax;
     done->brush.strength = card_->brush_strength();
     const site::ItemPtr item = done->item;
@@ -248,9 +262,10 @@ void MainWindow::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
     m.nothing = tr("The brush moved nothing here.");
     m.said = [this](const QString& text) {
         status_->say(text, false);
-        show_scene();  // the tint of the stroke goes
+        view_.show_scene();  // the tint of the stroke goes
     };
     start_mending(document_, jobs_, std::move(m));
+    return true;
 }
 
 }  // namespace pristine::app

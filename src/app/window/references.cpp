@@ -1,11 +1,11 @@
-// Unit and reference system of items: asked for where nobody states them, stated, corrected, converted.
+#include "app/window/references.h"
 
 #include <QTimer>
 
 #include "app/cards/measure_card.h"
 #include "app/look/lengths.h"
+#include "app/model/document.h"
 #include "app/window/codes_dialog.h"
-#include "app/window/main_window.h"
 #include "app/window/notice.h"
 #include "app/window/reference_dialog.h"
 #include "core/io/reference/reproject.h"
@@ -14,7 +14,17 @@
 
 namespace pristine::app {
 
-void MainWindow::add_reference_commands() {
+References::References(Desk& desk) : Part(desk) {
+    connect(&desk_, &Desk::site_changed, this, [this] {
+        if (!unasked_items().empty()) return ask_unit();
+        offer_codes();
+        offer_zone();
+    });
+    connect(document_, &Document::odd, this, &References::say_odd);
+    connect(document_, &Document::replaced, this, [this] { asked_unit_.clear(); });
+}
+
+void References::add_commands() {
     commands_.add({"item.reference",
                    tr("Unit and reference system…"),
                    tr("What the coordinates of the item in work mean, and converting them to another system"),
@@ -47,7 +57,7 @@ void MainWindow::add_reference_commands() {
                    [this] {
                        const site::SitePtr s = document_->site();
                        for (const site::Making& m : s->makings)
-                           if (site::is_stale(*s, m)) measure_->make_again(m);
+                           if (site::is_stale(*s, m)) desk_.measure->make_again(m);
                    },
                    [this] {
                        const site::SitePtr s = document_->site();
@@ -75,17 +85,17 @@ void MainWindow::add_reference_commands() {
                    {}});
 }
 
-bool MainWindow::has_codes(const site::Item& item) {
+bool References::has_codes(const site::Item& item) {
     const auto records = item.cloud->records();
     const cloud::Field* f = records->layout().find("code");
     return f && f->words;
 }
 
-void MainWindow::choose_codes() {
+void References::choose_codes() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item || !has_codes(*item)) return;
-    auto* dialog = new CodesDialog(*s, item, this);
+    auto* dialog = new CodesDialog(*s, item, window_);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this, [this, dialog] {
         document_->apply(tr("Make %n line(s) from codes", "", static_cast<int>(dialog->lines().size())),
@@ -97,7 +107,7 @@ void MainWindow::choose_codes() {
 }
 
 // A list that was just opened, or whose unit was just stated, can become lines.
-void MainWindow::offer_codes() {
+void References::offer_codes() {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item || !has_codes(*item) || item->cloud->unit().empty() || !offered_codes_.insert(item->id).second)
         return;
@@ -110,7 +120,7 @@ void MainWindow::offer_codes() {
         false, {tr("Lines from codes…"), [this] { choose_codes(); }});
 }
 
-QString MainWindow::why_not_to_site() const {
+QString References::why_not_to_site() const {
     if (const QString why = needs_item(); !why.isEmpty()) return why;
     const site::SitePtr s = document_->site();
     if (!site::differs_from_site(*s, *s->active_item()))
@@ -120,11 +130,11 @@ QString MainWindow::why_not_to_site() const {
     return {};
 }
 
-void MainWindow::choose_reference() {
+void References::choose_reference() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item) return;
-    auto* dialog = new ReferenceDialog(*s, *item, this);
+    auto* dialog = new ReferenceDialog(*s, *item, window_);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this,
             [this, dialog, id = item->id] { state_reference({id}, dialog->reference()); });
@@ -138,7 +148,7 @@ void MainWindow::choose_reference() {
     dialog->show();
 }
 
-void MainWindow::state_reference(const std::vector<std::uint64_t>& ids, const cloud::Reference& reference) {
+void References::state_reference(const std::vector<std::uint64_t>& ids, const cloud::Reference& reference) {
     document_->apply(tr("State the unit"), [&](const site::Site& s) {
         auto next = std::make_shared<const site::Site>(s);
         for (const std::uint64_t id : ids)
@@ -149,14 +159,14 @@ void MainWindow::state_reference(const std::vector<std::uint64_t>& ids, const cl
 }
 
 // Items that came since the last look and say nothing of their unit.
-std::vector<std::uint64_t> MainWindow::unasked_items() {
+std::vector<std::uint64_t> References::unasked_items() {
     std::vector<std::uint64_t> fresh;
     for (const site::ItemPtr& i : document_->site()->items)
         if (i->cloud->unit().empty() && !asked_unit_.contains(i->id)) fresh.push_back(i->id);
     return fresh;
 }
 
-void MainWindow::ask_unit(const QString& before) {
+void References::ask_unit(const QString& before) {
     const std::vector<std::uint64_t> ids = unasked_items();
     if (ids.empty()) {
         if (!before.isEmpty()) notice_->show_text(before, false);
@@ -181,7 +191,7 @@ void MainWindow::ask_unit(const QString& before) {
 }
 
 // Degrees can be neither measured nor seen to scale: the fitting zone is one click away.
-void MainWindow::offer_zone() {
+void References::offer_zone() {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item || item->cloud->unit() != kDegrees || !offered_zone_.insert(item->id).second) return;
     const std::string zone = io::fitting_zone(*item->cloud);
@@ -194,7 +204,7 @@ void MainWindow::offer_zone() {
          [this, id = item->id, zone] { document_->convert_item(id, zone); }});
 }
 
-void MainWindow::say_odd(const std::filesystem::path& file, const std::vector<std::string>& sentences) {
+void References::say_odd(const std::filesystem::path& file, const std::vector<std::string>& sentences) {
     constexpr std::size_t kMost = 4;
     QString text = QString::fromStdString(file.filename().string()) + QStringLiteral(": ");
     for (std::size_t i = 0; i < std::min(sentences.size(), kMost); ++i)

@@ -1,0 +1,64 @@
+// All controllers of a window, in the order in which their commands stand in the menus.
+
+#pragma once
+
+#include <initializer_list>
+
+#include "app/window/decisions.h"
+#include "app/window/files.h"
+#include "app/window/hand.h"
+#include "app/window/lines.h"
+#include "app/window/meshes.h"
+#include "app/window/references.h"
+#include "app/window/rules.h"
+#include "app/window/scene_view.h"
+#include "app/window/selecting.h"
+#include "app/window/shapes.h"
+#include "app/window/surfaces.h"
+#include "app/window/views.h"
+
+namespace pristine::app {
+
+struct Controllers {
+    explicit Controllers(Desk& desk)
+        : hand(desk),
+          view(known(desk.hand, hand, desk)),
+          files(known(desk.view, view, desk)),
+          decisions(desk),
+          references(desk),
+          views(desk),
+          selecting(desk),
+          rules(desk),
+          lines(desk),
+          shapes(desk),
+          surfaces(desk),
+          meshes(desk) {
+        for (Part* part :
+             std::initializer_list<Part*>{&files, &decisions, &references, &views, &view, &hand, &selecting,
+                                          &rules, &lines, &shapes, &surfaces, &meshes})
+            part->add_commands();
+    }
+
+    /// The others work with these two, and find them on the desk.
+    Hand hand;
+    SceneView view;
+    Files files;
+    Decisions decisions;
+    References references;
+    Views views;
+    Selecting selecting;
+    Rules rules;
+    Lines lines;
+    Shapes shapes;
+    Surfaces surfaces;
+    Meshes meshes;
+
+  private:
+    template <class T>
+    static Desk& known(T*& place, T& part, Desk& desk) {
+        place = &part;
+        return desk;
+    }
+};
+
+}  // namespace pristine::app

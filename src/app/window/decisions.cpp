@@ -1,0 +1,256 @@
+#include "app/window/decisions.h"
+
+#include <QAction>
+#include <QMenu>
+#include <QSettings>
+
+#include "app/cards/work_card.h"
+#include "app/look/lengths.h"
+#include "app/look/theme.h"
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "app/stage/stage.h"
+#include "app/window/decision_bar.h"
+#include "app/window/hand.h"
+#include "app/window/scene_view.h"
+#include "core/base/units.h"
+#include "core/cloud/triangles.h"
+#include "core/terrain/floors.h"
+
+namespace pristine::app {
+
+Decisions::Decisions(Desk& desk) : HandyPart(desk) {}
+
+void Decisions::add_commands() {
+    commands_.add(
+        {"edit.undo",
+         tr("Undo"),
+         tr("Takes the last change back, selections included"),
+         "undo",
+         QKeySequence::Undo,
+         tr("Edit"),
+         [this] { document_->undo(); },
+         [this] { return document_->history().can_undo() ? QString() : tr("There is nothing to undo."); },
+         {},
+         [this] {
+             return document_->history().can_undo()
+                        ? tr("Undo: %1").arg(QString::fromStdString(document_->history().undo_title()))
+                        : tr("Undo");
+         }});
+    commands_.add(
+        {"edit.redo",
+         tr("Redo"),
+         tr("Brings back what was undone"),
+         "redo",
+         QKeySequence(Qt::CTRL | Qt::Key_Y),
+         tr("Edit"),
+         [this] { document_->redo(); },
+         [this] { return document_->history().can_redo() ? QString() : tr("Nothing has been undone."); },
+         {},
+         [this] {
+             return document_->history().can_redo()
+                        ? tr("Redo: %1").arg(QString::fromStdString(document_->history().redo_title()))
+                        : tr("Redo");
+         }});
+    // Both habits work.
+    commands_.action(QStringLiteral("edit.redo"))
+        ->setShortcuts({QKeySequence(Qt::CTRL | Qt::Key_Y), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z)});
+    commands_.add({"decide.remove",
+                   tr("Remove the selection"),
+                   tr("Takes the selection out; the ledger keeps it, and it can be brought back at any time"),
+                   "remove",
+                   QKeySequence::Delete,
+                   tr("Decide"),
+                   [this] { decide(false); },
+                   [this] {
+                       return document_->site()->of_removed ? tr("What is selected is out already.")
+                                                            : needs_selection();
+                   },
+                   {},
+                   [this] {
+                       return document_->site()->selected() > 0
+                                  ? tr("Remove %1").arg(counted(*document_, document_->site()->selected()))
+                                  : tr("Remove the selection");
+                   }});
+    commands_.add(
+        {"decide.keep",
+         tr("Keep only the selection"),
+         tr("Takes out everything of the item but the selection"),
+         "keep",
+         QKeySequence(Qt::CTRL | Qt::Key_Delete),
+         tr("-Decide"),
+         [this] { decide(true); },
+         [this] {
+             if (document_->site()->of_removed) return tr("What is selected is out already.");
+             if (const QString why = needs_selection(); !why.isEmpty()) return why;
+             return document_->numbers().count == document_->numbers().of
+                        ? tr("Everything is selected, so nothing would go.")
+                        : QString();
+         },
+         {},
+         [this] {
+             const Document::Numbers& n = document_->numbers();
+             return n.count > 0
+                        ? tr("Keep only the selection (%1 go)").arg(counted(*document_, n.of - n.count))
+                        : tr("Keep only the selection");
+         }});
+    add_iconed(
+        "decide.put_back", tr("Put the selection back"),
+        tr("Brings the selected ghosts back; their ledger entries keep the rest"), "put-back",
+        QKeySequence(Qt::CTRL | Qt::Key_B), tr("-Decide"),
+        [this] {
+            document_->apply(tr("Put %1 back").arg(counted(*document_, document_->site()->selected())),
+                             [](const site::Site& s) { return site::put_back_selection(s); });
+            if (needs_removed().isEmpty()) return;
+            hand_.set_among_removed(false);
+        },
+        [this] {
+            return document_->site()->of_removed ? QString()
+                                                 : tr("Select something among what is out first (Q).");
+        });
+    add_iconed(
+        "decide.apart", tr("Set the selection apart"), tr("Moves the selection to an item of its own"),
+        "apart", QKeySequence(Qt::Key_A), tr("-Decide"), [this] { set_apart(true); },
+        [this] { return needs_free_selection(); });
+    add_iconed(
+        "decide.apart_copy", tr("Set a copy apart"),
+        tr("An item of its own with the selection, which also stays where it is"), "", {}, tr("Decide"),
+        [this] { set_apart(false); }, [this] { return needs_free_selection(); });
+    add_menu("decide.merge_into", tr("Put this piece back into"),
+             tr("Puts a piece that was set apart back into the scan that it came from"), tr("Decide"),
+             [this](QMenu* menu) { fill_merge(menu); });
+    add_iconed(
+        "decide.merge", tr("Merge what is shown into one item"),
+        tr("A new item with what is shown of all visible ones, which stay in the contents, hidden"), "", {},
+        tr("Decide"), [this] { document_->merge_shown(); },
+        [this] {
+            int visible = 0;
+            for (const site::ItemPtr& i : document_->site()->items) visible += i->visible;
+            return visible > 1 ? QString() : tr("Show at least two items.");
+        });
+    add_iconed(
+        "decide.guard", tr("Guard the selection"), tr("No tool touches it until the guard is lifted"),
+        "guard", QKeySequence(Qt::Key_W), tr("-Decide"),
+        [this] {
+            document_->apply(tr("Guard %1").arg(counted(*document_, document_->site()->selected())),
+                             [](const site::Site& s) { return site::guard(s, *s.selection, "Selection"); });
+        },
+        [this] { return needs_free_selection(); });
+    add_iconed(
+        "decide.guard_ground", tr("Guard the ground"),
+        tr("Protects ground and floors, up to the margin of the work card above them"), "",
+        QKeySequence(Qt::SHIFT | Qt::Key_W), tr("Decide"), [this] { guard_ground(); },
+        [this] { return needs_item(); });
+    add_iconed(
+        "decide.lift_guards", tr("Lift the guards of this item"),
+        tr("Everything of it may be selected and removed again"), "", {}, tr("Decide"),
+        [this] {
+            document_->apply(tr("Lift the guards"), [](const site::Site& s) {
+                site::SitePtr next;
+                for (const site::Guard& g : s.active_item()->guards)
+                    next = site::lift_guard(next ? *next : s, s.active, g.id);
+                return next;
+            });
+        },
+        [this] {
+            if (const QString why = needs_item(); !why.isEmpty()) return why;
+            return document_->site()->active_item()->guarded ? QString()
+                                                             : tr("Nothing of this item is guarded.");
+        });
+}
+
+void Decisions::set_bar(DecisionBar* bar) {
+    bar_ = bar;
+    bar_->usual_reason = [this] { return usual_reason(); };
+    connect(bar_, &DecisionBar::reason_chosen, this, &Decisions::reason_chosen);
+    connect(document_, &Document::numbers_changed, bar_, &DecisionBar::refresh);
+}
+
+void Decisions::set_apart(bool move) {
+    const QString name = tr("%1 part %2")
+                             .arg(QString::fromStdString(document_->site()->active_item()->name))
+                             .arg(document_->site()->items.size());
+    document_->apply(move ? tr("Set %1 apart").arg(counted(*document_, document_->site()->selected()))
+                          : tr("Set a copy apart"),
+                     [&](const site::Site& s) { return site::set_apart(s, name.toStdString(), move); });
+}
+
+void Decisions::decide(bool keep_only) {
+    const site::SitePtr s = document_->site();
+    site::Decision d;
+    d.reason = keep_only ? tr("Everything else").toStdString() : bar_->reason().toStdString();
+    // What made the selection goes with it, through undo, kept selections and the project file.
+    d.cause = s->origin.cause.empty() ? site::by({}) : s->origin.cause;
+    if (keep_only) d.cause = site::wrapped(d.cause, site::Act::Kind::KeepOnly);
+    // The picture is one of what is selected: of keep only that is what stayed.
+    constexpr std::uint64_t kMostForPicture = 3'000'000;  // more would hold up the window
+    const site::ItemPtr item = s->active_item();
+    if (!keep_only)
+        d.picture = document_->numbers().picture;
+    else if (item && s->selection && document_->numbers().of <= kMostForPicture)
+        d.picture = document_->picture_of()(item->cloud, site::eligible(*item) - *s->selection);
+    const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();
+    document_->apply(
+        (keep_only ? tr("Keep only the selection, %1 go") : tr("Remove %1")).arg(counted(*document_, n)),
+        [&](const site::Site& site) {
+            return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d);
+        });
+}
+
+QString Decisions::usual_reason() const {
+    const site::ItemPtr item = document_->site()->active_item();
+    return item && item->cloud->triangles() ? tr("Fixture") : tr("Person");
+}
+
+// It holds for this selection, and for the next ones that the same hand tool makes.
+void Decisions::reason_chosen(const QString& reason) {
+    const std::string tool = site::tool_of(document_->site()->origin.cause);
+    if (!tool.empty()) QSettings().setValue(QStringLiteral("reasons/") + tool.c_str(), reason);
+    stage_->setFocus();  // so that Delete decides
+}
+
+void Decisions::guard_ground() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const double margin = card_->ground_margin();
+    const Lengths lengths(*s);
+    const std::string& unit = item->cloud->unit();
+    const auto set = std::make_shared<ElementSet>();
+    jobs_->start(
+        tr("Looking for the ground"),
+        [=](Progress& p) {
+            terrain::GroundOptions options;
+            options.metres_per_unit = length_unit(unit).metres;
+            const ElementSet shown = ~*item->absent;
+            const terrain::GroundModel ground(*item->cloud, shown, options, p);
+            *set = terrain::ground_guard(*item->cloud, ground, shown, margin, p);
+        },
+        [this, set, item, margin, lengths] {
+            if (set->empty())
+                return say_refused(tr("No ground was found: nothing level of three square metres or more."));
+            document_->apply(
+                tr("Guard %1 of ground").arg(counted(*document_, set->count())), [&](const site::Site& site) {
+                    if (site.active != item->id)
+                        throw Error(ErrorCode::Usage, "The item in work changed meanwhile");
+                    return site::guard(
+                        site, *set, tr("Ground, up to %1 above it").arg(lengths.text(margin)).toStdString());
+                });
+        });
+}
+
+void Decisions::fill_merge(QMenu* menu) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    for (const site::ItemPtr& other : s->items)
+        if (item && other != item && other->cloud == item->cloud)
+            menu->addAction(QString::fromStdString(other->name), this,
+                            [this, into = other->id, from = item->id, name = other->name] {
+                                document_->apply(tr("Put it back into %1").arg(QString::fromStdString(name)),
+                                                 [&](const site::Site& site) {
+                                                     return site::merge_items(site, into, from);
+                                                 });
+                            });
+    if (menu->isEmpty()) menu->addAction(tr("No other piece of the same scan"))->setEnabled(false);
+}
+
+}  // namespace pristine::app

@@ -1,0 +1,1 @@
+#include "app/window/desk.h"

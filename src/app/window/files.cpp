@@ -1,0 +1,382 @@
+#include "app/window/files.h"
+
+#include <QFileDialog>
+#include <QMenu>
+#include <QSettings>
+
+#include "app/model/document.h"
+#include "app/model/jobs.h"
+#include "app/window/grid_export.h"
+#include "app/window/grid_opening.h"
+#include "app/window/notice.h"
+#include "app/window/text_import.h"
+#include "app/window/unfinished_dialog.h"
+#include "core/cloud/triangles.h"
+#include "core/io/cloud_io.h"
+#include "core/io/grid/grid_io.h"
+#include "core/io/lines/lines.h"
+#include "core/io/mesh/mesh_cloud.h"
+#include "core/io/mesh/mesh_io.h"
+
+namespace pristine::app {
+
+namespace fs = std::filesystem;
+
+Files::Files(Desk& desk) : Part(desk) {
+    connect(document_, &Document::unreadable, this, &Files::say_unreadable);
+}
+
+void Files::add_commands() {
+    commands_.add({"site.open",
+                   tr("Open…"),
+                   tr("Adds scans to the site, or opens a project"),
+                   "open",
+                   QKeySequence::Open,
+                   tr("Site"),
+                   [this] { choose_open(); },
+                   {},
+                   {},
+                   {}});
+    add_menu("site.recent", tr("Recent files"), tr("The last files that were opened, to open them again"),
+             tr("Site"), [this](QMenu* menu) { fill_recent(menu); });
+    commands_.add(
+        {"site.unfinished",
+         tr("Unfinished work…"),
+         tr("Sites that were never saved under a name: what they hold, to open them or throw them away"),
+         "",
+         {},
+         tr("Site"),
+         [this] { show_drafts(); },
+         {},
+         {},
+         {}});
+    commands_.add(
+        {"site.open_text",
+         tr("Open text with a preview…"),
+         tr("Shows the first lines of a text file, to name its columns, skip lines, set separator and unit"),
+         "",
+         {},
+         tr("Site"),
+         [this] { choose_text(); },
+         {},
+         {},
+         {}});
+    commands_.add({"site.open_grid",
+                   tr("Open a grid thinned…"),
+                   tr("Asks how large an error of height thinning may make, and how many cells are kept"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_grid(); },
+                   {},
+                   {},
+                   {}});
+    commands_.add({"site.save",
+                   tr("Save"),
+                   tr("Marks this state of the project as saved; every change is on the disk anyway"),
+                   "save",
+                   QKeySequence::Save,
+                   tr("-Site"),
+                   [this] { document_->has_file() ? document_->save() : choose_save_as(); },
+                   [this] {
+                       return document_->site()->items.empty()
+                                  ? tr("There is nothing to save yet: open a scan first.")
+                                  : QString();
+                   },
+                   {},
+                   {}});
+    commands_.add({"site.save_as",
+                   tr("Save as…"),
+                   tr("Writes the whole project to another file and goes on there"),
+                   "",
+                   QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+                   tr("Site"),
+                   [this] { choose_save_as(); },
+                   [this] {
+                       return document_->site()->items.empty()
+                                  ? tr("There is nothing to save yet: open a scan first.")
+                                  : QString();
+                   },
+                   {},
+                   {}});
+    commands_.add({"site.export",
+                   tr("Export what is shown…"),
+                   tr("Writes the visible items, without what is out, to any format of point clouds; "
+                      "meshes and surfaces to theirs"),
+                   "export",
+                   QKeySequence(Qt::CTRL | Qt::Key_E),
+                   tr("-Site"),
+                   [this] { choose_export(Export::Shown); },
+                   [this] { return needs_item(); },
+                   {},
+                   {}});
+    for (const auto& [id, title, help, what] :
+         {std::tuple{"site.export_withheld", tr("Export all, what is out withheld…"),
+                     tr("Writes LAS or LAZ with every point; what is out carries the withheld flag"),
+                     Export::Withheld},
+          std::tuple{"site.export_noise", tr("Export all, what is out as noise…"),
+                     tr("Writes LAS or LAZ with every point; what is out gets class 7"), Export::Noise},
+          std::tuple{"site.export_high_noise", tr("Export all, what is out as high noise…"),
+                     tr("The same with class 18, for point formats 6 to 10"), Export::HighNoise}})
+        commands_.add({id,
+                       title,
+                       help,
+                       "",
+                       {},
+                       tr("Site"),
+                       [this, what = what] { choose_export(what); },
+                       [this] { return needs_removed(); },
+                       {},
+                       {}});
+    commands_.add({"site.export_lines",
+                   tr("Export the lines…"),
+                   tr("Writes the lines that are shown: LandXML, DXF, GeoPackage, Shapefile, GeoJSON"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_export_lines(); },
+                   [this] {
+                       for (const site::LinePtr& l : document_->site()->lines)
+                           if (l->visible) return QString();
+                       return tr("No line is shown.");
+                   },
+                   {},
+                   {}});
+    commands_.add({"site.export_removed",
+                   tr("Export what is out…"),
+                   tr("Writes the removed points of the item in work"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_export(Export::Removed); },
+                   [this] { return needs_removed(); },
+                   {},
+                   {}});
+    commands_.add({"site.export_reasons",
+                   tr("Export each reason…"),
+                   tr("Writes the removed points of the item in work, each reason into a file of its own"),
+                   "",
+                   {},
+                   tr("Site"),
+                   [this] { choose_export(Export::Reasons); },
+                   [this] { return needs_removed(); },
+                   {},
+                   {}});
+}
+
+void Files::open_files(const std::vector<fs::path>& paths) {
+    std::vector<fs::path> scans;
+    notice_->hide();  // what it says is of what was opened before
+    for (const fs::path& p : paths) {
+        remember_recent(p);
+        bool project = false;
+        try {
+            project = store::is_project(p);
+        } catch (const std::exception& e) {
+            notice_->show_text(QString::fromUtf8(e.what()), true);
+            continue;
+        }
+        if (project)
+            document_->open_project(p);
+        else if (io::is_picture(p))
+            offer_drape(p);
+        else if (io::is_mesh_file(p) || io::is_grid_file(p) ||
+                 (p.extension() == ".xml" && io::landxml_has_items(p))) {
+            scans.push_back(p);
+            if (p.extension() == ".xml") emit desk_.lines_opened(p, true);  // breaklines beside the surface
+        } else if (io::is_line_file(p) || p.extension() == ".geojson")
+            emit desk_.lines_opened(p, false);
+        else if (TextImport::wants_help(p))
+            preview_text(p);
+        else
+            scans.push_back(p);
+    }
+    document_->add_files(scans);
+}
+
+void Files::say_unreadable(const QString& text, const QString& path, Remedy remedy) {
+    std::vector<Notice::Choice> choices;
+    if (remedy == Remedy::ReadPart || remedy == Remedy::PartOrColumns)
+        choices.push_back({tr("Open what is whole"), [this, path] {
+                               io::ReadOptions partial;
+                               partial.accept_partial = true;
+                               document_->add_files({path.toStdString()}, partial);
+                           }});
+    if (remedy == Remedy::ChooseColumns || remedy == Remedy::PartOrColumns)
+        choices.push_back(
+            {tr("Say what the columns are…"), [this, path] { preview_text(path.toStdString()); }});
+    notice_->show_choices(text, true, choices);
+}
+
+// A photograph is no terrain: it can lie on one.
+void Files::offer_drape(const fs::path& picture) {
+    const site::ItemPtr item = document_->site()->active_item();
+    const QString name = QString::fromStdString(picture.filename().string());
+    if (!item || !item->cloud->triangles())
+        return notice_->show_text(
+            tr("%1 is a picture, not a grid of heights. Open a surface, then drape the picture on "
+               "it: right click in the contents.")
+                .arg(name),
+            false);
+    notice_->show_text(tr("%1 is a picture, not a grid of heights.").arg(name), false,
+                       {tr("Drape it on %1").arg(QString::fromStdString(item->name)),
+                        [this, id = item->id, picture] { emit desk_.drape_wanted(id, picture); }});
+}
+
+void Files::preview_text(const fs::path& path) {
+    try {
+        auto* preview = new TextImport(path, window_);
+        preview->setAttribute(Qt::WA_DeleteOnClose);
+        connect(preview, &QDialog::accepted, this, [this, preview, path] {
+            io::ReadOptions options;
+            options.text = preview->reading();
+            document_->add_files({path}, options);
+        });
+        preview->show();
+    } catch (const Error& e) {
+        notice_->show_text(QString::fromStdString(e.what()), true);
+    }
+}
+
+void Files::choose_text() {
+    const QString file = QFileDialog::getOpenFileName(
+        window_, tr("Open text with a preview"), QSettings().value("folder").toString(),
+        tr("Text of points (*.xyz *.txt *.csv *.asc);;All files (*)"));
+    if (!file.isEmpty()) preview_text(file.toStdString());
+}
+
+void Files::choose_grid() {
+    const QString file = QFileDialog::getOpenFileName(
+        window_, tr("Open a grid thinned"), QSettings().value("folder").toString(),
+        tr("Grids of heights (*.tif *.tiff *.asc);;All files (*)"));
+    if (!file.isEmpty()) ask_of_grid(file.toStdString());
+}
+
+void Files::ask_of_grid(const fs::path& path) {
+    try {
+        auto* dialog = new GridOpening(path, window_);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        connect(dialog, &QDialog::accepted, this,
+                [this, dialog, path] { document_->add_files({path}, dialog->options()); });
+        dialog->show();
+    } catch (const Error& e) {
+        notice_->show_text(QString::fromStdString(e.what()), true);
+    }
+}
+
+void Files::offer_drafts() {
+    const auto drafts = Document::left_drafts();
+    if (drafts.empty()) return;
+    const fs::path newest = drafts.front();
+    notice_->show_text(tr("%1.").arg(UnfinishedDialog::told(drafts)), false,
+                       {drafts.size() == 1 ? tr("Open it") : tr("Open the newest"),
+                        [this, newest] { document_->open_project(newest); }},
+                       {drafts.size() == 1 ? tr("Look at it…") : tr("Show all…"), [this] { show_drafts(); }});
+}
+
+void Files::show_drafts() {
+    auto* dialog = new UnfinishedDialog(window_);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog] { document_->open_project(dialog->chosen()); });
+    dialog->show();
+}
+
+void Files::choose_open() {
+    QStringList endings;
+    for (const io::CloudFormat& f : io::cloud_formats())
+        for (const std::string& e : f.extensions) endings << "*." + QString::fromStdString(e);
+    const QStringList files = QFileDialog::getOpenFileNames(
+        window_, tr("Open scans or a project"), QSettings().value("folder").toString(),
+        tr("Scans, lines and projects (%1 *.obj *.stl *.off *.tif *.tiff *.asc *.geojson *.shp *.gpkg *.dxf "
+           "*.xml *.pristine);;All files (*)")
+            .arg(endings.join(' ')));
+    std::vector<fs::path> paths;
+    for (const QString& f : files) paths.emplace_back(f.toStdString());
+    if (!paths.empty())
+        QSettings().setValue("folder", QString::fromStdString(paths[0].parent_path().string()));
+    open_files(paths);
+}
+
+void Files::choose_save_as() {
+    QString file = QFileDialog::getSaveFileName(
+        window_, tr("Save the project"), QSettings().value("folder").toString(), tr("Projects (*.pristine)"));
+    if (file.isEmpty()) return;
+    if (!file.endsWith(QStringLiteral(".pristine"))) file += QStringLiteral(".pristine");
+    document_->save_as(file.toStdString(), true);
+    remember_recent(file.toStdString());
+}
+
+void Files::choose_export(Export what) {
+    const QString title = what == Export::Shown     ? tr("Export what is shown")
+                          : what == Export::Removed ? tr("Export what is out")
+                          : what == Export::Reasons
+                              ? tr("Export each reason: the reason is added to the name")
+                              : tr("Export all, what is out marked");
+    const bool marked = what == Export::Withheld || what == Export::Noise || what == Export::HighNoise;
+    const site::ItemPtr item = document_->site()->active_item();
+    const bool triangles = item && item->cloud->triangles();
+    const QString file = QFileDialog::getSaveFileName(
+        window_, title, QSettings().value("folder").toString(),
+        triangles ? tr("PLY (*.ply);;LandXML (*.xml);;OBJ (*.obj);;STL (*.stl);;OFF (*.off);;DXF faces "
+                       "(*.dxf);;GeoTIFF "
+                       "(*.tif);;ASCII grid (*.asc)")
+        : marked
+            ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
+            : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
+                 "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt);;LandXML survey points "
+                 "(*.xml)"));
+    if (file.isEmpty()) return;
+    switch (what) {
+        case Export::Shown:
+            if (io::is_grid_ending(file.toStdString())) return export_grid(file.toStdString());
+            return document_->export_shown(file.toStdString(), true);
+        case Export::Withheld:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::Withheld);
+        case Export::Noise:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::Noise);
+        case Export::HighNoise:
+            return document_->export_shown(file.toStdString(), true, io::Dropped::HighNoise);
+        case Export::Removed:
+            return document_->export_removed(file.toStdString(), true);
+        case Export::Reasons:
+            return document_->export_reasons(file.toStdString(), true);
+    }
+}
+
+void Files::choose_export_lines() {
+    const QString file = QFileDialog::getSaveFileName(
+        window_, tr("Export the lines that are shown"), QSettings().value("folder").toString(),
+        tr("LandXML (*.xml);;DXF (*.dxf);;GeoPackage (*.gpkg);;Shapefile (*.shp);;GeoJSON (*.geojson)"));
+    if (!file.isEmpty()) document_->export_lines(file.toStdString(), true);
+}
+
+// Asks for the cell with a good one proposed, and says how large the grid would be.
+void Files::export_grid(const fs::path& file) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item || !item->cloud->triangles()) return say_refused(tr("Take a surface in work first."));
+    auto* dialog = new GridExport(*s, *item, window_);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog, file] {
+        document_->export_shown(file, true, io::Dropped::LeftOut, dialog->options());
+    });
+    dialog->show();
+}
+
+void Files::remember_recent(const fs::path& path) {
+    std::error_code error;
+    const QString absolute = QString::fromStdString(fs::absolute(path, error).string());
+    QStringList recent = QSettings().value("recent").toStringList();
+    recent.removeAll(absolute);
+    recent.prepend(absolute);
+    while (recent.size() > 10) recent.removeLast();
+    QSettings().setValue("recent", recent);
+}
+
+void Files::fill_recent(QMenu* menu) {
+    for (const QString& f : QSettings().value("recent").toStringList())
+        menu->addAction(f, this, [this, f] { open_files({f.toStdString()}); });
+    if (menu->isEmpty()) menu->addAction(tr("Nothing opened yet"))->setEnabled(false);
+}
+
+}  // namespace pristine::app

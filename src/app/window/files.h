@@ -1,0 +1,38 @@
+// Files: opening, saving, exporting, recent ones, drafts.
+
+#pragma once
+
+#include <vector>
+
+#include "app/window/part.h"
+#include "core/base/error.h"
+
+namespace pristine::app {
+
+class Files : public Part {
+    Q_OBJECT
+  public:
+    explicit Files(Desk&);
+    void open_files(const std::vector<std::filesystem::path>& paths);
+    void ask_of_grid(const std::filesystem::path& path);
+    void offer_drafts();
+    void show_drafts();
+    void add_commands() override;
+
+  private:
+    void say_unreadable(const QString& text, const QString& path, Remedy);
+    enum class Export { Shown, Withheld, Noise, HighNoise, Removed, Reasons };
+    void offer_drape(const std::filesystem::path& picture);
+    void preview_text(const std::filesystem::path& path);
+    void choose_text();
+    void choose_grid();
+    void choose_open();
+    void choose_save_as();
+    void choose_export(Export);
+    void choose_export_lines();
+    void export_grid(const std::filesystem::path& file);
+    void remember_recent(const std::filesystem::path& path);
+    void fill_recent(QMenu*);
+};
+
+}  // namespace pristine::app

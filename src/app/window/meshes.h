@@ -1,0 +1,32 @@
+// Scan meshes: their cards, brushes that move corners, regions, refining.
+
+#pragma once
+
+#include "app/stage/stage.h"
+#include "app/window/part.h"
+
+namespace pristine::app {
+
+struct Stroke;
+
+class Meshes : public HandyPart {
+    Q_OBJECT
+  public:
+    explicit Meshes(Desk&);
+
+    void add_commands() override;
+
+  private:
+    void connect_mesh_cards();
+    void keep_connected();
+    void refine_selection();
+    bool mesh_stroke_step(Stage* stage, const select::Fence&, Stroke&);
+    void brush_along(Stroke&, const ViewFrame&, double radius_px, PixelPoint to);
+    bool mesh_stroke_ended(const std::shared_ptr<Stroke>& done);
+    MeshCard* const mesh_;
+    HolesCard* const holes_;
+    AlignCard* const align_;
+    MarkersCard* const markers_;
+};
+
+}  // namespace pristine::app

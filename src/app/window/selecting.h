@@ -1,0 +1,28 @@
+// Selections beyond what a tool makes: grown, inverted, kept under a name, inside lines of a file, among what
+// is out.
+
+#pragma once
+
+#include "app/window/part.h"
+
+namespace pristine::app {
+
+class Selecting : public HandyPart {
+    Q_OBJECT
+  public:
+    explicit Selecting(Desk&);
+    void select_lines(const std::filesystem::path& file);
+    void add_commands() override;
+
+  private:
+    void grow(
+        const char* id, const QString& title, site::Settings settings,
+        std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>
+            how);
+    site::Settings step_of_growth() const;
+    void choose_lines();
+    void select_round_rim();
+    void fill_kept(QMenu*);
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,36 @@
+// Terrain surfaces: built, followed by their lines, replaced in part, draped, with arrows down the slope.
+
+#pragma once
+
+#include <vector>
+
+#include "app/window/part.h"
+
+namespace pristine::app {
+
+class Surfaces : public HandyPart {
+    Q_OBJECT
+  public:
+    explicit Surfaces(Desk&);
+    void choose_drape(std::uint64_t item);
+    void drape(std::uint64_t item, const std::filesystem::path& file);
+    void replace_inside(std::uint64_t id);
+    void add_commands() override;
+
+  private:
+    void follow_surfaces(std::uint64_t line);
+    void line_round();
+    void drop_points();
+    const std::vector<std::vector<Vec3>>& arrows_now();
+    std::uint64_t outline_in_work() const;
+    SurfaceCard* const surface_;
+    MeasureCard* const measure_;
+    ProfilePane* const profile_;
+    EpochPane* const epochs_;
+    bool slope_arrows_ = false;
+    site::SetPtr arrows_of_;
+    std::vector<std::vector<Vec3>> arrows_;
+    class LiveSurface* live_;
+};
+
+}  // namespace pristine::app

@@ -1,0 +1,27 @@
+// Where one looks from: along axes, earlier, kept under a name; what of the item is shown; the view that
+// stays with the project.
+
+#pragma once
+
+#include <QElapsedTimer>
+
+#include "app/window/part.h"
+
+namespace pristine::app {
+
+class Views : public Part {
+    Q_OBJECT
+  public:
+    explicit Views(Desk&);
+    void store_view();
+    void add_commands() override;
+
+  private:
+    void keep_picture();
+    void restore_view();
+    void keep_view_as();
+    void fill_views(QMenu*);
+    QElapsedTimer picture_kept_;
+};
+
+}  // namespace pristine::app
