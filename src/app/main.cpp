@@ -3,10 +3,13 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QTimer>
+#include <cstdio>
 
 #include "app/look/theme.h"
 #include "app/window/main_window.h"
 #include "app/window/settings_dialog.h"
+#include "core/base/error.h"
+#include "core/base/log.h"
 #include "core/base/memory.h"
 
 int main(int argc, char** argv) {
@@ -24,7 +27,21 @@ int main(int argc, char** argv) {
     parser.addVersionOption();
     parser.addPositionalArgument(QStringLiteral("files"),
                                  QCoreApplication::translate("main", "Scans, or one project"));
+    const QCommandLineOption log_file(
+        QStringLiteral("log"),
+        QCoreApplication::translate("main", "Write the log to this file, not to that of the user"),
+        QStringLiteral("FILE"));
+    parser.addOption(log_file);
     parser.process(app);
+    try {
+        pristine::log::open(parser.isSet(log_file)
+                                ? std::filesystem::path(parser.value(log_file).toStdString())
+                                : pristine::app::usual_log());
+        pristine::log::info("pristine-cloud v" PRISTINE_VERSION);
+    } catch (const pristine::Error& e) {
+        std::fprintf(stderr, "%s\n", e.what());
+        if (parser.isSet(log_file)) return 2;  // the usual one is no reason not to work
+    }
     pristine::app::MainWindow window;
     window.show();
     std::vector<std::filesystem::path> files;

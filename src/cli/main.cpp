@@ -2,9 +2,22 @@
 
 #include <fmt/format.h>
 
+#include <chrono>
+
 #include "cli/command.h"
+#include "core/base/log.h"
 #include "core/base/memory.h"
 #include "core/base/output.h"
+
+namespace {
+
+std::string said_by(int argc, char** argv) {
+    std::string all;
+    for (int k = 1; k < argc; ++k) all += (k > 1 ? " " : "") + std::string(argv[k]);
+    return all;
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
     using namespace pristine;
@@ -12,6 +25,14 @@ int main(int argc, char** argv) {
     give_freed_pages_back();
     CLI::App app{"Cleans point clouds, scan meshes and terrain surfaces"};
     app.set_version_flag("--version", PRISTINE_VERSION);
+    std::string log_file;
+    app.add_option("--log", log_file, "Write what is done, and what goes wrong, to this file")
+        ->each([&](const std::string& f) {
+            log::open(f);
+            log::info("pristine v" PRISTINE_VERSION ": " + said_by(argc, argv));
+        });
+    app.fallthrough();  // before or after the name of the command
+    const auto begun = std::chrono::steady_clock::now();
     app.require_subcommand(1);
     cli::add_info(app);
     cli::add_convert(app);
@@ -32,6 +53,7 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& e) {
         return app.exit(e) == 0 ? cli::kDone : cli::kWrongUsage;
     } catch (const Error& e) {
+        log::error(e.what());
         fmt::print(stderr, "{}\n", cli::told(e));
         return e.code() == ErrorCode::Usage ? cli::kWrongUsage : cli::kFault;
     } catch (const Cancelled&) {
@@ -41,8 +63,10 @@ int main(int argc, char** argv) {
         fmt::print(stderr, "There is not enough memory for this.\n");
         return cli::kFault;
     } catch (const std::exception& e) {
+        log::error(e.what());
         fmt::print(stderr, "Something went wrong that should not: {}.\n", e.what());
         return cli::kFault;
     }
+    log::info("done", std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count());
     return cli::kDone;
 }

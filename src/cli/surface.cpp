@@ -350,7 +350,8 @@ void run_boundary(const LinesRequest& r) {
                 length += norm(q - p);
             }
             holes += area < 0;
-            lines.push_back({area < 0 ? "hole" : "boundary", ring, true});
+            lines.push_back(
+                {area < 0 ? "hole" : "boundary", ring, true, area < 0 ? LineRole::Hole : LineRole::Boundary});
         }
         io::write_lines(lines, r.output, r.common.force, in.reference());
         j = {{"loops", rings.size()}, {"length", length}, {"holes", holes}, {"unit", in.unit}};

@@ -4,7 +4,9 @@
 
 #include <QComboBox>
 #include <QLabel>
+#include <QPlainTextEdit>
 #include <QPushButton>
+#include <QTreeWidget>
 #include <csignal>
 
 #include "app/cards/rule_card.h"
@@ -12,6 +14,7 @@
 #include "app/tools/tool_spec.h"
 #include "app/window/legend.h"
 #include "app/window/notice.h"
+#include "core/base/log.h"
 #include "core/io/cloud_io.h"
 #include "core/site/cause.h"
 #include "open_chamber.h"
@@ -195,4 +198,52 @@ TEST_CASE("BeforeAndAfterSaysThatItIsOnAndWhatForWhenNothingIsOut", "[window]") 
     CHECK(said().contains("nothing is out"));
     s.w.window().commands().trigger("view.wipe");
     CHECK(said().contains("off"));
+}
+
+TEST_CASE("ALineIsForWhatItsRoleSaysWhateverItIsCalled", "[window]") {
+    OpenChamber s(20'000);
+    const Vec3 o = demo::kSiteOrigin;
+    const auto ring = [&](const char* name, double x, LineRole role) {
+        site::Line l{0, name, {o + Vec3{x, 1, 0}, o + Vec3{x + 1, 1, 0}, o + Vec3{x + 1, 2, 0}}, true, true};
+        l.role = role;
+        return l;
+    };
+    s.w.document().apply("Lines", [&](const site::Site& now) {
+        return site::put_lines(
+            now, {ring("breakline by name", 0, LineRole::Boundary),
+                  ring("boundary by name", 2, LineRole::Breakline), ring("contour 3", 4, LineRole::Contour),
+                  ring("plain", 6, LineRole::Free)});
+    });
+    s.w.window().commands().trigger("tools.surface");
+    auto* lines = s.w.find<QTreeWidget>("surfaceLines");
+    REQUIRE(lines->topLevelItemCount() == 4);
+    const auto ticked = [&](int row, int column) {
+        return lines->topLevelItem(row)->checkState(column) == Qt::Checked;
+    };
+    CHECK_FALSE(ticked(0, 1));
+    CHECK(ticked(0, 2));
+    CHECK(ticked(1, 1));
+    CHECK_FALSE(ticked(1, 2));
+    CHECK_FALSE(ticked(2, 1));
+    CHECK_FALSE(ticked(2, 2));
+    CHECK_FALSE(ticked(3, 1));
+    CHECK(ticked(3, 2));  // a closed line without a role bounds
+}
+
+TEST_CASE("TheLogOfTheWindowCanBeRead", "[window]") {
+    const test::TemporaryFolder folder;
+    log::open(folder / "log.txt");
+    {
+        OpenChamber s(20'000);
+        s.w.window().open_files({folder / "none.las"});
+        REQUIRE(s.w.wait([&] { return !s.w.window().jobs().busy(); }));
+        s.w.window().commands().trigger("help.log");
+        auto* text = s.w.find<QPlainTextEdit>("logText");
+        REQUIRE(text);
+        CHECK(text->toPlainText().contains("Opening chamber-station-1.las ("));
+        CHECK(text->toPlainText().contains("none.las"));
+        CHECK(text->toPlainText().contains(" E "));
+        CHECK(s.w.find<QLabel>("logPath")->text().contains("log.txt"));
+    }
+    log::close();
 }

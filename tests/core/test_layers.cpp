@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cctype>
 #include <filesystem>
+#include <regex>
 #include <sstream>
 
 #include "support/cloud_makers.h"
@@ -96,4 +97,51 @@ TEST_CASE("TheRuleItselfCatchesForbiddenIncludes") {
     CHECK(included("  #  include <QString>  // why") == std::pair<std::string, bool>{"QString", true});
     CHECK(included("#include \"core/io/keep.h\"") == std::pair<std::string, bool>{"core/io/keep.h", false});
     CHECK(included("// #include <QString>").first.empty());
+}
+
+namespace {
+
+// A call that looks into a text for words: .contains("…"), .startsWith(tr("…")), .rfind("…") and the like.
+bool looks_for_words(const std::string& row) {
+    static const std::regex call(
+        "\\.(contains|startsWith|endsWith|indexOf|rfind|find|starts_with|ends_with)\\((QStringLiteral|"
+        "QLatin1String|"
+        "tr|u8?)?\\(?\"");
+    return std::regex_search(row, call);
+}
+
+}  // namespace
+
+TEST_CASE("NoTextThatIsShownDecidesAnything") {
+    CHECK(looks_for_words("if (text.contains(QStringLiteral(\"can be read\")))"));
+    CHECK(looks_for_words("if (name.startsWith(tr(\"Hole\")))"));
+    CHECK(looks_for_words("e.how.rfind(\"rule \", 0) == 0"));
+    CHECK_FALSE(looks_for_words("set.contains(i)"));
+    // What is no text that is shown: file endings, placeholders, keys of JSON, names of columns of a file,
+    // marks that a person types.
+    const std::vector<std::pair<std::string, std::string>> allowed{
+        {"app/look/plurals.cpp", "(s)"},         {"app/model/mending.cpp", "%1"},
+        {"app/cards/mesh_card.cpp", "%1"},       {"app/window/files.cpp", ".pristine"},
+        {"app/window/views.cpp", "\"saved\""},   {"app/window/references.cpp", "\"code\""},
+        {"app/cards/markers_card.cpp", "\" (\""}};
+    const fs::path src = PRISTINE_SOURCE_DIR "/src";
+    int files = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(src / "app")) {
+        if (entry.path().extension() != ".cpp") continue;
+        ++files;
+        std::stringstream text(pristine::test::read_file(entry.path()));
+        const std::string name = fs::relative(entry.path(), src).generic_string();
+        for (std::string row; std::getline(text, row);) {
+            // By key, in tables of columns and of commands.
+            if (row.find("layout().find(") != std::string::npos ||
+                row.find("commands_.find(") != std::string::npos || !looks_for_words(row))
+                continue;
+            const bool known = std::any_of(allowed.begin(), allowed.end(), [&](const auto& a) {
+                return a.first == name && row.find(a.second) != std::string::npos;
+            });
+            CAPTURE(name, row);
+            CHECK(known);
+        }
+    }
+    CHECK(files > 60);
 }

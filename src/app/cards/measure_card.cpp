@@ -621,6 +621,7 @@ void MeasureCard::contours_of(const site::ItemPtr& item, double interval, const 
                         line.points = c.points;
                         line.closed = c.closed && c.points.size() > 2;
                         line.group = group;
+                        line.role = LineRole::Contour;
                         // Every fifth is an index contour.
                         line.thick = std::llround(c.level / interval) % 5 == 0;
                         if (line.thick) line.label = l.number(c.level).toStdString();

@@ -783,6 +783,7 @@ void MeshCard::keep_lines() {
     std::vector<site::Line> lines;
     for (const repair::Finding& f : check_->of(Fault::Hole)) {
         site::Line l;
+        l.role = LineRole::Finding;
         l.name = tr("Hole %1").arg(lines.size() + 1).toStdString();
         for (const std::uint32_t v : f.vertices) l.points.push_back(mesh_->vertices[v]);
         l.closed = l.points.size() > 2;
@@ -791,6 +792,7 @@ void MeshCard::keep_lines() {
     int n = 0;
     for (const repair::Finding& f : check_->of(Fault::SelfCrossing)) {
         site::Line l;
+        l.role = LineRole::Finding;
         l.name = tr("Crossing %1").arg(++n).toStdString();
         l.points = repair::shared_stretch(*mesh_, f.triangles[0], f.triangles[1]);
         if (l.points.size() == 2) lines.push_back(std::move(l));

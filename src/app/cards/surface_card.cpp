@@ -160,16 +160,17 @@ void SurfaceCard::take_source() {
     }
 }
 
-// A guess at what each line is for: closed ones bound, unless their name says that they break.
+// By the roles of the lines; of one without a role, a closed one bounds and an open one breaks.
 void SurfaceCard::fill_lines() {
     lines_->clear();
     for (const site::LinePtr& l : document_->site()->lines) {
         if (!l->visible) continue;
-        const QString name = QString::fromStdString(l->name);
-        const bool bounds = l->closed && !name.contains(QLatin1String("break"), Qt::CaseInsensitive);
-        auto* row = new QTreeWidgetItem(lines_, {name});
+        const bool free = l->role == LineRole::Free;
+        const bool breaks = l->role == LineRole::Breakline || (free && !l->closed);
+        const bool bounds = l->closed && (l->role == LineRole::Boundary || l->role == LineRole::Hole || free);
+        auto* row = new QTreeWidgetItem(lines_, {QString::fromStdString(l->name)});
         row->setData(0, Qt::UserRole, static_cast<quint64>(l->id));
-        row->setCheckState(1, bounds ? Qt::Unchecked : Qt::Checked);
+        row->setCheckState(1, breaks ? Qt::Checked : Qt::Unchecked);
         row->setCheckState(2, bounds ? Qt::Checked : Qt::Unchecked);
     }
     lines_->setVisible(lines_->topLevelItemCount() > 0);

@@ -365,7 +365,7 @@ void Document::export_lines(const fs::path& path, bool replace) {
             std::set<std::string> groups;
             for (const site::LinePtr& l : s->lines) {
                 if (!l->visible) continue;
-                lines.push_back({l->name, l->points, l->closed});
+                lines.push_back({l->name, l->points, l->closed, l->role});
                 groups.insert(l->group);
             }
             if (lines.empty())

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/base/kept_blocks.h"
+#include "core/base/log.h"
 #include "core/base/parallel.h"
 
 namespace pristine::app {
@@ -91,6 +92,13 @@ void Jobs::end(Job* job, bool ok, const Failure& error) {
     const auto at = std::find_if(jobs_.begin(), jobs_.end(), [&](const auto& j) { return j.get() == job; });
     const std::unique_ptr<Job> over = std::move(*at);
     jobs_.erase(at);
+    const double seconds = static_cast<double>(over->since.elapsed()) / 1000;
+    if (ok)
+        log::info(over->title.toStdString(), seconds);
+    else
+        log::error((over->title + QStringLiteral(": ") +
+                    (error.message.isEmpty() ? QStringLiteral("cancelled") : error.message))
+                       .toStdString());
     start_waiting();
     if (ok)
         over->done();

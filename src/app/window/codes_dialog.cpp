@@ -91,9 +91,8 @@ void CodesDialog::refresh() {
     const auto n = static_cast<int>(made_.lines.size());
     make_->setText(tr("Make %n line(s)", "", n));
     make_->setEnabled(n > 0);
-    const auto boundaries = std::count_if(made_.lines.begin(), made_.lines.end(), [](const site::Line& l) {
-        return l.name.rfind("boundary", 0) == 0;
-    });
+    const auto boundaries = std::count_if(made_.lines.begin(), made_.lines.end(),
+                                          [](const site::Line& l) { return l.role == LineRole::Boundary; });
     const int rings = static_cast<int>(boundaries);
     QString text = tr("%n breakline(s)", "", n - rings) +
                    (rings == 1 ? tr(" and one boundary.") : tr(" and %1 boundaries.").arg(rings));

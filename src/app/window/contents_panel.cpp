@@ -18,6 +18,7 @@
 #include <set>
 
 #include "app/look/lengths.h"
+#include "app/look/line_roles.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "core/cloud/triangles.h"
@@ -268,9 +269,10 @@ void ContentsPanel::add_line_row(const site::LinePtr& line) {
     const Lengths l(*document_->site());
     row->setText(kCount, l.number(site::length_of(*line)) + l.suffix());
     row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
-    const QString tip = (line->closed ? tr("Closed line of %1 corners. Double click: edit it.")
-                                      : tr("Open line of %1 corners. Double click: edit it."))
-                            .arg(line->points.size());
+    QString tip = (line->closed ? tr("Closed line of %1 corners. Double click: edit it.")
+                                : tr("Open line of %1 corners. Double click: edit it."))
+                      .arg(line->points.size());
+    if (line->role != LineRole::Free) tip = tr("%1. %2").arg(title_of(line->role), tip);
     for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
     QFont font = tree_->font();
     font.setPointSizeF(9);
@@ -287,6 +289,20 @@ void ContentsPanel::change_line(const site::LinePtr& line, const QString& title,
                      [&](const site::Site& s) { return site::put_lines(s, {changed}); });
 }
 
+void ContentsPanel::add_roles(QMenu* menu, const site::LinePtr& line) {
+    menu->setObjectName(QStringLiteral("lineRoles"));
+    for (int k = 0; k < kLineRoles; ++k) {
+        const auto role = static_cast<LineRole>(k);
+        const bool needs_ring = role == LineRole::Boundary || role == LineRole::Hole;
+        QAction* a = menu->addAction(title_of(role), this, [=, this] {
+            change_line(line, tr("Say what %1 is for"), [role](site::Line& l) { l.role = role; });
+        });
+        a->setCheckable(true);
+        a->setChecked(line->role == role);
+        a->setEnabled(!needs_ring || line->closed);
+    }
+}
+
 void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, const QPoint& at) {
     QMenu menu(this);
     menu.addAction(tr("Edit its corners"), this, [=, this] { emit edit_line(line->id); });
@@ -300,6 +316,7 @@ void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, c
         change_line(line, line->closed ? tr("Open %1") : tr("Close %1"),
                     [](site::Line& l) { l.closed = !l.closed; });
     });
+    add_roles(menu.addMenu(tr("What it is for")), line);
     menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
     menu.addAction(tr("Take off the list"), this, [=, this] {
         document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(line->name)),

@@ -9,6 +9,7 @@
 
 #include "core/site/site.h"
 
+class QMenu;
 class QTreeWidget;
 class QTreeWidgetItem;
 class QComboBox;
@@ -52,6 +53,7 @@ class ContentsPanel : public QWidget {
     void click_line_group(const std::string& group, int column);
     std::set<std::string> open_groups_;  // groups of lines whose lines are listed
     void change_line(const site::LinePtr&, const QString& title, const std::function<void(site::Line&)>&);
+    void add_roles(QMenu*, const site::LinePtr&);
     void line_menu(const site::LinePtr&, QTreeWidgetItem*, const QPoint&);
     void fill_look();
     void toggle_group(const QString&);

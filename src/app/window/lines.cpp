@@ -124,6 +124,7 @@ void Lines::add_lines(const std::filesystem::path& file, bool if_any) {
                 std::string own = l.layer.empty() ? name : l.layer;
                 if (lines->size() > 1) own.append(" ").append(std::to_string(i + 1));
                 fresh.push_back({0, std::move(own), std::move(l.points), l.closed, true});
+                fresh.back().role = l.role.value_or(LineRole::Free);
                 if (lines->size() > kFewLines) fresh.back().group = name;
             }
             document_->apply(tr("Add %1 lines of %2").arg(fresh.size()).arg(QString::fromStdString(name)),

@@ -34,6 +34,7 @@
 #include "app/window/frame.h"
 #include "app/window/ledger_strip.h"
 #include "app/window/legend.h"
+#include "app/window/log_dialog.h"
 #include "app/window/manual_window.h"
 #include "app/window/notice.h"
 #include "app/window/settings_dialog.h"
@@ -190,6 +191,12 @@ void MainWindow::add_commands() {
         [this] { to_area(1); });
     add("help.earlier_area", tr("To the area before"), tr("Moves the keys back"),
         QKeySequence(Qt::SHIFT | Qt::Key_F6), tr("Help"), [this] { to_area(-1); });
+    add("help.log", tr("Show the log…"),
+        tr("What the program did and what went wrong, to be sent to who helps"), {}, tr("Help"), [this] {
+            auto* dialog = new LogDialog(this);
+            dialog->setAttribute(Qt::WA_DeleteOnClose);
+            dialog->show();
+        });
     add("help.manual", tr("Manual"), tr("Opens the manual at the page for what you are doing"),
         QKeySequence(Qt::Key_F1), tr("Help"), [this] { open_manual(); });
 }

@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 
 #include "app/look/theme.h"
+#include "core/base/log.h"
 
 namespace pristine::app {
 
@@ -54,6 +55,7 @@ void Notice::show_text(const QString& text, bool fault, Choice first, Choice sec
 }
 
 void Notice::show_choices(const QString& text, bool fault, const std::vector<Choice>& choices) {
+    if (fault) log::error(text.toStdString());
     setStyleSheet(QStringLiteral("#notice { background: #F5F2EC; border: 1px solid #CFC7B7; border-left: 6px "
                                  "solid %1; border-radius: 8px; }")
                       .arg(fault ? token::fault.name() : token::warn.name()));

@@ -1,6 +1,7 @@
 #include "app/window/settings_dialog.h"
 
 #include <QDialogButtonBox>
+#include <QDir>
 #include <QDoubleSpinBox>
 #include <QFormLayout>
 #include <QLabel>
@@ -52,6 +53,14 @@ void SettingsDialog::accept() {
     QSettings().setValue("memory_gib", memory_->value());
     set_memory_budget(static_cast<std::uint64_t>(memory_->value() * kGiB));
     QDialog::accept();
+}
+
+std::filesystem::path usual_log() {
+    const char* state = std::getenv("XDG_STATE_HOME");
+    const std::filesystem::path home = QDir::homePath().toStdString();
+    const std::filesystem::path folder =
+        state && *state ? std::filesystem::path(state) : home / ".local/state";
+    return folder / "pristine-cloud" / "log.txt";
 }
 
 }  // namespace pristine::app

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QDialog>
+#include <filesystem>
 
 class QDoubleSpinBox;
 
@@ -22,5 +23,8 @@ class SettingsDialog : public QDialog {
   private:
     QDoubleSpinBox* memory_;
 };
+
+/// Where the log of this user is: $XDG_STATE_HOME/pristine-cloud/log.txt.
+std::filesystem::path usual_log();
 
 }  // namespace pristine::app

@@ -188,6 +188,7 @@ void Surfaces::line_round() {
                                      .arg(QString::fromStdString(item->name))
                                      .toStdString();
         lines.push_back({0, name, ring, true, true});
+        lines.back().role = area < 0 ? LineRole::Hole : LineRole::Boundary;
     }
     if (lines.empty()) return say_refused(tr("The surface has no rim."));
     document_->apply(tr("Line round %1").arg(QString::fromStdString(item->name)),

@@ -152,10 +152,12 @@ void append_lines(std::string& s, const std::vector<MapLine>& lines, bool closed
     for (const MapLine& l : lines) {
         if (l.closed != closed) continue;
         if (closed)
-            fmt::format_to(std::back_inserter(s), "<PlanFeature name=\"{}\">", escaped(l.layer));
+            fmt::format_to(std::back_inserter(s), "<PlanFeature name=\"{}\" desc=\"{}\">", escaped(l.layer),
+                           l.role ? name_of(*l.role) : "");
         else
-            fmt::format_to(std::back_inserter(s), "<Alignment name=\"{}\" length=\"{}\" staStart=\"0\">",
-                           escaped(l.layer), length_of(l));
+            fmt::format_to(std::back_inserter(s),
+                           "<Alignment name=\"{}\" desc=\"{}\" length=\"{}\" staStart=\"0\">",
+                           escaped(l.layer), l.role ? name_of(*l.role) : "", length_of(l));
         append_geometry(s, l);
         s += closed ? "</PlanFeature>\n" : "</Alignment>\n";
     }

@@ -147,6 +147,7 @@ CodedLines lines_from_codes(const Item& item, const CodeTable& table) {
                 run.points.front().y == run.points.back().y)
                 run.points.pop_back();
             line.points = std::move(run.points);
+            line.role = role == CodeRole::Boundary ? LineRole::Boundary : LineRole::Breakline;
             line.name = (role == CodeRole::Boundary ? "boundary " : "breakline ") + code + " " +
                         std::to_string(++made[code]);
             out.lines.push_back(std::move(line));

@@ -15,6 +15,7 @@
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 #include "core/geometry/features.h"
+#include "core/geometry/line_role.h"
 #include "core/select/solid.h"
 #include "core/site/cause.h"
 #include "core/surface/orthophoto.h"
@@ -146,6 +147,7 @@ struct Line {
     std::string label{};  ///< drawn on it; empty: none
     bool thick = false;   ///< drawn stronger, as index contours are
     std::string group{};  ///< lines of one making, shown and hidden together; empty: by itself
+    LineRole role = LineRole::Free;
 };
 using LinePtr = std::shared_ptr<const Line>;
 

@@ -127,7 +127,7 @@ site::ClipBox clip_from(const json& j) {
 json line_json(const site::Line& l) {
     json points = json::array();
     for (const Vec3& p : l.points) points.push_back({p.x, p.y, p.z});
-    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick, l.group};
+    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick, l.group, name_of(l.role)};
 }
 
 site::Line line_from(const json& j) {
@@ -138,6 +138,8 @@ site::Line line_from(const json& j) {
         l.thick = j.at(6);
     }
     if (j.size() > 7) l.group = j.at(7);
+    // Projects of before had only names to go by.
+    l.role = j.size() > 8 ? role_of_word(j.at(8)) : role_in_name(l.name, l.closed);
     return l;
 }
 

@@ -100,6 +100,10 @@ struct Walker : pugi::xml_tree_walker {
         if (name == "Boundary" || name == "Breakline") {
             const std::string layer = name_of(n, name == "Boundary" ? "boundary" : "breakline");
             bool closed = name == "Boundary";
+            const std::string type = n.attribute("bndType").value();
+            const LineRole role = !closed          ? LineRole::Breakline
+                                  : type == "void" ? LineRole::Hole
+                                                   : LineRole::Boundary;
             for (const pugi::xml_node& list : n.children()) {
                 const std::string kind = local_name(list);
                 if (kind != "PntList2D" && kind != "PntList3D") continue;
@@ -109,6 +113,7 @@ struct Walker : pugi::xml_tree_walker {
                 if (closed && l.points.size() > 3 && l.points[l.points.size() - 2].x == l.points.front().x &&
                     l.points[l.points.size() - 2].y == l.points.front().y)
                     l.points.pop_back();
+                l.role = role;
                 lines.push_back(std::move(l));
             }
         } else if (name == "CoordGeom") {
@@ -116,7 +121,17 @@ struct Walker : pugi::xml_tree_walker {
             const char* kind = parent == "Parcel"      ? "parcel"
                                : parent == "Alignment" ? "alignment"
                                                        : "plan feature";
+            const std::size_t before = lines.size();
             add_geometry(n, name_of(n.parent(), kind), place, sagitta, lines);
+            // Our own files say it in the description; else an alignment is an axis.
+            const std::string word = n.parent().attribute("desc").value();
+            const LineRole said = role_of_word(word);
+            const bool stated = word == pristine::name_of(said);
+            for (std::size_t k = before; k < lines.size(); ++k)
+                if (stated)
+                    lines[k].role = said;
+                else if (parent == "Alignment")
+                    lines[k].role = LineRole::Axis;
         }
         return true;
     }

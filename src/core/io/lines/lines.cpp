@@ -57,6 +57,7 @@ std::vector<MapLine> read_lines(const std::filesystem::path& path, double sagitt
             l.points.pop_back();
             l.closed = true;
         }
+        if (!l.role) l.role = role_in_name(l.layer.empty() ? path.stem().string() : l.layer, l.closed);
     }
     std::erase_if(lines, [](const MapLine& l) { return l.points.size() < 2; });
     if (lines.empty()) throw Error(ErrorCode::Format, "The file holds no lines", path.filename().string());

@@ -3,10 +3,12 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "core/cloud/point_cloud.h"
+#include "core/geometry/line_role.h"
 #include "core/geometry/vec.h"
 
 namespace pristine::io {
@@ -18,6 +20,8 @@ struct MapLine {
     std::string layer;         ///< of the file; empty if it has none
     std::vector<Vec3> points;  ///< world; z is 0 where the file has no heights
     bool closed = false;       ///< first and last point are the same place, which is then given once
+    /// As the file says, else as the name of the layer or file does; none: nobody asked yet.
+    std::optional<LineRole> role{};
 };
 
 /// Whether the ending is one of those read here: shp, gpkg, dxf, xml.

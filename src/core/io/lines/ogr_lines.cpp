@@ -132,6 +132,10 @@ std::vector<MapLine> lines_of(const OGRFeature& feature, OGRLayer& layer, double
     const std::string name = field >= 0 ? feature.GetFieldAsString(field) : layer.GetName();
     std::vector<MapLine> lines;
     if (const OGRGeometry* g = feature.GetGeometryRef()) add_geometry(*g, sagitta, name, lines);
+    const int role = feature.GetFieldIndex("role");
+    for (MapLine& l : lines)
+        if (role >= 0 && *feature.GetFieldAsString(role))
+            l.role = role_of_word(feature.GetFieldAsString(role));
     return lines;
 }
 
@@ -312,6 +316,7 @@ void fill(OGRLayer& layer, const std::vector<MapLine>& lines, bool fields, const
         if (l.closed && !l.points.empty()) line.addPoint(l.points[0].x, l.points[0].y, l.points[0].z);
         feature->SetGeometry(&line);
         feature->SetField(fields ? "name" : "Layer", l.layer.c_str());
+        if (fields && l.role) feature->SetField("role", name_of(*l.role));
         if (layer.CreateFeature(feature.get()) != OGRERR_NONE)
             throw Error(ErrorCode::Io, std::string("A line could not be written: ") + CPLGetLastErrorMsg(),
                         place);
@@ -339,8 +344,10 @@ void make_file(const std::vector<MapLine>& lines, const std::string& driver_name
                     place.string());
     const bool fields = driver_name != "DXF";  // it has fields of its own
     if (fields) {
-        OGRFieldDefn field("name", OFTString);
-        layer->CreateField(&field);
+        for (const char* name : {"name", "role"}) {
+            OGRFieldDefn field(name, OFTString);
+            layer->CreateField(&field);
+        }
     }
     fill(*layer, lines, fields, place.string());
 }
