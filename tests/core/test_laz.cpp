@@ -122,6 +122,23 @@ TEST_CASE("ChunksOfTheirOwnSizesAreRead") {
     CHECK(test::read_file(folder / "back.las").substr(0, in.size()) == in);
 }
 
+TEST_CASE("BytesThatNothingSpeaksOfAreKeptInLasAndSaidToBeLostInLaz") {
+    const test::TemporaryFolder folder;
+    const std::string las = test::las_file(spec_for(1, 300, 0, true));
+    test::write_file(folder / "t.las", las + "seventeen bytes!!");
+    const auto cloud = io::read_cloud(folder / "t.las").cloud;
+    io::write_cloud({{cloud, nullptr}}, folder / "copy.las");
+    CHECK(test::read_file(folder / "copy.las") == las + "seventeen bytes!!");
+    CHECK(io::lost_in({{cloud, nullptr}}, folder / "t.las").empty());
+    const auto said = io::lost_in({{cloud, nullptr}}, folder / "t.laz");
+    REQUIRE(said.size() == 1);
+    CHECK(said[0].find("17 bytes after the last point") != std::string::npos);
+    io::write_cloud({{cloud, nullptr}}, folder / "t.laz");
+    CHECK(test::read_file(folder / "t.laz").find("seventeen") == std::string::npos);
+    io::write_cloud({{io::read_cloud(folder / "t.laz").cloud, nullptr}}, folder / "back.las");
+    CHECK(test::read_file(folder / "back.las") == las);
+}
+
 TEST_CASE("DamagedLazSaysWhatAndWhereAndWhatIsWholeCanBeRead") {
     const test::TemporaryFolder folder;
     there_and_back(folder, test::las_file(spec_for(1, 120'000, 0, true)));

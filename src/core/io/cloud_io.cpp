@@ -15,6 +15,7 @@
 #include "core/io/keep.h"
 #include "core/io/landxml_writer.h"
 #include "core/io/las/las.h"
+#include "core/io/las/las_header.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/ply/ply.h"
@@ -168,6 +169,15 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
     if (!states && std::any_of(items.begin(), items.end(), stated))
         said.push_back("A file of this kind has no place for unit and reference system: they are not in it.");
     if (e == "las" || e == "laz") say_intensities(items, said);
+    for (const WriteItem& item : items) {
+        const cloud::RecordLayout& layout = item.cloud->records()->layout();
+        if (e != "laz" || layout.format != "las" || layout.head.empty()) continue;
+        if (const std::size_t tail = unreachable_tail(split_las_head(layout.head)))
+            said.push_back(fmt::format(
+                "{} bytes after the last point, which the header does not speak of, have no place "
+                "in LAZ: they are not written.",
+                tail));
+    }
     if (e == "xyz" || e == "txt" || e == "csv") return said;
     std::string words;
     for (const WriteItem& item : items)

@@ -281,6 +281,16 @@ std::string join_las_head(const LasHead& head) {
     return s + head.before + head.after;
 }
 
+std::size_t unreachable_tail(const LasHead& head) {
+    constexpr std::size_t kMinor = 25;
+    const auto points_at = [&](std::size_t field) {
+        return head.before.size() >= field + 8 && load_le<std::uint64_t>(head.before.data() + field) != 0;
+    };
+    const int minor = head.before.size() > kMinor ? static_cast<int>(head.before[kMinor]) : 0;
+    const bool reached = (minor >= 3 && points_at(kWaveform)) || (minor >= 4 && points_at(kEvlrOffset));
+    return reached ? 0 : head.after.size();
+}
+
 LasHead split_las_head(const std::string& s) {
     const std::uint64_t n = s.size() < 8 ? UINT64_MAX : load_le<std::uint64_t>(s.data());
     if (n < kHeader12 || n > s.size() - 8)

@@ -64,6 +64,10 @@ std::string join_las_head(const LasHead&);
 /// Throws Error(Format) if damaged.
 LasHead split_las_head(const std::string&);
 
+/// How many bytes follow the points that nothing in the header points at. LAS keeps them at its end; in LAZ,
+/// where the table of chunks follows the points, nobody would find them.
+std::size_t unreachable_tail(const LasHead&);
+
 /// Counters of what is written, by the rules of the header.
 struct LasCounts {
     std::uint64_t points = 0;

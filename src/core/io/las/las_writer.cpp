@@ -68,7 +68,7 @@ std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Pr
         sink.write(records, n);
     });
     const auto end = static_cast<std::int64_t>(sink.finish());
-    out.write(head.after);
+    if (!compress || unreachable_tail(head) == 0) out.write(head.after);
     const std::uint64_t before =
         static_cast<std::uint64_t>(said_before) + item.cloud->records()->count() * layout.record_bytes;
     const std::int64_t shift = end - static_cast<std::int64_t>(before);
