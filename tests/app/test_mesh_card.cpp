@@ -148,7 +148,7 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
 
 TEST_CASE("AVolumeIsRefusedWithTheRimsMarkedAndTheFillOffered", "[window]") {
     BrokenBall s;
-    CHECK(s.w.find<QLabel>("meshFigures")->text().contains("open at 2 rims, which are marked"));
+    CHECK(s.w.find<QLabel>("meshFigures")->text().contains("open at 2 rims, marked in the view"));
     const auto guides = s.card().guides();
     REQUIRE(guides.size() == 2);
     for (std::size_t k = 0; k < 2; ++k) {

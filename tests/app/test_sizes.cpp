@@ -79,6 +79,13 @@ TEST_CASE("EveryCardAndPaneFitsFromSmallToLargeScreens", "[window]") {
             CHECK(w.window().size() == size);
             CHECK(cut_off(w.window()).join("; ").toStdString() == "");
             ++looked;
+            // To be looked at: PRISTINE_WALK=DIR test_app "EveryCard*"
+            if (const QString folder = qEnvironmentVariable("PRISTINE_WALK"); !folder.isEmpty())
+                w.window().grab().save(QStringLiteral("%1/%2-%3-%4.png")
+                                           .arg(folder)
+                                           .arg(size.width())
+                                           .arg(looked, 3, 10, QLatin1Char('0'))
+                                           .arg(what));
         };
         look("the window");
         for (const char* card :

@@ -68,6 +68,9 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     base_->addItems({tr("a level"), tr("a level at the lowest rim"), tr("a level at the mean rim"),
                      tr("the rim, triangulated"), tr("another surface"), tr("a plane through a line")});
     base_->setToolTip(tr("What volumes are counted from"));
+    // The label keeps its words; the list opens as wide as it needs.
+    base_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    base_->setMinimumContentsLength(10);
     form->addRow(tr("Volume from"), base_);
     level_ = new QDoubleSpinBox(this);
     level_->setObjectName(QStringLiteral("measureLevel"));

@@ -401,7 +401,7 @@ void MeshCard::say_figures() {
     QString text = tr("Area %1.").arg(l.area(area));
     if (!check_->closed) {
         const auto rims = static_cast<int>(check_->count(Fault::Hole) + check_->outer.size());
-        text += " " + (rims > 0 ? tr("No volume: the mesh is open at %n rim(s), which are marked.", "", rims)
+        text += " " + (rims > 0 ? tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
                                 : tr("No volume: edges of more than two triangles, or faces that disagree. "
                                      "Repair it, or wrap it."));
     } else {

@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 
 #include "app/look/scrolled_column.h"
+#include "app/look/theme.h"
 
 namespace pristine::app {
 SideCard::SideCard(const QString& id, const QString& title, const QString& page, QWidget* parent)
@@ -25,7 +26,10 @@ SideCard::SideCard(const QString& id, const QString& title, const QString& page,
     tool->setToolTip(tr("Shows the settings of the hand tool; this card stays open and waits"));
     connect(tool, &QPushButton::clicked, this, &SideCard::tool_wanted);
     head->addWidget(tool);
-    auto* close = new QPushButton(tr("Close"), this);
+    // A cross and no word: beside the title there is room for one word only.
+    auto* close = new QPushButton(icon(QStringLiteral("cancel")), {}, this);
+    close->setAccessibleName(tr("Close"));
+    close->setToolTip(tr("Close"));
     close->setObjectName(id + QStringLiteral("Close"));
     head->addWidget(close);
     rows->addLayout(head);

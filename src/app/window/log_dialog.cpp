@@ -18,6 +18,7 @@ namespace pristine::app {
 LogDialog::LogDialog(QWidget* parent) : QDialog(parent) {
     constexpr qint64 kMost = 200'000;  // bytes, from the end
     setObjectName(QStringLiteral("logDialog"));
+    setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle(tr("Log"));
     resize(820, 480);
     const QString path = QString::fromStdString(log::file().string());

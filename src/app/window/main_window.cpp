@@ -80,8 +80,6 @@ QScrollArea* scrolling(QWidget* inner, int width) {
 
 }  // namespace
 
-// ---- parts and layout
-
 void MainWindow::make_parts() {
     desk_.window = this;
     desk_.jobs = new Jobs(this);
@@ -192,16 +190,11 @@ void MainWindow::add_commands() {
     add("help.earlier_area", tr("To the area before"), tr("Moves the keys back"),
         QKeySequence(Qt::SHIFT | Qt::Key_F6), tr("Help"), [this] { to_area(-1); });
     add("help.log", tr("Show the log…"),
-        tr("What the program did and what went wrong, to be sent to who helps"), {}, tr("Help"), [this] {
-            auto* dialog = new LogDialog(this);
-            dialog->setAttribute(Qt::WA_DeleteOnClose);
-            dialog->show();
-        });
+        tr("What the program did and what went wrong, to be sent to who helps"), {}, tr("Help"),
+        [this] { (new LogDialog(this))->show(); });
     add("help.manual", tr("Manual"), tr("Opens the manual at the page for what you are doing"),
         QKeySequence(Qt::Key_F1), tr("Help"), [this] { open_manual(); });
 }
-
-// ---- what the parts tell
 
 void MainWindow::connect_parts() {
     new FocusKeeper(this, desk_.stage, &desk_.commands);
@@ -288,8 +281,6 @@ void MainWindow::refresh() {
     desk_.commands.refresh();
 }
 
-// ---- cards
-
 void MainWindow::toggle_card(SideCard* card) {
     if (card->is_open() && card->isHidden()) return back_to_card();
     if (card->is_open()) return card->close_card();
@@ -309,8 +300,6 @@ void MainWindow::back_to_card() {
     for (SideCard* card : cards_)
         if (card->is_open()) card->open();
 }
-
-// ---- files, keys, closing
 
 void MainWindow::open_files(const std::vector<std::filesystem::path>& files) {
     controllers_->files.open_files(files);
