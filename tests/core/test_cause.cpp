@@ -179,6 +179,25 @@ TEST_CASE("CausesAreToldAsTheyCameAbout", "[site]") {
     CHECK(site::told(grown, w) == "Vieleck, through, grown by 5 cm, 2 times");
 }
 
+TEST_CASE("ARuleThatChangedASelectionOfUnknownCauseDidNotMakeItAlone", "[site]") {
+    // Everything, less what a rule takes: run again as that rule it would remove the opposite.
+    site::SitePtr s = site::add_cloud({}, test::random_cloud(40, test::Shape::Terrain, 3), "Bank", "");
+    s = site::invert_selection(*s);
+    REQUIRE(s->selected() == 40);
+    ElementSet taken(40);
+    for (std::uint64_t e = 0; e < 10; ++e) taken.insert(e);
+    const Cause rule = site::by_rule(score::parse_step("height >3"));
+    s = site::select(*s, taken, site::Combine::TakeAway, {rule, "Noise"});
+    REQUIRE(s->selected() == 30);
+    CHECK_FALSE(site::rule_of(s->origin.cause));
+    CHECK(site::told(s->origin.cause) == "a selection; without rule height >3");
+    s = site::select(*s, taken, site::Combine::New, {rule, "Noise"});
+    CHECK(site::rule_of(s->origin.cause));
+    // The other way round: something unknown was added to what a rule took.
+    s = site::select(*s, ElementSet::all(40), site::Combine::Add);
+    CHECK_FALSE(site::rule_of(s->origin.cause));
+}
+
 TEST_CASE("DamagedCausesAreRefused", "[site]") {
     for (const char* wrong :
          {"", "{", "[{}]", "[{\"kind\":\"magic\"}]", "[{\"kind\":\"tool\",\"settings\":{\"a\":{}}}]",

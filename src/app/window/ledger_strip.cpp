@@ -32,7 +32,9 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, const Q
     setAccessibleName(tr("%1, %2, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
                           .arg(reason, count, e.active ? tr("out") : tr("lifted")));
     setToolTip(tr("%1\n%2\n%3, %4 by %5\nClick: fly there. Double click: rename.")
-                   .arg(reason, how, count, QString::fromStdString(e.when), QString::fromStdString(e.who)));
+                   .arg(reason, how, count,
+                        QString::fromStdString(e.when).replace(QLatin1Char('T'), QLatin1Char(' ')),
+                        QString::fromStdString(e.who)));
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(1, 1, 6, 1);
     auto* picture = new QLabel(this);

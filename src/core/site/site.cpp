@@ -316,9 +316,11 @@ ElementSet eligible_removed(const Item& item) {
 namespace {
 
 Origin joined(const Origin& before, const Origin& fresh, Combine how) {
-    if (fresh.cause.empty()) return before;
-    if (before.cause.empty()) return fresh;
-    return {combined(before.cause, fresh.cause, how), before.reason.empty() ? fresh.reason : before.reason};
+    if (fresh.cause.empty() && before.cause.empty()) return before;
+    // What nobody knows the cause of took part all the same: the other did not make it alone.
+    const auto known = [](const Cause& c) { return c.empty() ? by({}) : c; };
+    return {combined(known(before.cause), known(fresh.cause), how),
+            before.reason.empty() ? fresh.reason : before.reason};
 }
 
 SitePtr combined(const Site& site, const ElementSet& set, Combine how, bool of_removed,
