@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <filesystem>
 
+#include "core/base/fuzzing.h"
 #include "core/base/parallel.h"
 #include "core/io/cloud_io.h"
 #include "core/io/fence_file.h"
@@ -16,6 +17,7 @@ namespace pristine::fuzz {
 namespace {
 
 std::filesystem::path as_file(const std::uint8_t* data, std::size_t size, const char* extension) {
+    fuzzing = true;
     static const std::filesystem::path path =
         std::filesystem::path("/dev/shm") / ("pristine-fuzz-" + std::to_string(::getpid()) + "." + extension);
     std::FILE* f = std::fopen(path.c_str(), "wb");

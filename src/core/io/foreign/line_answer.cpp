@@ -1,44 +1,8 @@
 #include "core/io/foreign/line_answer.h"
 
-#include "core/base/bytes.h"
-#include "core/base/error.h"
+#include "core/io/foreign/answer_bytes.h"
 
 namespace pristine::io {
-namespace {
-
-void append_text(std::string& out, const std::string& text) {
-    append_le(out, static_cast<std::uint64_t>(text.size()));
-    out += text;
-}
-
-class Bytes {
-  public:
-    explicit Bytes(const std::string& s) : s_(s) {}
-    template <class T>
-    T number() {
-        need(sizeof(T));
-        const T v = load_le<T>(s_.data() + at_);
-        at_ += sizeof(T);
-        return v;
-    }
-    std::string text() {
-        const auto n = number<std::uint64_t>();
-        need(n);
-        at_ += n;
-        return s_.substr(at_ - n, n);
-    }
-    void need(std::uint64_t n) const {
-        if (n > s_.size() - at_) throw Error(ErrorCode::Format, "A reader broke off in its answer");
-    }
-    bool at_end() const { return at_ == s_.size(); }
-
-  private:
-    const std::string& s_;
-    std::size_t at_ = 0;
-};
-
-}  // namespace
-
 constexpr std::uint8_t kNoRole = 255;  // the file says none
 
 std::string bytes_of(const std::vector<MapLine>& lines) {
@@ -55,7 +19,7 @@ std::string bytes_of(const std::vector<MapLine>& lines) {
 }
 
 std::vector<MapLine> lines_from(const std::string& bytes) {
-    Bytes in(bytes);
+    AnswerBytes in(bytes);
     std::vector<MapLine> lines;
     while (!in.at_end()) {
         MapLine l;
@@ -84,7 +48,7 @@ std::string bytes_of(const cloud::Reference& r) {
 }
 
 cloud::Reference reference_from(const std::string& bytes) {
-    Bytes in(bytes);
+    AnswerBytes in(bytes);
     cloud::Reference r;
     for (std::string* s : {&r.crs, &r.unit, &r.height_unit}) *s = in.text();
     return r;

@@ -9,6 +9,8 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/base/fuzzing.h"
+#include "core/io/foreign/grid_answer.h"
 #include "core/io/gdal_quiet.h"
 
 namespace pristine::io {
@@ -40,8 +42,7 @@ std::uint32_t rgb(std::uint32_t r, std::uint32_t g, std::uint32_t b) {
     return 0xFF000000u | r << 16 | g << 8 | b;
 }
 
-}  // namespace
-
+// Averaged to the size wanted.
 std::vector<std::uint32_t> picture_pixels(GDALDataset& data, int width, int height, Progress& progress,
                                           const std::string& place) {
     const int bands = data.GetRasterCount();
@@ -71,7 +72,14 @@ std::vector<std::uint32_t> picture_pixels(GDALDataset& data, int width, int heig
     return out;
 }
 
+}  // namespace
+
 std::shared_ptr<const Mipmap> decode_picture(const std::string& bytes, const std::string& name) {
+    Pixels p = fuzzing ? decode_picture_here(bytes, name) : decode_picture_guarded(bytes, name);
+    return std::make_shared<const Mipmap>(p.width, p.height, std::move(p.argb));
+}
+
+Pixels decode_picture_here(const std::string& bytes, const std::string& name) {
     const GdalQuiet quiet;
     static std::atomic<std::uint64_t> number{0};
     // A file that GDAL sees in memory; it is not changed, whatever the type of the pointer.
@@ -102,8 +110,34 @@ std::shared_ptr<const Mipmap> decode_picture(const std::string& bytes, const std
                  shrink = std::min(1.0, std::sqrt(kMostPixels / (w * h)));
     const int width = std::max(1, static_cast<int>(w * shrink)),
               height = std::max(1, static_cast<int>(h * shrink));
-    return std::make_shared<const Mipmap>(width, height,
-                                          picture_pixels(*data, width, height, Progress::none(), name));
+    return {width, height, picture_pixels(*data, width, height, Progress::none(), name)};
+}
+
+PlacedPixels read_orthophoto_here(const std::filesystem::path& path, std::uint64_t most_pixels,
+                                  Progress& progress) {
+    const GdalQuiet quiet;
+    const std::string place = path.filename().string();
+    static const char* const drivers[] = {"GTiff", "PNG", "JPEG", "BMP", nullptr};
+    const std::unique_ptr<GDALDataset> data(
+        GDALDataset::Open(path.c_str(), GDAL_OF_RASTER | GDAL_OF_READONLY, drivers, nullptr, nullptr));
+    if (!data || data->GetRasterCount() < 1)
+        throw Error(ErrorCode::Format,
+                    std::string("The file cannot be read as a picture: ") + CPLGetLastErrorMsg(), place);
+    double to_world[6], to_pixel[6];
+    if (data->GetGeoTransform(to_world) != CE_None || !GDALInvGeoTransform(to_world, to_pixel))
+        throw Error(ErrorCode::Format, "The picture does not say where it lies", place,
+                    "It needs a GeoTIFF's place, or a world file beside it.");
+    const double w = data->GetRasterXSize(), h = data->GetRasterYSize();
+    const double shrink = std::min(1.0, std::sqrt(static_cast<double>(most_pixels) / (w * h)));
+    PlacedPixels p;
+    const int width = p.pixels.width = std::max(1, static_cast<int>(w * shrink)),
+              height = p.pixels.height = std::max(1, static_cast<int>(h * shrink));
+    for (std::size_t k = 0; k < 3; ++k) {
+        p.at[k] = to_pixel[k] * width / w;
+        p.at[k + 3] = to_pixel[k + 3] * height / h;
+    }
+    p.pixels.argb = picture_pixels(*data, width, height, progress, place);
+    return p;
 }
 
 }  // namespace pristine::io

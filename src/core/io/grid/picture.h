@@ -2,6 +2,8 @@
 
 #pragma once
 
+#include <array>
+#include <filesystem>
 #include <memory>
 #include <string>
 #include <vector>
@@ -9,16 +11,23 @@
 #include "core/base/mipmap.h"
 #include "core/base/progress.h"
 
-class GDALDataset;
-
 namespace pristine::io {
 
-/// 0xAARRGGBB, averaged to the size wanted. Throws Error(Format), Cancelled.
-std::vector<std::uint32_t> picture_pixels(GDALDataset&, int width, int height, Progress&,
-                                          const std::string& place);
+struct Pixels {
+    int width = 0, height = 0;
+    std::vector<std::uint32_t> argb;  ///< 0xAARRGGBB row by row; AA 0: nothing there
+};
+struct PlacedPixels {
+    Pixels pixels;
+    std::array<double, 6> at{};  ///< world to pixels, as surface::Orthophoto takes it
+};
 
-/// A PNG, JPEG, TIFF or BMP file in memory; larger ones than 100 million pixels are reduced to that. Throws
-/// Error(Format).
+/// A PNG, JPEG, TIFF or BMP file in memory; one of more than 100 million pixels is reduced to that. It is
+/// decoded in a process of its own. Throws Error(Format, Memory: more than 268 million pixels).
 std::shared_ptr<const Mipmap> decode_picture(const std::string& bytes, const std::string& name);
+
+/// In this process: what pristine-reader does. Errors as of decode_picture() and read_orthophoto().
+Pixels decode_picture_here(const std::string& bytes, const std::string& name);
+PlacedPixels read_orthophoto_here(const std::filesystem::path&, std::uint64_t most_pixels, Progress&);
 
 }  // namespace pristine::io

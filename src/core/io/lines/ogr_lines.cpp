@@ -15,6 +15,7 @@
 
 #include "core/base/error.h"
 #include "core/base/file.h"
+#include "core/base/fuzzing.h"
 #include "core/base/output.h"
 #include "core/geometry/arc.h"
 #include "core/io/ending.h"
@@ -258,22 +259,16 @@ std::vector<MapLine> read_dxf(const std::filesystem::path& path, double sagitta)
 }  // namespace
 
 std::vector<MapLine> read_ogr_lines(const std::filesystem::path& path, double sagitta) {
-#ifdef PRISTINE_READERS_IN_PROCESS
-    return read_ogr_lines_here(path, sagitta);
-#else
+    if (fuzzing) return read_ogr_lines_here(path, sagitta);
     return lines_from(
         run_guarded({"lines", std::filesystem::absolute(path).string(), fmt::format("{}", sagitta)},
                     limits_for(path), path.filename().string()));
-#endif
 }
 
 cloud::Reference reference_of_ogr_lines(const std::filesystem::path& path) {
-#ifdef PRISTINE_READERS_IN_PROCESS
-    return reference_of_ogr_lines_here(path);
-#else
+    if (fuzzing) return reference_of_ogr_lines_here(path);
     return reference_from(run_guarded({"reference", std::filesystem::absolute(path).string()},
                                       limits_for(path), path.filename().string()));
-#endif
 }
 
 std::vector<MapLine> read_ogr_lines_here(const std::filesystem::path& path, double sagitta) {
