@@ -325,18 +325,15 @@ Rgb Scene::plain_colour(std::uint32_t id) const {
     return look.single;
 }
 
-Scene scene_of(const site::Site& site, const site::SetPtr& ghosts, const ColumnOf& column_of) {
+Scene scene_of(const site::Site& site, const site::Parts& ghosts, const ColumnOf& column_of) {
     std::vector<DrawItem> items;
     for (const site::ItemPtr& i : site.items) {
         if (!i->visible) continue;
         DrawItem d{i->id,    i->cloud, i->absent,  nullptr, nullptr,
                    i->style, nullptr,  i->guarded, nullptr, i->drape};
         if (column_of && i->style.colour_by == site::ColourBy::Column) d.column = column_of(*i);
-        if (i->id == site.active) {
-            d.selected = site.of_removed ? nullptr : site.selection;
-            d.ghosts = ghosts;
-            if (site.of_removed) d.picked_ghosts = site.selection;
-        }
+        (site.of_removed ? d.picked_ghosts : d.selected) = site.selection_of(i->id);
+        if (const auto g = ghosts.find(i->id); g != ghosts.end()) d.ghosts = g->second;
         items.push_back(std::move(d));
     }
     return Scene(std::move(items));

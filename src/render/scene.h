@@ -121,10 +121,10 @@ class Scene {
     Box3 bounds_, robust_bounds_;
 };
 
-/// The scene of a site: every visible item, what is out left away. `ghosts`: what of the item in work is
-/// drawn as ghosts.
+/// The scene of a site: every visible item, what is out left away. `ghosts`: what of each item is drawn as
+/// ghosts.
 using ColumnOf = std::function<std::shared_ptr<const cloud::FetchedColumn>(const site::Item&)>;
-Scene scene_of(const site::Site&, const site::SetPtr& ghosts = nullptr, const ColumnOf& column_of = {});
+Scene scene_of(const site::Site&, const site::Parts& ghosts = {}, const ColumnOf& column_of = {});
 
 Rgb mix(Rgb a, Rgb b, double share_of_b);
 Rgb scaled(Rgb c, double factor);

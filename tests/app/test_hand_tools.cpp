@@ -38,8 +38,8 @@ struct OpenScan : test::OpenChamber {
     const cloud::PointCloud& cloud() { return *w.item().cloud; }
     ElementSet all() { return ElementSet::all(cloud().size()); }
     const ElementSet& selection() {
-        REQUIRE(w.site().selection);
-        return *w.site().selection;
+        REQUIRE(w.site().selection_in_work());
+        return *w.site().selection_in_work();
     }
     void run(const char* command) {
         w.window().commands().trigger(command);
@@ -84,12 +84,12 @@ TEST_CASE("FreehandAndCircleFencesTakeWhatTheyEnclose", "[window]") {
     s.drag({{350, 250}, {370, 250}, {350, 290}});
     CHECK(s.selection() == select::fence(s.cloud(), {view, app::circle({350, 250}, 40)}, s.all()));
     // Under three pixels nothing happens, and Esc drops what is begun.
-    const auto before = s.w.site().selection;
+    const auto before = s.w.site().selection_in_work();
     s.drag({{350, 250}, {351, 250}});
     QTest::mousePress(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, {300, 300});
     s.w.key(Qt::Key_Escape);
     CHECK_FALSE(s.w.stage().tool()->begun());
-    CHECK(s.w.site().selection == before);
+    CHECK(s.w.site().selection_in_work() == before);
 }
 
 TEST_CASE("APolygonIsDrawnFreehandWhileTheButtonIsHeld", "[window]") {
@@ -351,7 +351,7 @@ TEST_CASE("TheSectionShowsAStripAndToolsTakeNothingElse", "[window]") {
     s.run("select.rectangle");
     const int right = pane->stage().width() - 2, low = pane->stage().height() - 2;
     s.drag({{1, 1}, {right, low}}, &pane->stage());
-    REQUIRE(s.w.site().selection);
+    REQUIRE(s.w.site().selection_in_work());
     CHECK((s.selection() - strip).empty());
     CHECK(s.selection().count() > strip.count() / 2);
     // Stepping moves the strip by its width.
@@ -382,7 +382,7 @@ TEST_CASE("PickingTellsAllAboutAPointAndTheDistanceBetweenTwo", "[window]") {
     CHECK(second.contains("From the last: "));
     const double distance = second.section("From the last: ", 1).section(' ', 0, 0).toDouble();
     CHECK(distance == Approx(2).margin(0.3));
-    CHECK(s.w.site().selection == nullptr);
+    CHECK(s.w.site().selection_in_work() == nullptr);
 }
 
 TEST_CASE("WithTheGroundGuardedAFenceTakesThePersonAndLeavesTheFloor", "[window]") {
@@ -634,8 +634,8 @@ TEST_CASE("ThePanoramaShowsTheScanFromItsStationAndFencesSelectInIt", "[window]"
         const PixelPoint q = pane->frame().project(cloud.position(e), range);
         if (q.x > 100 && q.x < 300 && q.y > 60 && q.y < 160) want.insert(e);
     }
-    REQUIRE(w.site().selection);
-    CHECK(*w.site().selection == want);
+    REQUIRE(w.site().selection_in_work());
+    CHECK(*w.site().selection_in_work() == want);
     CHECK(view.picture() != before);  // the selection shows
     w.click(w.find<QToolButton>("panoramaClose"));
     CHECK_FALSE(pane->isVisible());
@@ -662,7 +662,7 @@ TEST_CASE("TheWipeShowsBeforeLeftOfALineThatIsDragged", "[window]") {
     CHECK(s.w.stage().wipe_x() == Approx(at.x() - 60).margin(1));
     CHECK(test::differing_pixels(before, whole, there) == 0);
     CHECK(test::differing_pixels(after, whole, there) > 50);
-    CHECK(s.w.site().selection == nullptr);  // dragging the line selects nothing
+    CHECK(s.w.site().selection_in_work() == nullptr);  // dragging the line selects nothing
     s.run("view.wipe");
     CHECK_FALSE(s.w.stage().wiping());
 }

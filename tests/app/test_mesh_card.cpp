@@ -103,7 +103,7 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     CHECK(s.w.find<QLabel>("meshPlace")->text() == "1 of 2");
     CHECK(norm(s.w.stage().frame().eye - eye) > 0.1);
     CHECK(s.w.site().selected() == before.of(Fault::Hole)[0].triangles.size());
-    s.w.site().selection->for_each([&](std::uint64_t e) {
+    s.w.site().selection_in_work()->for_each([&](std::uint64_t e) {
         const Vec3 p = s.w.item().cloud->position(e);
         CHECK(norm(p - before.of(Fault::Hole)[0].where) < 0.4);
     });
@@ -278,7 +278,7 @@ TEST_CASE("OnlyTheSelectionIsReducedAndTheRestStaysToTheBit", "[window]") {
     });
     const std::uint64_t selected = s.w.site().selected(), shown = before.shown();
     REQUIRE(selected > 300);
-    const ElementSet chosen = *s.w.site().selection;
+    const ElementSet chosen = *s.w.site().selection_in_work();
     s.w.find<QSpinBox>("meshTriangles")->setValue(100);
     s.mend("meshReduce");
     CHECK(s.w.site().items.size() == 1);

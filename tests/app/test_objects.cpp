@@ -38,8 +38,8 @@ TEST_CASE("ThingsOnTheGroundAreListedTickedAndSelected", "[window]") {
                                   static_cast<std::size_t>(head->child(c)->data(0, Qt::UserRole).toInt()));
     w.click(w.find<QPushButton>("objectsTake"));
     REQUIRE(w.settle());
-    REQUIRE(w.site().selection);
-    CHECK(*w.site().selection == expected);
+    REQUIRE(w.site().selection_in_work());
+    CHECK(*w.site().selection_in_work() == expected);
     // Told to be another kind, it is listed there, and stays ticked.
     tree->setCurrentItem(head->child(0));
     const auto number = static_cast<std::size_t>(head->child(0)->data(0, Qt::UserRole).toInt());
@@ -48,7 +48,7 @@ TEST_CASE("ThingsOnTheGroundAreListedTickedAndSelected", "[window]") {
     kind->setCurrentIndex(other);
     emit kind->activated(other);
     CHECK(static_cast<int>(card->objects()->list()[number].kind) == other);
-    CHECK((expected - *card->ticked()).empty());
+    CHECK((expected - *card->ticked().begin()->second).empty());
     w.click(w.find<QPushButton>("objectsClose"));
     CHECK_FALSE(card->isVisible());
     w.close();

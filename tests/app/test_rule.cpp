@@ -48,7 +48,7 @@ TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
     const auto first = s.card().step();
     REQUIRE(first);
     CHECK(first->score == "stray");
-    CHECK(*s.w.site().selection == s.slow(*first));
+    CHECK(*s.w.site().selection_in_work() == s.slow(*first));
     const std::uint64_t before = s.w.site().selected();
     CHECK(before > 0);
     CHECK(before < s.w.item().total() / 10);
@@ -73,17 +73,17 @@ TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
     CHECK(*shown == s.slow(*held));
     QTest::mouseRelease(histogram, Qt::LeftButton, Qt::NoModifier, to);
     REQUIRE(s.w.settle());
-    CHECK(*s.w.site().selection == s.slow(*held));
+    CHECK(*s.w.site().selection_in_work() == s.slow(*held));
     CHECK(s.w.site().selected() > before);
     CHECK(s.w.find<QLabel>("ruleSentence")->text().contains("Takes"));
     // Typed values and the outside.
     s.w.find<QDoubleSpinBox>("ruleLow")->setValue(1.5);
     REQUIRE(s.w.settle());
-    CHECK(*s.w.site().selection == s.slow(*s.card().step()));
+    CHECK(*s.w.site().selection_in_work() == s.slow(*s.card().step()));
     s.w.click(s.w.find<QPushButton>("ruleOutside"));
     REQUIRE(s.w.settle());
     CHECK(s.card().step()->limits.outside);
-    CHECK(*s.w.site().selection == s.slow(*s.card().step()));
+    CHECK(*s.w.site().selection_in_work() == s.slow(*s.card().step()));
     s.w.click(s.w.find<QPushButton>("ruleOutside"));
     REQUIRE(s.w.settle());
     // Removed, the ledger says how; lifted, all is there again.
@@ -110,7 +110,7 @@ TEST_CASE("ARuleBeginsWhereTheManualSays", "[window]") {
     const auto step = s.card().step();
     REQUIRE(step);
     CHECK(step->limits.lo == Approx(0.07));
-    CHECK(*s.w.site().selection == s.slow(*step));
+    CHECK(*s.w.site().selection_in_work() == s.slow(*step));
     // Not in the last pixel of the histogram, where nobody could drag it.
     auto* histogram = s.w.find<app::RangeHistogram>("ruleHistogram");
     CHECK(histogram->x_of(0.07) > 0.05 * histogram->width());
@@ -139,7 +139,7 @@ TEST_CASE("EveryScoreMakesItsCardAndRulesCombine", "[window]") {
     REQUIRE(s.w.settle());
     s.w.find<QDoubleSpinBox>("ruleLow")->setValue(demo::kSiteOrigin.z + 1);
     REQUIRE(s.w.settle());
-    const ElementSet high = *s.w.site().selection;
+    const ElementSet high = *s.w.site().selection_in_work();
     s.w.find<QComboBox>("ruleCombine")->setCurrentIndex(3);  // and
     s.card().choose("north");
     REQUIRE(s.w.settle());
@@ -148,8 +148,8 @@ TEST_CASE("EveryScoreMakesItsCardAndRulesCombine", "[window]") {
     const auto step = s.card().step();
     REQUIRE(step);
     CHECK(s.w.site().selected() > 0);
-    CHECK((*s.w.site().selection - high).empty());
-    CHECK((*s.w.site().selection - s.slow(*step)).empty());
+    CHECK((*s.w.site().selection_in_work() - high).empty());
+    CHECK((*s.w.site().selection_in_work() - s.slow(*step)).empty());
 }
 
 TEST_CASE("OneHistogramOverAllScansThatAreShown", "[window]") {
@@ -215,11 +215,11 @@ TEST_CASE("WhatMovedIsProposedAndWhoLookedPastItIsNamed", "[window]") {
     const auto step = card.step();
     REQUIRE(step);
     CHECK(step->limits.lo > 0);
-    REQUIRE(w.site().selection);
+    REQUIRE(w.site().selection_in_work());
     CHECK(w.site().selected() > 10);
     CHECK(w.site().selected() < w.item().total() / 20);
     std::size_t named = 0;
-    w.site().selection->for_each([&](std::uint64_t e) {
+    w.site().selection_in_work()->for_each([&](std::uint64_t e) {
         named += card.value_of(e).contains(QRegularExpression("; Station [234] looked past it and measured"));
     });
     CHECK(named == w.site().selected());

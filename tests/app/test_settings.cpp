@@ -53,7 +53,7 @@ TEST_CASE("LengthsAreShownAndTypedInTheUnitOfTheSiteAndTheDataStay", "[window]")
     };
     w.drag(Qt::LeftButton, pixel(-0.3, 10), pixel(0.3, 10.6));
     REQUIRE(w.settle());
-    const ElementSet first = *w.site().selection;
+    const ElementSet first = *w.site().selection_in_work();
     const QString in_metres = w.find<QLabel>("decisionDetail")->text();
     CHECK(in_metres.contains(" m"));
     CHECK(reach->suffix() == " m");
@@ -81,7 +81,7 @@ TEST_CASE("LengthsAreShownAndTypedInTheUnitOfTheSiteAndTheDataStay", "[window]")
     reach->setValue(0.5);
     run("select.grow");
     const double step = std::round(0.5 * 1e3) / 1e3 * 0.3048;
-    CHECK(*w.site().selection ==
+    CHECK(*w.site().selection_in_work() ==
           select::grown(*w.item().cloud, first, ElementSet::all(w.item().cloud->size()), step));
 
     run("view.unit_mm");

@@ -252,7 +252,7 @@ TEST_CASE("ASurfaceFollowsItsLinesAndKeepsItsRemovals", "[window]") {
     REQUIRE(s.w.settle());
     const std::size_t points = s.w.item().source->definition.points.size();
     REQUIRE(s.w.site().selected() > 5);
-    CHECK(site::without_points(s.w.item(), *s.w.site().selection).second > 0);
+    CHECK(site::without_points(s.w.item(), *s.w.site().selection_in_work()).second > 0);
     s.w.window().commands().trigger("tools.drop_points");
     REQUIRE(s.w.wait([&] { return s.w.item().source->definition.points.size() < points; }));
     REQUIRE(s.w.settle());

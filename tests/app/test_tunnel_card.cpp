@@ -35,7 +35,7 @@ TEST_CASE("ATunnelIsUnrolledAndWhatIsInsideIsSelected", "[window]") {
     CHECK(w.find<QLabel>("tunnelState")->text().contains(app::grouped(inside->count())));
     w.click(w.find<QPushButton>("tunnelTake"));
     REQUIRE(w.settle());
-    CHECK(*w.site().selection == *inside);
+    CHECK(*w.site().selection_in_work() == *inside);
     // The picture: a cell that holds something deep inside is drawn in the colour of the selection's ink.
     auto* view = w.find<app::UnrolledView>("tunnelUnrolled");
     const QImage picture = view->grab().toImage();

@@ -84,7 +84,7 @@ TEST_CASE("ATechnicianCleansAScanByMouseAndHandsItOver", "[window]") {
     const ElementSet expected =
         test::reference_fence(*w.item().cloud, {view, corners}, ElementSet::all(w.item().cloud->size()));
     CHECK(w.site().selected() == expected.count());
-    CHECK(*w.site().selection == expected);
+    CHECK(*w.site().selection_in_work() == expected);
     const QString shown = QLocale(QLocale::English).toString(static_cast<qulonglong>(expected.count()));
     CHECK(w.find<QLabel>("decisionCount")->text().startsWith(shown + " points"));
     REQUIRE(w.settle());
@@ -97,7 +97,7 @@ TEST_CASE("ATechnicianCleansAScanByMouseAndHandsItOver", "[window]") {
     REQUIRE(w.settle());
     CHECK(*w.item().removed == expected);
     CHECK(w.stage().hasFocus());  // the hands are still there
-    CHECK(w.site().selection == nullptr);
+    CHECK(w.site().selection_in_work() == nullptr);
     const QImage removed = w.stage_picture();
     CHECK(test::differing_pixels(untouched, removed, there) > there.width() * there.height() / 8);
     CHECK(test::differing_pixels(untouched, removed, QRect(2, 60, 40, 100)) ==
@@ -109,7 +109,7 @@ TEST_CASE("ATechnicianCleansAScanByMouseAndHandsItOver", "[window]") {
     CHECK(w.site().selected() == expected.count());
     w.key(Qt::Key_Z, Qt::ControlModifier);
     REQUIRE(w.settle());
-    CHECK(w.site().selection == nullptr);
+    CHECK(w.site().selection_in_work() == nullptr);
     CHECK(w.stage_picture() == untouched);
     w.key(Qt::Key_Y, Qt::ControlModifier);
     w.key(Qt::Key_Y, Qt::ControlModifier);
@@ -203,7 +203,7 @@ TEST_CASE("TheViewTurnsMovesAndZoomsWhileAFenceIsHalfDrawn", "[window]") {
 
     w.key(Qt::Key_Backspace);
     w.key(Qt::Key_Return);
-    CHECK(w.site().selection == nullptr);  // two corners close nothing
+    CHECK(w.site().selection_in_work() == nullptr);  // two corners close nothing
     w.key(Qt::Key_Escape);
     CHECK_FALSE(w.stage().tool()->begun());
     w.close();
@@ -227,15 +227,15 @@ TEST_CASE("FencesAddAndTakeAwayByCardAndByModifier", "[window]") {
         REQUIRE(w.wait([&] { return commits() > before && !w.window().jobs().busy(); }));
     };
     drag(m - QPoint(30, 60), m + QPoint(30, 0));
-    const ElementSet first = *w.site().selection;
+    const ElementSet first = *w.site().selection_in_work();
     drag(m - QPoint(30, 0), m + QPoint(30, 60), Qt::ShiftModifier);
-    const ElementSet both = *w.site().selection;
+    const ElementSet both = *w.site().selection_in_work();
     CHECK((first - both).empty());
     CHECK(both.count() > first.count());
     w.click(w.find<QPushButton>("combine2"));
     drag(m - QPoint(30, 60), m + QPoint(30, 0));
-    CHECK((*w.site().selection & first).empty());
-    CHECK((*w.site().selection | first) == both);
+    CHECK((*w.site().selection_in_work() & first).empty());
+    CHECK((*w.site().selection_in_work() | first) == both);
     w.close();
 }
 
@@ -491,7 +491,7 @@ TEST_CASE("HidingAndLockingByTheContents", "[window]") {
     CHECK(w.item().locked);
     w.draw_polygon({{100, 100}, {400, 100}, {400, 300}});
     REQUIRE(w.settle());
-    CHECK(w.site().selection == nullptr);
+    CHECK(w.site().selection_in_work() == nullptr);
     w.close();
 }
 
@@ -518,7 +518,7 @@ TEST_CASE("ALongHistoryIsLetGoOfAndFetchedBack", "[window]") {
         REQUIRE(w.item().cloud.get() == cloud);  // shared, not read again
         w.key(Qt::Key_Z, Qt::ControlModifier);
     }
-    CHECK(w.site().selection == nullptr);
+    CHECK(w.site().selection_in_work() == nullptr);
     w.close();
 }
 

@@ -57,7 +57,7 @@ TEST_CASE("PointsAreTakenByTheirCodes", "[window]") {
     CHECK(s.w.find<QComboBox>("ruleOther")->currentText() == "code");
     CHECK_FALSE(s.w.find<app::RangeHistogram>("ruleHistogram")->isVisible());
     CHECK(s.w.find<QLabel>("ruleSentence")->text().contains("Tick the words"));
-    CHECK_FALSE(s.w.site().selection);
+    CHECK_FALSE(s.w.site().selection_in_work());
     tick(words, "TREE");
     tick(words, "POLE");
     REQUIRE(s.w.settle());

@@ -7,6 +7,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>
+#include <QSettings>
 #include <functional>
 
 #include "app/window/controllers.h"
@@ -21,6 +22,7 @@ class WindowDriver {
     explicit WindowDriver(const std::filesystem::path& home) {
         qputenv("XDG_DATA_HOME", (home / "data").c_str());
         qputenv("XDG_CONFIG_HOME", (home / "config").c_str());
+        QSettings().remove("all_shown");  // settings outlive a test
         open_new();
     }
     void open_new() {

@@ -98,10 +98,10 @@ TEST_CASE("PagesThatDoNotChangeStayShared") {
 }
 
 TEST_CASE("ForEachVisitsMembersInOrder") {
-    const auto [s, r] = [] {
-        std::mt19937_64 dice(11);
-        return random_set(150000, dice);
-    }();
+    std::mt19937_64 dice(11);
+    const auto made = random_set(150000, dice);
+    const auto& [s, reference] = made;
+    const auto& r = reference;
     std::uint64_t last = 0, n = 0;
     bool ascending = true, members = true;
     s.for_each([&](std::uint64_t i) {

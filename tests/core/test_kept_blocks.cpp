@@ -43,7 +43,7 @@ TEST_CASE("ALargeBlockThatWasLetGoIsTheNextOneOfItsSize") {
         void* again = ::operator new(3 * kMiB - 4096);
         CHECK(again == first);
         CHECK(kept_blocks() == 0);
-        ::operator delete(again, 3 * kMiB - 4096);
+        ::operator delete(again);
     }
     SECTION("not for much less or for more") {
         void* smaller = ::operator new(2 * kMiB);

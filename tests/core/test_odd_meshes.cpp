@@ -296,12 +296,13 @@ TEST_CASE("ColoursOfMeshesMeanWhatTheirNumbersSay", "[mesh]") {
             }
         return true;
     };
-    for (const auto& [type, full] : std::vector<std::pair<std::string, double>>{{"uchar", 255},
+    for (const auto& [type, most] : std::vector<std::pair<std::string, double>>{{"uchar", 255},
                                                                                 {"ushort", 65535},
                                                                                 {"ushort", 255},
                                                                                 {"float", 1},
                                                                                 {"float", 255},
                                                                                 {"double", 65535}}) {
+        const double full = most;
         CAPTURE(type, full);
         const bool whole = type[0] == 'u';
         const auto v = [&](double share) {

@@ -35,13 +35,13 @@ TEST_CASE("SelectionsCombineAsTheyAreNamed") {
     s = pick(s, {3, 4}, Combine::Add);
     CHECK(s->selected() == 4);
     s = pick(s, {2, 9}, Combine::TakeAway);
-    CHECK(*s->selection == some(1000, {1, 3, 4}));
+    CHECK(*s->selection_in_work() == some(1000, {1, 3, 4}));
     s = pick(s, {3, 4, 5}, Combine::Both);
-    CHECK(*s->selection == some(1000, {3, 4}));
+    CHECK(*s->selection_in_work() == some(1000, {3, 4}));
     s = pick(s, {7});
-    CHECK(*s->selection == some(1000, {7}));
+    CHECK(*s->selection_in_work() == some(1000, {7}));
     s = pick(s, {8}, Combine::Both);
-    CHECK(s->selection == nullptr);
+    CHECK(s->selection_in_work() == nullptr);
 }
 
 TEST_CASE("WhatIsOutIsTheUnionOfActiveEntries") {
@@ -49,7 +49,7 @@ TEST_CASE("WhatIsOutIsTheUnionOfActiveEntries") {
     const auto id = s->active;
     const auto first = s->active_item()->ledger[0].id;
     CHECK(s->active_item()->shown() == 997);
-    CHECK(s->selection == nullptr);
+    CHECK(s->selection_in_work() == nullptr);
     s = pick(s, {2, 3, 4});  // 2 and 3 are out already and cannot be selected again
     CHECK(s->selected() == 1);
     s = remove_selection(*s, person());
@@ -71,7 +71,7 @@ TEST_CASE("ApplyingAnEntryAgainTakesItOffTheSelection") {
     s = set_entry_active(*s, s->active, s->active_item()->ledger[0].id, false);
     s = pick(s, {2, 3});
     s = set_entry_active(*s, s->active, s->active_item()->ledger[0].id, true);
-    CHECK(*s->selection == some(1000, {3}));
+    CHECK(*s->selection_in_work() == some(1000, {3}));
 }
 
 TEST_CASE("KeepOnlyTakesEverythingElseAndRefusesToLeaveNothing") {
@@ -86,7 +86,7 @@ TEST_CASE("KeepOnlyTakesEverythingElseAndRefusesToLeaveNothing") {
 TEST_CASE("HiddenAndLockedItemsAreSafeFromTools") {
     const SitePtr s = pick(with_cloud(), {1});
     for (const SitePtr& safe : {set_visible(*s, s->active, false), set_locked(*s, s->active, true)}) {
-        CHECK(safe->selection == nullptr);
+        CHECK(safe->selection_in_work() == nullptr);
         CHECK_THROWS_AS(pick(safe, {2}), Error);
         CHECK(eligible(*safe->active_item()).empty());
     }
@@ -98,7 +98,7 @@ TEST_CASE("ChangingTheItemInWorkDropsTheSelection") {
     s = add_cloud(*s, test::random_cloud(10, test::Shape::Line, 2), "Second", "second.las");
     CHECK(s->selected() == 1);  // the first stays in work
     s = activate(*s, s->items[1]->id);
-    CHECK(s->selection == nullptr);
+    CHECK(s->selection_in_work() == nullptr);
     CHECK_THROWS_AS(activate(*s, 999), Error);
     CHECK(drop_item(*s, s->active)->active == s->items[0]->id);
 }
@@ -138,7 +138,7 @@ TEST_CASE("AGroupIsShownAndHiddenInOneStep") {
     CHECK_FALSE(hidden->items[0]->visible);
     CHECK_FALSE(hidden->items[1]->visible);
     CHECK(hidden->items[2]->visible);
-    CHECK(hidden->selection == nullptr);  // the item in work is hidden with its group
+    CHECK(hidden->selection_in_work() == nullptr);  // the item in work is hidden with its group
     CHECK(set_group_visible(*hidden, "Chamber", true)->items[1]->visible);
     CHECK(s->items[0]->visible);
 }
@@ -186,14 +186,14 @@ TEST_CASE("UndoRedoDoAfterUndo") {
 TEST_CASE("GuardedAndHiddenElementsAreSafeFromEveryDecision") {
     SitePtr s = guard(*with_cloud(), some(1000, {1, 2, 3}), "Ground");
     s = pick(s, {2, 3, 4});
-    CHECK(*s->selection == some(1000, {4}));
-    CHECK(*invert_selection(*s)->selection == ~some(1000, {1, 2, 3, 4}));
+    CHECK(*s->selection_in_work() == some(1000, {4}));
+    CHECK(*invert_selection(*s)->selection_in_work() == ~some(1000, {1, 2, 3, 4}));
     const SitePtr kept = keep_only_selection(*s, person());
     CHECK(*kept->active_item()->removed == ~some(1000, {1, 2, 3, 4}));
     CHECK(kept->active_item()->shown() == 4);
     // A guard on what is selected lets go of it; lifted, all can be taken again.
     const SitePtr late = guard(*pick(with_cloud(), {5, 6}), some(1000, {5}), "Selection");
-    CHECK(*late->selection == some(1000, {6}));
+    CHECK(*late->selection_in_work() == some(1000, {6}));
     const SitePtr lifted = lift_guard(*s, s->active, s->active_item()->guards[0].id);
     CHECK(lifted->active_item()->guarded == nullptr);
     CHECK(pick(lifted, {2})->selected() == 1);
@@ -202,8 +202,8 @@ TEST_CASE("GuardedAndHiddenElementsAreSafeFromEveryDecision") {
 
     s = hide_selection(*pick(with_cloud(), {7, 8}));
     CHECK(s->active_item()->shown() == 998);
-    CHECK(s->selection == nullptr);
-    CHECK(pick(s, {7})->selection == nullptr);
+    CHECK(s->selection_in_work() == nullptr);
+    CHECK(pick(s, {7})->selection_in_work() == nullptr);
     CHECK(keep_only_selection(*pick(s, {1}), person())->active_item()->removed->contains(7) == false);
     s = show_only_selection(*pick(s, {1, 2}));
     CHECK(s->active_item()->shown() == 2);
@@ -216,12 +216,12 @@ TEST_CASE("APartOfARemovedEntryIsPutBack") {
     Decision noise = person();
     noise.reason = "Noise";
     s = remove_selection(*pick(s, {8, 9}), noise);
-    CHECK(select_removed(*s, some(1000, {5}), Combine::New)->selection == nullptr);  // 5 is not out
+    CHECK(select_removed(*s, some(1000, {5}), Combine::New)->selection_in_work() == nullptr);  // 5 is not out
     s = select_removed(*s, some(1000, {2, 3, 5, 9}), Combine::New);
     CHECK(s->of_removed);
-    CHECK(*s->selection == some(1000, {2, 3, 9}));
+    CHECK(*s->selection_in_work() == some(1000, {2, 3, 9}));
     CHECK_THROWS_AS(remove_selection(*s, person()), Error);
-    CHECK(*invert_selection(*s)->selection == some(1000, {1, 8}));
+    CHECK(*invert_selection(*s)->selection_in_work() == some(1000, {1, 8}));
     const SitePtr back = put_back_selection(*s);
     CHECK(*back->active_item()->removed == some(1000, {1, 8}));
     CHECK(back->active_item()->ledger.size() == 4);  // two lifted, two with the rest
@@ -235,7 +235,7 @@ TEST_CASE("APartOfARemovedEntryIsPutBack") {
     CHECK(all->active_item()->ledger.size() == 4);
     CHECK_THROWS_AS(put_back_selection(*all), Error);
     // A selection of the one kind does not go on with the other.
-    CHECK(*site::select(*s, some(1000, {4}), Combine::Add)->selection == some(1000, {4}));
+    CHECK(*site::select(*s, some(1000, {4}), Combine::Add)->selection_in_work() == some(1000, {4}));
 }
 
 TEST_CASE("PiecesAreSetApartAndPutTogetherAgain") {
@@ -247,7 +247,7 @@ TEST_CASE("PiecesAreSetApartAndPutTogetherAgain") {
     CHECK(cart->cloud == s->items[0]->cloud);  // shared, not copied
     CHECK(s->items[0]->total() == 997);
     CHECK(s->items[0]->shown() == 996);
-    CHECK(pick(s, {5})->selection == nullptr);
+    CHECK(pick(s, {5})->selection_in_work() == nullptr);
     SitePtr t =
         remove_selection(*site::select(*activate(*s, cart->id), some(1000, {5, 9}), Combine::New), person());
     CHECK(*t->items[1]->removed == some(1000, {5}));
@@ -272,13 +272,13 @@ TEST_CASE("SelectionsAreKeptByNameAndTheLastOneComesBack") {
     SitePtr s = keep_selection(*pick(with_cloud(), {1, 2}), "Left wall");
     const std::uint64_t id = s->active_item()->kept[0].id;
     s = clear_selection(*s);
-    CHECK(*reselect(*s)->selection == some(1000, {1, 2}));
+    CHECK(*reselect(*s)->selection_in_work() == some(1000, {1, 2}));
     CHECK_THROWS_AS(reselect(*with_cloud()), Error);
     s = pick(s, {2, 9});
-    CHECK(*use_kept(*s, id, Combine::Add)->selection == some(1000, {1, 2, 9}));
+    CHECK(*use_kept(*s, id, Combine::Add)->selection_in_work() == some(1000, {1, 2, 9}));
     s = remove_selection(*s, person());
-    CHECK(*use_kept(*s, id, Combine::New)->selection == some(1000, {1}));  // 2 is out meanwhile
-    CHECK(reselect(*s)->selection == nullptr);
+    CHECK(*use_kept(*s, id, Combine::New)->selection_in_work() == some(1000, {1}));  // 2 is out meanwhile
+    CHECK(reselect(*s)->selection_in_work() == nullptr);
     s = keep_selection(*pick(s, {4}), "Left wall");
     CHECK(s->active_item()->kept.size() == 1);
     CHECK(drop_kept(*s, s->active_item()->kept[0].id)->active_item()->kept.empty());
@@ -295,7 +295,7 @@ TEST_CASE("AClipBoxShowsItsInsideOnlyAndToolsKeepToIt") {
     REQUIRE(in.count() > 10);
     REQUIRE(in.count() < 900);
     s = use_clip(*site::select(*s, ElementSet::all(1000), Combine::New), {0, "Corner", box});
-    CHECK(*s->selection == in);
+    CHECK(*s->selection_in_work() == in);
     CHECK(s->active_item()->shown() == in.count());
     REQUIRE(s->clip_in_force());
     CHECK(s->clip_in_force()->name == "Corner");

@@ -65,12 +65,12 @@ TEST_CASE("AFullDiskLosesNothingThatWasReported") {
                 ++refused;
             }
         }
-        const ElementSet wanted = *h.now()->selection;
+        const ElementSet wanted = *h.now()->selection_in_work();
         if (!written) p->write(h.current());  // the same commit again, once there is room
         p.reset();
         const History back = Project::open(f / "a.pristine")->load();
         REQUIRE(back.current().number == before + 1);
-        REQUIRE(*back.now()->selection == wanted);
+        REQUIRE(*back.now()->selection_in_work() == wanted);
     }
     CHECK(refused > 2);
 }

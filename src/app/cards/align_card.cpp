@@ -190,7 +190,7 @@ void AlignCard::refresh() {
     if (!is_open()) return;
     const site::ItemPtr item = document_->site()->active_item();
     const bool mesh = item && item->cloud->triangles();
-    fit_->setEnabled(mesh && document_->site()->selected() > 0 && !document_->site()->of_removed);
+    fit_->setEnabled(mesh && document_->site()->selection_in_work() && !document_->site()->of_removed);
     save_->setEnabled(item && !item->placement.empty());
     matrix_->setText(item && !item->placement.empty() ? short_text(item->placement) : QString());
     matrix_->setToolTip(item && !item->placement.empty()
@@ -217,13 +217,13 @@ void AlignCard::on_open() {
 void AlignCard::fit() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
-    if (!item || !item->cloud->triangles() || !s->selection) return;
+    if (!item || !item->cloud->triangles() || !s->selection_in_work()) return;
     const auto kind = static_cast<Kind>(kind_->currentData().toInt());
     const auto made = std::make_shared<Feature>();
     jobs_->start(
         tr("Fitting"),
         [=](Progress&) {
-            const Places p = places_of(*item->cloud, *s->selection);
+            const Places p = places_of(*item->cloud, *s->selection_in_work());
             *made = kind == Kind::Plane      ? fit_plane_feature(p.places)
                     : kind == Kind::Cylinder ? fit_cylinder(p.places, p.normals)
                     : kind == Kind::Line     ? fit_line(p.places)

@@ -124,7 +124,7 @@ void MarkersCard::refresh() {
     const bool mesh = item && item->cloud->triangles(), some = mesh && !markers_.empty();
     select_->setEnabled(some);
     heal_->setEnabled(some);
-    from_view_->setEnabled(some && document_->site()->selected() > 0);
+    from_view_->setEnabled(some && document_->site()->selection_in_work());
     state_->setText(!mesh              ? tr("Take a mesh in work.")
                     : markers_.empty() ? tr("No markers yet: open the table that came with the mesh.")
                                        : tr("Tick markers; a kind ticks all of its own."));
@@ -144,14 +144,14 @@ std::vector<io::Marker> MarkersCard::ticked() const {
 void MarkersCard::tick_selected() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
-    if (!item || !s->selection) return;
+    if (!item || !s->selection_in_work()) return;
     for (int i = 0; i < list_->topLevelItemCount(); ++i)
         for (int j = 0; j < list_->topLevelItem(i)->childCount(); ++j) {
             QTreeWidgetItem* row = list_->topLevelItem(i)->child(j);
             const io::Marker& m = markers_[static_cast<std::size_t>(row->data(0, Qt::UserRole).toInt())];
-            const bool met =
-                !select::in_ball(*item->cloud, m.place, m.radius, *s->selection, select::Reach::Touches)
-                     .empty();
+            const bool met = !select::in_ball(*item->cloud, m.place, m.radius, *s->selection_in_work(),
+                                              select::Reach::Touches)
+                                  .empty();
             row->setCheckState(0, met ? Qt::Checked : Qt::Unchecked);
         }
 }

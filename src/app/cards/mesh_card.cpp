@@ -401,9 +401,10 @@ void MeshCard::say_figures() {
     QString text = tr("Area %1.").arg(l.area(area));
     if (!check_->closed) {
         const auto rims = static_cast<int>(check_->count(Fault::Hole) + check_->outer.size());
-        text += " " + (rims > 0 ? tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
-                                : tr("No volume: edges of more than two triangles, or faces that disagree. "
-                                     "Repair it, or wrap it."));
+        text +=
+            " " + (rims > 0 ? tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
+                            : tr("No volume: edges of more than two triangles, or faces that disagree. "
+                                 "Repair it, or wrap it."));
     } else {
         const double v = std::fabs(mesh::signed_volume(*mesh_));
         text += " " + tr("Volume <b>%1</b>.").arg(l.volume(v));
@@ -731,9 +732,9 @@ void MeshCard::wrap() {
 std::vector<char> MeshCard::chosen() const {
     const site::SitePtr s = document_->site();
     std::vector<char> in;
-    if (!fresh_ || s->selected() == 0 || s->of_removed) return in;
+    if (!fresh_ || !s->selection_in_work() || s->of_removed) return in;
     in.reserve(mesh_->triangles.size());
-    (~*absent_).for_each([&](std::uint64_t e) { in.push_back(s->selection->contains(e)); });
+    (~*absent_).for_each([&](std::uint64_t e) { in.push_back(s->selection_in_work()->contains(e)); });
     return in;
 }
 

@@ -4,6 +4,8 @@
 #pragma once
 
 #include <memory>
+#include <optional>
+#include <vector>
 
 #include "app/cards/side_card.h"
 #include "app/model/latest_job.h"
@@ -27,9 +29,10 @@ class ObjectsCard : public SideCard {
   public:
     ObjectsCard(Document*, Jobs*, QWidget* parent = nullptr);
     void refresh() override;
-    const score::Objects* objects() const { return objects_.get(); }
-    /// The points of what is ticked; null while there is no list.
-    site::SetPtr ticked() const;
+    /// Of the first item that was looked at; null while there is no list.
+    const score::Objects* objects() const { return found_.empty() ? nullptr : found_.front().objects.get(); }
+    /// The points of what is ticked, of each item; empty while there is no list, or nothing is ticked.
+    site::Parts ticked() const;
     /// What they are: the kind when all are of one, with how many of each.
     site::Origin origin() const;
 
@@ -43,9 +46,17 @@ class ObjectsCard : public SideCard {
     void on_close() override { latest_.drop(); }
     void compute();
     void fill();
+    void say_found(std::size_t things);
     void tick_changed(QTreeWidgetItem*);
     void tell();
-    int current() const;  // number of the object in hand, -1: none
+    /// One thing: of which item, and its number there.
+    struct Which {
+        std::size_t item, number;
+    };
+    std::optional<Which> current() const;
+    std::vector<Which> ticked_things() const;
+    const score::Object& of(Which w) const { return found_[w.item].objects->list()[w.number]; }
+    std::vector<const void*> clouds_now() const;
     Document* document_;
     QTreeWidget* tree_;
     QLabel* state_;
@@ -53,8 +64,12 @@ class ObjectsCard : public SideCard {
     QPushButton* take_;
     bool filling_ = false;
     LatestJob latest_;
-    std::shared_ptr<const cloud::PointCloud> cloud_;
-    std::unique_ptr<score::Objects> objects_;
+    struct Found {
+        site::ItemPtr item;
+        std::unique_ptr<score::Objects> objects;
+    };
+    std::vector<const void*> clouds_;  // that were looked at
+    std::vector<Found> found_;
 };
 
 }  // namespace pristine::app

@@ -54,7 +54,10 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     all_->setObjectName(QStringLiteral("ruleAll"));
     all_->setToolTip(tr("Judges every scan that is shown, with one histogram over all of them"));
     layout->addWidget(all_);
-    connect(all_, &QCheckBox::toggled, this, &RuleCard::compute);
+    connect(all_, &QCheckBox::toggled, this, [this](bool on) {
+        compute();
+        emit all_scans_changed(on);
+    });
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("ruleState"));
     state_->setWordWrap(true);
@@ -599,14 +602,17 @@ site::SetPtr RuleCard::taken() const {
     return last_;
 }
 
-std::vector<std::pair<std::uint64_t, site::SetPtr>> RuleCard::taken_everywhere() const {
-    std::vector<std::pair<std::uint64_t, site::SetPtr>> sets;
+void RuleCard::set_all_scans(bool on) {
+    all_->setChecked(on);
+}
+
+site::Parts RuleCard::taken_everywhere() const {
+    site::Parts sets;
     const auto s = step();
     if (!s || beside_.empty()) return sets;
-    sets.emplace_back(document_->site()->active, taken());
+    sets[document_->site()->active] = taken();
     for (const Beside& b : beside_)
-        sets.emplace_back(
-            b.item, std::make_shared<const ElementSet>(score::within(*s, b.column, *b.cloud, *b.eligible)));
+        sets[b.item] = std::make_shared<const ElementSet>(score::within(*s, b.column, *b.cloud, *b.eligible));
     return sets;
 }
 

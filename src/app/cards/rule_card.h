@@ -56,7 +56,9 @@ class RuleCard : public SideCard {
     QString value_of(std::uint64_t element) const;
     /// What the rule takes of each scan, the one in work included, when all that are shown are judged; empty
     /// otherwise.
-    std::vector<std::pair<std::uint64_t, site::SetPtr>> taken_everywhere() const;
+    site::Parts taken_everywhere() const;
+    /// Judges all scans that are shown, or the item in work.
+    void set_all_scans(bool);
 
   signals:
     void preview();         ///< taken() has changed, and may change again at once
@@ -64,6 +66,7 @@ class RuleCard : public SideCard {
     void begun();           ///< another score: what is selected now is what it goes together with
     void colour_changed();  ///< colours() has
     void fly(const Box3& place);
+    void all_scans_changed(bool on);
     void remove_everywhere();  ///< taken_everywhere() is to go
 
   private:

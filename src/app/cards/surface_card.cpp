@@ -200,7 +200,9 @@ void SurfaceCard::refresh() {
         return;
     }
     if (!points) return state_->setText(tr("A surface is built from points: take a scan in work."));
-    const std::uint64_t selected = document_->site()->of_removed ? 0 : document_->site()->selected();
+    const site::SetPtr part =
+        document_->site()->of_removed ? nullptr : document_->site()->selection_in_work();
+    const std::uint64_t selected = part ? part->count() : 0;
     state_->setText(selected > 0 ? tr("From the %1 points that are selected.").arg(grouped(selected))
                                  : tr("From the %1 points that are shown.").arg(grouped(item->shown())));
 }
@@ -309,7 +311,7 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     const double tolerance = thin_->in_data();
-    const site::SetPtr selected = s->of_removed ? nullptr : s->selection;
+    const site::SetPtr selected = s->of_removed ? nullptr : s->selection_in_work();
     struct Result {
         std::shared_ptr<const cloud::PointCloud> cloud;
         QString text;

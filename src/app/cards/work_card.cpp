@@ -8,6 +8,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
+#include <QSettings>
 #include <QSpinBox>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -106,6 +107,14 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     hint_->setWordWrap(true);
     layout->addWidget(title_);
     layout->addWidget(hint_);
+    items_ = new QButtonGroup(this);
+    items_row_ =
+        row_of(segments(tr("Takes from"), QStringLiteral("items"), {tr("This item"), tr("All that is shown")},
+                        {tr("Tools and decisions act on the item in work"),
+                         tr("Tools and decisions act on every item that is shown and not locked")},
+                        items_, this),
+               this);
+    layout->addWidget(items_row_);
     combine_ = new QButtonGroup(this);
     combine_row_ = row_of(
         segments(tr("Result"), QStringLiteral("combine"), {tr("New"), tr("Add"), tr("Take away"), tr("Both")},
@@ -141,6 +150,7 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     layout->addStretch(1);
     histogram_->hide();
     histogram_title_->hide();
+    connect(items_, &QButtonGroup::idClicked, this, [this](int id) { set_all_shown(id == 1); });
     connect(combine_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
     connect(depth_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
 }
@@ -314,6 +324,9 @@ void WorkCard::set_tool(const ToolSpec& tool) {
     title_->setText(tool.title);
     hint_->setText(tr("%1. Right drag turns the view, the wheel zooms, at any time.").arg(tool.help));
     settings_ = tool.settings;
+    tool_ = QString::fromLatin1(tool.command);
+    if (settings_.combine && all_shown() != QSettings().value("all_shown/" + tool_).toBool())
+        set_all_shown(!all_shown());
     combine_row_->setVisible(settings_.combine);
     depth_row_->setVisible(settings_.depth);
     growth_->setVisible(settings_.combine);
@@ -339,12 +352,22 @@ bool WorkCard::visible_only() const {
 void WorkCard::set_visible_only(bool on) {
     depth_->button(on ? 1 : 0)->setChecked(true);
 }
+bool WorkCard::all_shown() const {
+    return items_->checkedId() == 1;
+}
+void WorkCard::set_all_shown(bool on) {
+    items_->button(on ? 1 : 0)->setChecked(true);
+    if (settings_.combine) QSettings().setValue("all_shown/" + tool_, on);
+    emit settings_changed();
+    emit all_shown_changed();
+}
 
 void WorkCard::refresh() {
     const Document::Numbers& n = document_->numbers();
     const Lengths lengths(*document_->site());
     const site::ItemPtr item = document_->site()->active_item();
     const bool triangles = item && item->cloud->triangles();
+    items_row_->setVisible(settings_.combine && (all_shown() || document_->site()->items.size() > 1));
     triangle_settings_->setVisible(triangles && settings_.triangles);
     crease_->setVisible(triangles);
     ground_settings_->setVisible(!triangles && settings_.combine);

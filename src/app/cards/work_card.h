@@ -50,6 +50,10 @@ class WorkCard : public QWidget {
     void set_combine(site::Combine);
     bool visible_only() const;
     void set_visible_only(bool);
+    /// Whether tools and decisions act on all that is shown, not on the item in work alone. Remembered with
+    /// the tool.
+    bool all_shown() const;
+    void set_all_shown(bool);
     /// Step of growing, shrinking and connecting, data units.
     double reach() const;
     /// What the ground guard protects above the ground, data units.
@@ -73,6 +77,7 @@ class WorkCard : public QWidget {
 
   signals:
     void settings_changed();
+    void all_shown_changed();
     void plane_changed();             ///< side or offset
     void command(const QString& id);  ///< a button that stands for a command
     void back();                      ///< to the card that waits
@@ -86,9 +91,10 @@ class WorkCard : public QWidget {
     Document* document_;
     QLabel *title_, *hint_, *histogram_title_;
     QPushButton* back_;
-    QWidget *combine_row_, *depth_row_, *growth_;
+    QWidget *items_row_, *combine_row_, *depth_row_, *growth_;
     ToolSpec::Settings settings_{};
-    QButtonGroup *combine_, *depth_;
+    QString tool_;  // its command, under which settings are remembered
+    QButtonGroup *items_, *combine_, *depth_;
     class QSpinBox* tolerance_;
     LengthBox *reach_, *margin_, *offset_;
     QButtonGroup* triangles_;

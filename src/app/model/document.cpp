@@ -25,14 +25,6 @@ namespace pristine::app {
 namespace fs = std::filesystem;
 namespace {
 
-// Sampled, so that the first selection is measured soon even on a large site.
-terrain::GroundOptions rough_ground(const site::Item& item) {
-    terrain::GroundOptions options;
-    options.metres_per_unit = length_unit(item.cloud->unit()).metres;
-    options.most_points = 4'000'000;
-    return options;
-}
-
 // "chamber-station-1" as "Chamber station 1".
 QString spoken(const std::string& file_name) {
     QString name = QString::fromStdString(file_name).replace('-', ' ').replace('_', ' ');
@@ -217,7 +209,7 @@ void Document::add_item(const fs::path& file, const io::ReadResult& item, bool i
         if (s.items.empty() && !file.parent_path().filename().empty())
             next->name = spoken(file.parent_path().filename().string()).toStdString();
         // Somebody opens a file to work on it; a selection that is there is not dropped for that.
-        if (in_work && !s.selection && item.cloud->size() > 0)
+        if (in_work && s.selection.empty() && item.cloud->size() > 0)
             return site::activate(*next, next->items.back()->id);
         return site::SitePtr(next);
     });
@@ -576,53 +568,6 @@ void Document::retry_writing() {
 
 bool Document::flush() {
     return !journal_ || journal_->flush();
-}
-
-// ---- numbers of the selection
-// ----------------------------------------------------------------------------------
-
-void Document::update_numbers() {
-    const site::SitePtr s = site();
-    const site::ItemPtr item = s->active_item();
-    numbers_ = {};
-    numbers_for_ = s->selection;
-    numbers_.count = s->selected();
-    numbers_.of = item ? (s->of_removed ? site::eligible_removed(*item) : site::eligible(*item)).count() : 0;
-    emit numbers_changed();
-    if (!s->selection || !item) return measuring_.drop();
-    struct Result {
-        select::Summary detail;
-        std::shared_ptr<const terrain::GroundModel> ground;
-        std::shared_ptr<const site::Thumbnail> picture;
-    };
-    measuring_.start<Result>(
-        tr("Measuring the selection"),
-        [s, item, ground = ground_of_ == item->cloud.get() ? ground_ : nullptr,
-         picture = picture_maker ? picture_maker(s) : PictureMaker{}](Progress& p, Result& result) {
-            result.ground = ground;
-            const ElementSet eligible = s->of_removed ? site::eligible_removed(*item) : site::eligible(*item);
-            if (!result.ground)
-                result.ground = std::make_shared<const terrain::GroundModel>(
-                    *item->cloud, ElementSet::all(item->cloud->size()), rough_ground(*item), p);
-            result.detail = select::summarise(*item->cloud, *s->selection, eligible, result.ground.get(), p);
-            if (picture) result.picture = picture(result.detail.box);
-        },
-        [this, s, item](Result& result) {
-            ground_ = result.ground;
-            ground_of_ = item->cloud.get();
-            if (numbers_for_ != s->selection) return;  // the selection changed meanwhile
-            numbers_.detail = result.detail;
-            numbers_.picture = result.picture;
-            numbers_.ready = true;
-            emit numbers_changed();
-        },
-        {}, Jobs::Show::IfLong);
-}
-
-QString counted(const Document& document, std::uint64_t n) {
-    const site::ItemPtr item = document.site()->active_item();
-    return (item && item->cloud->triangles() ? Document::tr("%1 triangles") : Document::tr("%1 points"))
-        .arg(grouped(n));
 }
 
 }  // namespace pristine::app

@@ -91,6 +91,10 @@ class Document : public QObject {
         std::shared_ptr<const site::Thumbnail> picture;
     };
     const Numbers& numbers() const { return numbers_; }
+    /// Set by the window: the items that decisions act on; without it the item in work.
+    std::function<site::Reach()> reach;
+    /// After a change of what `reach` says.
+    void update_numbers();
     /// Makes the thumbnail of a selection, given its box; called on a worker thread.
     using PictureMaker = std::function<std::shared_ptr<const site::Thumbnail>(const Box3&)>;
     /// Set by the window; called on this thread, to take the camera as it is now.
@@ -135,7 +139,6 @@ class Document : public QObject {
     void export_parts(const QString& title, const site::ItemPtr&, std::vector<Part>, bool replace);
     void start_journal(std::unique_ptr<store::Project>, bool draft);
     void ensure_draft();
-    void update_numbers();
     /// `in_work`: the first item that comes is put in work.
     void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&, bool in_work);
     void add_item(const std::filesystem::path& file, const io::ReadResult&, bool in_work);
@@ -150,7 +153,7 @@ class Document : public QObject {
     std::size_t unsaved_at_open_ = 0;
     std::size_t saved_index_ = 0;
     Numbers numbers_;
-    site::SetPtr numbers_for_;
+    site::Parts numbers_for_;
     std::shared_ptr<const terrain::GroundModel> ground_;
     const cloud::PointCloud* ground_of_ = nullptr;
     struct Column {
@@ -165,5 +168,7 @@ class Document : public QObject {
 
 /// "1,234 points", or triangles where those are the elements of the item in work.
 QString counted(const Document&, std::uint64_t n);
+/// "1,234 points", or triangles, or both: what these parts are made of.
+QString counted(const site::Site&, const site::Parts&);
 
 }  // namespace pristine::app

@@ -14,8 +14,12 @@
 namespace pristine::app {
 
 struct Stroke {
-    site::ItemPtr item;
-    ElementSet eligible, taken;
+    /// Of each item that it may take something of; the item in work comes first.
+    struct Of {
+        site::ItemPtr item;
+        ElementSet eligible, taken;
+    };
+    std::vector<Of> of;
     site::Combine combine = site::Combine::Add;
     /// As it was at the press: while the stroke goes on only tints change, and the picture need not be waited
     /// for.

@@ -77,9 +77,13 @@ void face(render::Camera& camera, const mesh::TriMesh& m, const ElementSet& set)
 
 std::shared_ptr<const site::Thumbnail> selection_thumbnail(const site::Site& s, const Box3& of_selection,
                                                            render::Camera camera) {
-    const site::ItemPtr item = s.active_item();
-    if (!item || !s.selection) return nullptr;
-    return thumbnail_of(item->cloud, *s.selection, item->style, of_selection, camera);
+    // Of several items that which holds most of it.
+    const auto most =
+        std::max_element(s.selection.begin(), s.selection.end(),
+                         [](const auto& a, const auto& b) { return a.second->count() < b.second->count(); });
+    const site::ItemPtr item = most == s.selection.end() ? nullptr : s.item(most->first);
+    if (!item) return nullptr;
+    return thumbnail_of(item->cloud, *most->second, item->style, of_selection, camera);
 }
 
 std::shared_ptr<const site::Thumbnail> thumbnail_of(const std::shared_ptr<const cloud::PointCloud>& c,

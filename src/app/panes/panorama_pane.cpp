@@ -239,6 +239,7 @@ void PanoramaPane::colour() {
     const cloud::PointCloud& c = *item->cloud;
     QImage image(frame_.width, frame_.height, QImage::Format_RGB32);
     const auto [i_lo, i_hi] = c.intensity_span();
+    const site::SetPtr selected = site_->of_removed ? nullptr : site_->selection_of(item->id);
     const int mode = mode_->currentIndex();
     // Small gaps between points take the colour of the nearest neighbour to the left or above.
     for (int y = 0; y < frame_.height; ++y) {
@@ -264,8 +265,7 @@ void PanoramaPane::colour() {
                 else
                     rgb = render::height_colour(
                         static_cast<int>(255 - std::clamp(std::log2(1 + range) * 40, 0.0, 255.0)));
-                if (site_->selection && !site_->of_removed && site_->selection->contains(e))
-                    rgb = render::mix(rgb, 0xB86BFF, 0.72);
+                if (selected && selected->contains(e)) rgb = render::mix(rgb, 0xB86BFF, 0.72);
             }
             row[x] = 0xFF000000u | rgb;
         }

@@ -154,7 +154,7 @@ void SectionPane::work_out() {
         {}, Jobs::Show::IfLong);
 }
 
-void SectionPane::refresh(const site::SitePtr& site, const site::SetPtr& ghosts) {
+void SectionPane::refresh(const site::SitePtr& site, const site::Parts& ghosts) {
     site_ = site;
     ghosts_ = ghosts;
     width_->set_lengths(Lengths(*site));

@@ -32,7 +32,7 @@ class SectionPane : public QWidget {
     /// along its line.
     void step(int across, int along);
     /// The site has changed: what the strip holds is worked out again for clouds that are new to it.
-    void refresh(const site::SitePtr&, const site::SetPtr& ghosts);
+    void refresh(const site::SitePtr&, const site::Parts& ghosts);
     /// What the strip holds of a cloud; null while it is worked out or when the pane is closed.
     site::SetPtr strip_of(const cloud::PointCloud*) const;
     /// The outline of the strip, to be drawn in plan.
@@ -57,7 +57,7 @@ class SectionPane : public QWidget {
     bool open_ = false;
     Vec3 a_, b_;
     site::SitePtr site_;
-    site::SetPtr ghosts_;
+    site::Parts ghosts_;
     struct Held {
         std::weak_ptr<const cloud::PointCloud> cloud;
         site::SetPtr set;

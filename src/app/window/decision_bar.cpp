@@ -35,6 +35,18 @@ QString share(std::uint64_t part, std::uint64_t whole) {
     return QStringLiteral("%1 %").arg(QString::number(percent, 'f', percent < 1 ? 2 : percent < 10 ? 1 : 0));
 }
 
+// Where it lies, when that is not the item in work alone: "in Pier 2", "in 3 items: Pier 1, Pier 2, …".
+QString where_of(const site::Site& s) {
+    if (s.selection.size() == 1 && s.selection.contains(s.active)) return {};
+    constexpr int kNamed = 2;
+    QStringList names;
+    for (const auto& [id, part] : s.selection)
+        if (const site::ItemPtr item = s.item(id); item && names.size() <= kNamed)
+            names << (names.size() < kNamed ? QString::fromStdString(item->name) : QStringLiteral("…"));
+    if (s.selection.size() == 1) return DecisionBar::tr("in %1").arg(names.front());
+    return DecisionBar::tr("in %1 items: %2").arg(s.selection.size()).arg(names.join(QStringLiteral(", ")));
+}
+
 }  // namespace
 
 DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage)
@@ -181,7 +193,9 @@ void DecisionBar::refresh() {
     if (n.count == 0 && isAncestorOf(QApplication::focusWidget())) parentWidget()->setFocus();
     setVisible(n.count > 0);
     if (n.count == 0) return;
-    count_->setText(tr("%1 · %2").arg(counted(*document_, n.count), share(n.count, n.of)));
+    const site::SitePtr s = document_->site();
+    const QString what = counted(*s, s->selection);
+    count_->setText(tr("%1 · %2").arg(what, share(n.count, n.of)));
     QString detail = tr("measuring…");
     if (n.ready && n.detail.lowest) {
         const Lengths lengths(*document_->site());
@@ -194,6 +208,7 @@ void DecisionBar::refresh() {
                                                          : tr("\nlowest %1 above ground"))
                           .arg(lengths.text(std::fabs(*n.detail.lowest_above_ground)));
     }
+    if (const QString where = where_of(*s); !where.isEmpty()) detail = where + "\n" + detail;
     detail_->setText(detail);
     const bool ghosts = document_->site()->of_removed;
     for (QToolButton* b : {remove_, keep_, apart_, guard_}) b->setVisible(!ghosts);
@@ -203,7 +218,7 @@ void DecisionBar::refresh() {
     put_back_->setAccessibleName(tr("Put back %1 removed points").arg(grouped(n.count)));
     put_back_->setToolTip(tr("These points come back; their ledger entries keep the rest."));
     remove_->setText(tr("Remove %1").arg(rounded(n.count)));
-    remove_->setAccessibleName(tr("Remove %1").arg(counted(*document_, n.count)));
+    remove_->setAccessibleName(tr("Remove %1").arg(what));
     remove_->setToolTip(tr("The selection goes, everything else stays. %1 would be left.")
                             .arg(counted(*document_, n.of - n.count)));
     keep_->setProperty("full", tr("Keep only this\n%1 would go").arg(rounded(n.of - n.count)));

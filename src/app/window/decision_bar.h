@@ -40,7 +40,7 @@ class DecisionBar : public QFrame {
     void propose_reason();
     Document* document_;
     QComboBox* reason_;
-    site::SetPtr proposed_for_;
+    site::Parts proposed_for_;
     site::Origin proposed_;
     QString usual_;
     QLabel *count_, *detail_;

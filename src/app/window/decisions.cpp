@@ -68,9 +68,8 @@ void Decisions::add_commands() {
                    },
                    {},
                    [this] {
-                       return document_->site()->selected() > 0
-                                  ? tr("Remove %1").arg(counted(*document_, document_->site()->selected()))
-                                  : tr("Remove the selection");
+                       return document_->site()->selected() > 0 ? tr("Remove %1").arg(selected_words())
+                                                                : tr("Remove the selection");
                    }});
     commands_.add(
         {"decide.keep",
@@ -99,7 +98,7 @@ void Decisions::add_commands() {
         tr("Brings the selected ghosts back; their ledger entries keep the rest"), "put-back",
         QKeySequence(Qt::CTRL | Qt::Key_B), tr("-Decide"),
         [this] {
-            document_->apply(tr("Put %1 back").arg(counted(*document_, document_->site()->selected())),
+            document_->apply(tr("Put %1 back").arg(selected_words()),
                              [](const site::Site& s) { return site::put_back_selection(s); });
             if (needs_removed().isEmpty()) return;
             hand_.set_among_removed(false);
@@ -132,8 +131,9 @@ void Decisions::add_commands() {
         "decide.guard", tr("Guard the selection"), tr("No tool touches it until the guard is lifted"),
         "guard", QKeySequence(Qt::Key_W), tr("-Decide"),
         [this] {
-            document_->apply(tr("Guard %1").arg(counted(*document_, document_->site()->selected())),
-                             [](const site::Site& s) { return site::guard(s, *s.selection, "Selection"); });
+            document_->apply(tr("Guard %1").arg(selected_words()), [](const site::Site& s) {
+                return site::guard(s, s.selection, tr("Selection").toStdString());
+            });
         },
         [this] { return needs_free_selection(); });
     add_iconed(
@@ -167,11 +167,11 @@ void Decisions::set_bar(DecisionBar* bar) {
 }
 
 void Decisions::set_apart(bool move) {
-    const QString name = tr("%1 part %2")
-                             .arg(QString::fromStdString(document_->site()->active_item()->name))
-                             .arg(document_->site()->items.size());
-    document_->apply(move ? tr("Set %1 apart").arg(counted(*document_, document_->site()->selected()))
-                          : tr("Set a copy apart"),
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr of = s->selection.size() == 1 ? s->item(s->selection.begin()->first) : nullptr;
+    const QString name = of ? tr("%1 part %2").arg(QString::fromStdString(of->name)).arg(s->items.size())
+                            : tr("Part %1").arg(s->items.size());
+    document_->apply(move ? tr("Set %1 apart").arg(selected_words()) : tr("Set a copy apart"),
                      [&](const site::Site& s) { return site::set_apart(s, name.toStdString(), move); });
 }
 
@@ -187,14 +187,19 @@ void Decisions::decide(bool keep_only) {
     const site::ItemPtr item = s->active_item();
     if (!keep_only)
         d.picture = document_->numbers().picture;
-    else if (item && s->selection && document_->numbers().of <= kMostForPicture)
-        d.picture = document_->picture_of()(item->cloud, site::eligible(*item) - *s->selection);
-    const std::uint64_t n = keep_only ? document_->numbers().of - document_->numbers().count : s->selected();
-    document_->apply(
-        (keep_only ? tr("Keep only the selection, %1 go") : tr("Remove %1")).arg(counted(*document_, n)),
-        [&](const site::Site& site) {
-            return keep_only ? site::keep_only_selection(site, d) : site::remove_selection(site, d);
-        });
+    else if (item && s->selection_in_work() && document_->numbers().of <= kMostForPicture)
+        d.picture = document_->picture_of()(item->cloud, site::eligible(*item) - *s->selection_in_work());
+    const std::uint64_t go = document_->numbers().of - document_->numbers().count;
+    document_->apply(keep_only ? tr("Keep only the selection, %1 go").arg(counted(*document_, go))
+                               : tr("Remove %1").arg(selected_words()),
+                     [&](const site::Site& site) {
+                         return keep_only ? site::keep_only_selection(site, d, hand_.reach(site))
+                                          : site::remove_selection(site, d);
+                     });
+}
+
+QString Decisions::selected_words() const {
+    return counted(*document_->site(), document_->site()->selection);
 }
 
 QString Decisions::usual_reason() const {
@@ -210,31 +215,38 @@ void Decisions::reason_chosen(const QString& reason) {
 }
 
 void Decisions::guard_ground() {
-    const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
     const double margin = card_->ground_margin();
-    const Lengths lengths(*s);
-    const std::string& unit = item->cloud->unit();
-    const auto set = std::make_shared<ElementSet>();
+    const Lengths lengths(*document_->site());
+    const auto of = std::make_shared<std::vector<site::ItemPtr>>();
+    for (const std::uint64_t id : hand_.reach(*document_->site()))
+        if (const site::ItemPtr item = document_->site()->item(id); !item->cloud->triangles())
+            of->push_back(item);
+    const auto parts = std::make_shared<site::Parts>();
     jobs_->start(
         tr("Looking for the ground"),
         [=](Progress& p) {
-            terrain::GroundOptions options;
-            options.metres_per_unit = length_unit(unit).metres;
-            const ElementSet shown = ~*item->absent;
-            const terrain::GroundModel ground(*item->cloud, shown, options, p);
-            *set = terrain::ground_guard(*item->cloud, ground, shown, margin, p);
+            for (const site::ItemPtr& item : *of) {
+                terrain::GroundOptions options;
+                options.metres_per_unit = length_unit(item->cloud->unit()).metres;
+                const ElementSet shown = ~*item->absent;
+                const terrain::GroundModel ground(*item->cloud, shown, options, p);
+                (*parts)[item->id] = std::make_shared<const ElementSet>(
+                    terrain::ground_guard(*item->cloud, ground, shown, margin, p));
+            }
         },
-        [this, set, item, margin, lengths] {
-            if (set->empty())
+        [this, of, parts, margin, lengths] {
+            if (site::count_of(*parts) == 0)
                 return say_refused(tr("No ground was found: nothing level of three square metres or more."));
-            document_->apply(
-                tr("Guard %1 of ground").arg(counted(*document_, set->count())), [&](const site::Site& site) {
-                    if (site.active != item->id)
-                        throw Error(ErrorCode::Usage, "The item in work changed meanwhile");
-                    return site::guard(
-                        site, *set, tr("Ground, up to %1 above it").arg(lengths.text(margin)).toStdString());
-                });
+            document_->apply(tr("Guard %1 of ground").arg(counted(*document_->site(), *parts)),
+                             [&](const site::Site& site) {
+                                 for (const site::ItemPtr& item : *of)
+                                     if (const site::ItemPtr now = site.item(item->id);
+                                         !now || now->cloud != item->cloud)
+                                         throw Error(ErrorCode::Usage, "An item changed meanwhile");
+                                 return site::guard(
+                                     site, *parts,
+                                     tr("Ground, up to %1 above it").arg(lengths.text(margin)).toStdString());
+                             });
         });
 }
 

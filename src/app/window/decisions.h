@@ -18,6 +18,8 @@ class Decisions : public HandyPart {
   private:
     void set_apart(bool move);
     void decide(bool keep_only);
+    /// "1,234 points": what is selected.
+    QString selected_words() const;
     QString usual_reason() const;
     void reason_chosen(const QString& reason);
     void guard_ground();

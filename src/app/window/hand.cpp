@@ -24,6 +24,12 @@
 namespace pristine::app {
 
 Hand::Hand(Desk& desk) : Part(desk) {
+    document_->reach = [this] { return reach(*document_->site()); };
+    connect(card_, &WorkCard::all_shown_changed, this, [this] {
+        document_->update_numbers();
+        desk_.view->show_scene();
+        commands_.refresh();
+    });
     connect_stage(stage_);
     connect_stage(&section_->stage());
     connect(&panorama_->view(), &PanoramaView::fence_closed, this, &Hand::close_panorama_fence);
@@ -88,69 +94,116 @@ site::Combine Hand::combine_for(Qt::KeyboardModifiers modifiers) const {
     return card_->combine();
 }
 
-ElementSet Hand::within_reach(const site::Site& s, const Stage* stage) const {
-    const site::ItemPtr item = s.active_item();
-    ElementSet set = among_removed_ ? site::eligible_removed(*item) : site::eligible(*item);
+site::Reach Hand::reach(const site::Site& s) const {
+    return site::reach_of(s, card_->all_shown());
+}
+
+ElementSet Hand::within_reach(const site::Item& item, const Stage* stage) const {
+    ElementSet set = among_removed_ ? site::eligible_removed(item) : site::eligible(item);
     if (stage == &section_->stage()) {
-        const site::SetPtr strip = section_->strip_of(item->cloud.get());
-        return strip ? set & *strip : ElementSet(item->cloud->size());
+        const site::SetPtr strip = section_->strip_of(item.cloud.get());
+        return strip ? set & *strip : ElementSet(item.cloud->size());
     }
     return set;
 }
 
-void Hand::finish_selecting(const site::ItemPtr& item, const ElementSet& set, site::Combine combine,
-                            const QString& empty, const site::Origin& origin, const Selected* before) {
-    // The item may have been closed or exchanged meanwhile: then the result speaks of nothing.
-    const site::ItemPtr now = document_->site()->active_item();
-    if (!now || now->cloud != item->cloud)
+std::vector<Hand::Target> Hand::targets(const site::Site& s, const Stage* stage) const {
+    std::vector<Target> all;
+    for (const std::uint64_t id : reach(s)) {
+        const site::ItemPtr item = s.item(id);
+        all.push_back({item, within_reach(*item, stage)});
+    }
+    return all;
+}
+
+void Hand::finish_selecting(const std::vector<Target>& of, const site::Parts& taken, const Way& way) {
+    // Items may have been closed or exchanged meanwhile: then the result speaks of nothing.
+    const site::SitePtr now = document_->site();
+    site::Parts parts;
+    for (const Target& t : of) {
+        const site::ItemPtr same = now->item(t.item->id);
+        if (!same || same->cloud != t.item->cloud || (of.size() == 1 && now->active != same->id)) continue;
+        if (const auto set = taken.find(same->id); set != taken.end()) parts.insert(*set);
+    }
+    if (parts.empty() && !taken.empty())
         return say_refused(tr("The item in work changed meanwhile; the selection was dropped."));
-    const QString title = combine == site::Combine::TakeAway ? tr("Take %1 from the selection")
-                          : combine == site::Combine::Add    ? tr("Add %1 to the selection")
-                                                             : tr("Select %1");
-    document_->apply(title.arg(counted(*document_, set.count())), [&](const site::Site& now) {
-        site::Site site = now;
-        if (before) {
-            site.selection = before->set;
-            site.origin = before->origin;
+    const QString title = way.combine == site::Combine::TakeAway ? tr("Take %1 from the selection")
+                          : way.combine == site::Combine::Add    ? tr("Add %1 to the selection")
+                                                                 : tr("Select %1");
+    document_->apply(title.arg(counted(*now, parts)), [&](const site::Site& site) {
+        site::Site from = site;
+        if (way.before) {
+            from.selection = way.before->parts;
+            from.origin = way.before->origin;
         }
-        return among_removed_ ? site::select_removed(site, set, combine, origin)
-                              : site::select(site, set, combine, origin);
+        return among_removed_ ? site::select_removed(from, parts, way.combine, way.origin)
+                              : site::select(from, parts, way.combine, way.origin);
     });
-    if (set.empty()) say_refused(empty.arg(QString::fromStdString(now->name)));
+    if (site::count_of(parts) > 0) return;
+    say_refused(way.empty.arg(of.size() == 1 ? QString::fromStdString(of.front().item->name)
+                                             : tr("the items that are shown")));
+}
+
+void Hand::select_in(std::vector<Target> targets, Shape shape, Way way, std::function<void()> done) {
+    if (targets.empty()) {
+        const site::ItemPtr item = document_->site()->active_item();
+        return say_refused(item ? tr("Nothing that is shown can be selected.") : tr("Open a scan first."));
+    }
+    const auto of = std::make_shared<const std::vector<Target>>(std::move(targets));
+    const auto taken = std::make_shared<site::Parts>();
+    jobs_->start(
+        tr("Selecting"),
+        [=](Progress& p) {
+            for (std::size_t k = 0; k < of->size(); ++k) {
+                const Target& t = (*of)[k];
+                const Progress::Part part(p, static_cast<double>(k) / static_cast<double>(of->size()),
+                                          static_cast<double>(k + 1) / static_cast<double>(of->size()),
+                                          p.label());
+                (*taken)[t.item->id] =
+                    std::make_shared<const ElementSet>(shape(*t.item->cloud, t.eligible, p));
+            }
+        },
+        [this, of, taken, way, done] {
+            finish_selecting(*of, *taken, way);
+            if (done) done();
+        },
+        {}, Jobs::Show::IfLong);
 }
 
 void Hand::close_fence(Stage* stage, const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
     const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    if (!item) return say_refused(tr("Open a scan first."));
-    const site::Combine combine = combine_for(modifiers);
+    if (!s->active_item()) return say_refused(tr("Open a scan first."));
     const bool visible_only = card_->visible_only() && !among_removed_;
-    const auto set = std::make_shared<ElementSet>();
-    const auto scene = std::make_shared<const render::Scene>(stage->scene());
-    const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
     const bool across = tool_id_ == ToolId::Across;
-    if (across && !item->cloud->triangles())
-        return say_refused(tr("A line crosses triangles; the item in work is made of points. Take a fence."));
-    if (across && fence.corners.size() < 2) return select_edge(stage, fence, modifiers);
-    jobs_->start(
-        tr("Selecting"),
-        [=, options = fence_options()](Progress& p) mutable {
-            render::Picture picture;
-            std::vector<float> depths;
-            select::DepthPicture seen;
-            if (visible_only) {
-                picture = render::render_picture(scene, fence.view);
-                depths = picture.depths();
-                seen = {picture.width, picture.height, depths};
-                options.seen = &seen;
-            }
-            *set = across ? select::across_line(*item->cloud, fence.view, fence.corners, *reach, options, p)
-                          : select::fence(*item->cloud, fence, *reach, options, p);
-        },
-        [this, set, item, combine, origin = hand_origin()] {
-            finish_selecting(item, *set, combine, tr("The fence holds no points of %1."), origin);
-        },
-        {}, Jobs::Show::IfLong);
+    std::vector<Target> of = targets(*s, stage);
+    if (across) {
+        std::erase_if(of, [](const Target& t) { return !t.item->cloud->triangles(); });
+        if (of.empty())
+            return say_refused(
+                tr("A line crosses triangles; the item in work is made of points. Take a fence."));
+        if (fence.corners.size() < 2) return select_edge(stage, fence, modifiers);
+    }
+    // What hides what is asked once, of all that is drawn.
+    struct Seen {
+        render::Picture picture;
+        std::vector<float> depths;
+        select::DepthPicture depth;
+    };
+    const auto seen = std::make_shared<Seen>();
+    const auto scene = std::make_shared<const render::Scene>(stage->scene());
+    select_in(std::move(of),
+              [=, options = fence_options()](const cloud::PointCloud& c, const ElementSet& eligible,
+                                             Progress& p) mutable {
+                  if (visible_only && seen->depths.empty()) {
+                      seen->picture = render::render_picture(scene, fence.view);
+                      seen->depths = seen->picture.depths();
+                      seen->depth = {seen->picture.width, seen->picture.height, seen->depths};
+                  }
+                  if (visible_only) options.seen = &seen->depth;
+                  return across ? select::across_line(c, fence.view, fence.corners, eligible, options, p)
+                                : select::fence(c, fence, eligible, options, p);
+              },
+              {combine_for(modifiers), tr("The fence holds no points of %1."), hand_origin()});
 }
 
 select::FenceOptions Hand::fence_options() const {
@@ -164,11 +217,12 @@ select::FenceOptions Hand::fence_options() const {
 void Hand::select_edge(Stage* stage, const select::Fence& at, Qt::KeyboardModifiers modifiers) {
     constexpr double kWithin_px = 8;
     const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
     const auto id = stage->seen_at(at.corners[0]);
     if (!id) return say_refused(tr("There is no triangle here."));
     const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
-    if (stage->scene().items()[ref.item].id != item->id)
+    const site::Reach ids = reach(*s);
+    const site::ItemPtr item = s->item(stage->scene().items()[ref.item].id);
+    if (!item || !item->cloud->triangles() || std::find(ids.begin(), ids.end(), item->id) == ids.end())
         return say_refused(tr("This triangle is not of the item in work."));
     const std::uint64_t t = std::uint64_t{ref.page} * kPageSize + (*id & 0xFFFFu);
     const auto edge = select::edge_near(*item->cloud, at.view, t, at.corners[0], kWithin_px);
@@ -177,29 +231,43 @@ void Hand::select_edge(Stage* stage, const select::Fence& at, Qt::KeyboardModifi
     set.insert(t);
     const std::uint32_t o = cloud::adjacency_of(*item->cloud)->across[t][static_cast<std::size_t>(*edge)];
     if (o != topology::kNone) set.insert(o);
-    finish_selecting(item, set & within_reach(*s, stage), combine_for(modifiers),
-                     tr("The triangles at this edge of %1 are out or guarded."), hand_origin());
+    ElementSet eligible = within_reach(*item, stage);
+    const auto taken = std::make_shared<const ElementSet>(set & eligible);
+    finish_selecting(
+        {{item, std::move(eligible)}}, {{item->id, taken}},
+        {combine_for(modifiers), tr("The triangles at this edge of %1 are out or guarded."), hand_origin()});
+}
+
+std::shared_ptr<Stroke> Hand::begun_stroke(Stage* stage, Qt::KeyboardModifiers modifiers) const {
+    const site::SitePtr s = document_->site();
+    auto stroke = std::make_shared<Stroke>();
+    // Brushes that move corners work on the item in work: it comes first, whatever else is reached.
+    const site::ItemPtr in_work = s->active_item();
+    stroke->of.push_back({in_work, within_reach(*in_work, stage), ElementSet(in_work->cloud->size())});
+    for (Target& t : targets(*s, stage))
+        if (t.item != in_work)
+            stroke->of.push_back({t.item, std::move(t.eligible), ElementSet(t.item->cloud->size())});
+    stroke->combine = combine_for(modifiers);
+    stroke->visible_only = card_->visible_only() && tool_id_ == ToolId::Brush && !among_removed_;
+    stroke->picture = stage->picture();
+    if (const auto& picture = stroke->picture; stroke->visible_only && picture) {
+        stroke->depths = picture->depths();
+        stroke->seen = {picture->width, picture->height, stroke->depths};
+    }
+    return stroke;
+}
+
+site::Parts Hand::taken_of(const Stroke& stroke) {
+    site::Parts parts;
+    for (const Stroke::Of& o : stroke.of) parts[o.item->id] = std::make_shared<const ElementSet>(o.taken);
+    return parts;
 }
 
 // Runs on this thread: a step touches few pages, and the eye wants to see it at once.
 void Hand::stroke_step(Stage* stage, const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
     const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    if (!item) return;
-    if (!stroke_) {
-        stroke_ = std::make_shared<Stroke>();
-        stroke_->item = item;
-        stroke_->eligible = within_reach(*s, stage);
-        stroke_->taken = ElementSet(item->cloud->size());
-        stroke_->combine = combine_for(modifiers);
-        stroke_->visible_only = card_->visible_only() && tool_id_ == ToolId::Brush && !among_removed_;
-        stroke_->picture = stage->picture();
-        if (const auto& picture = stroke_->picture; stroke_->visible_only && picture) {
-            stroke_->depths = picture->depths();
-            stroke_->seen = {picture->width, picture->height, stroke_->depths};
-        }
-    }
-    ElementSet step(item->cloud->size());
+    if (!s->active_item()) return;
+    if (!stroke_) stroke_ = begun_stroke(stage, modifiers);
     if (own_.step && own_.step(stage, fence, *stroke_)) {
         // It knows what it took.
     } else if (tool_id_ == ToolId::BallBrush) {
@@ -209,20 +277,20 @@ void Hand::stroke_step(Stage* stage, const select::Fence& fence, Qt::KeyboardMod
         if (!place) return;
         if (stroke_->ball_radius == 0)
             stroke_->ball_radius = brush->radius_px() / fence.view.pixels_per_unit(fence.view.depth(*place));
-        step =
-            select::in_ball(*item->cloud, *place, stroke_->ball_radius, stroke_->eligible, card_->reach_of());
+        for (Stroke::Of& o : stroke_->of)
+            o.taken = o.taken | select::in_ball(*o.item->cloud, *place, stroke_->ball_radius, o.eligible,
+                                                card_->reach_of());
     } else {
         select::FenceOptions options = fence_options();
         if (stroke_->visible_only) options.seen = &stroke_->seen;
-        step = select::fence(*item->cloud, fence, stroke_->eligible, options);
+        for (Stroke::Of& o : stroke_->of)
+            o.taken = o.taken | select::fence(*o.item->cloud, fence, o.eligible, options);
     }
-    stroke_->taken = stroke_->taken | step;
     // A glance at what the selection will be, without a commit.
     try {
-        const site::SitePtr shown = among_removed_
-                                        ? site::select_removed(*s, stroke_->taken, stroke_->combine)
-                                        : site::select(*s, stroke_->taken, stroke_->combine);
-        desk_.view->show_scene_of(shown);
+        const site::Parts taken = taken_of(*stroke_);
+        desk_.view->show_scene_of(among_removed_ ? site::select_removed(*s, taken, stroke_->combine)
+                                                 : site::select(*s, taken, stroke_->combine));
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }
@@ -232,25 +300,18 @@ void Hand::stroke_ended() {
     if (!stroke_) return;
     const std::shared_ptr<Stroke> done = std::move(stroke_);
     if (own_.ended && own_.ended(done)) return;
-    finish_selecting(done->item, done->taken, done->combine, tr("The brush met no points of %1."),
-                     hand_origin());
+    std::vector<Target> of;
+    for (const Stroke::Of& o : done->of) of.push_back({o.item, ElementSet(o.item->cloud->size())});
+    finish_selecting(of, taken_of(*done),
+                     {done->combine, tr("The brush met no points of %1."), hand_origin()});
     desk_.view->show_scene();
 }
 
 void Hand::select_shape(const QString& what, Stage* stage, Qt::KeyboardModifiers modifiers,
                         const site::Origin& origin, Shape shape) {
-    const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    if (!item) return say_refused(tr("Open a scan first."));
-    const auto set = std::make_shared<ElementSet>();
-    const auto reach = std::make_shared<const ElementSet>(within_reach(*s, stage));
-    jobs_->start(
-        tr("Selecting"), [=](Progress& p) { *set = shape(*item->cloud, *reach, p); },
-        [this, set, item, what, origin, combine = combine_for(modifiers)] {
-            finish_selecting(item, *set, combine,
-                             tr("%1 holds no points of %2.").arg(what, QStringLiteral("%1")), origin);
-        },
-        {}, Jobs::Show::IfLong);
+    select_in(
+        targets(*document_->site(), stage), std::move(shape),
+        {combine_for(modifiers), tr("%1 holds no points of %2.").arg(what, QStringLiteral("%1")), origin});
 }
 
 site::Origin Hand::hand_origin() const {

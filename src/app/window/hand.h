@@ -5,6 +5,8 @@
 #include <QPointer>
 #include <functional>
 #include <memory>
+#include <optional>
+#include <vector>
 
 #include "app/stage/stage.h"
 #include "app/tools/tool_spec.h"
@@ -30,7 +32,7 @@ class Hand : public Part {
 
     /// A selection and what made it.
     struct Selected {
-        site::SetPtr set;
+        site::Parts parts;
         site::Origin origin;
     };
     Selected selected_now() const;
@@ -40,17 +42,34 @@ class Hand : public Part {
     void set_among_removed(bool);
 
     site::Combine combine_for(Qt::KeyboardModifiers) const;
-    /// What tools may take now: of the item in work, in this stage, removed or not.
-    ElementSet within_reach(const site::Site&, const Stage*) const;
+    /// The items that tools and decisions act on.
+    site::Reach reach(const site::Site&) const;
+    /// What tools may take of an item now, in this stage, removed or not.
+    ElementSet within_reach(const site::Item&, const Stage*) const;
+    struct Target {
+        site::ItemPtr item;
+        ElementSet eligible;
+    };
+    /// The same of all items that the tool in hand reaches.
+    std::vector<Target> targets(const site::Site&, const Stage*) const;
     select::FenceOptions fence_options() const;
     /// Of what the tool in hand makes, and the reason last used with it.
     site::Origin hand_origin() const;
     using Shape = std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, Progress&)>;
-    /// Selects what a shape takes, in the background. `what`: of the sentence when that is nothing.
+    /// What a selection is combined with and called.
+    struct Way {
+        site::Combine combine;
+        QString empty;  ///< sentence when nothing is taken, with %1 for the name of the item
+        site::Origin origin;
+        std::optional<Selected> before{};  ///< what it is combined with instead of the present one
+    };
+    /// Selects what a shape takes of each target, in the background. `done` runs
+    /// when it is committed.
+    void select_in(std::vector<Target>, Shape, Way, std::function<void()> done = {});
+    /// The same with what tools may take in this stage.
     void select_shape(const QString& what, Stage*, Qt::KeyboardModifiers, const site::Origin&, Shape);
-    /// Commits a selection. `before`: what it is combined with instead of the present one.
-    void finish_selecting(const site::ItemPtr&, const ElementSet&, site::Combine, const QString& empty,
-                          const site::Origin&, const Selected* before = nullptr);
+    /// Commits a selection, of items as they were when it was begun.
+    void finish_selecting(const std::vector<Target>& of, const site::Parts&, const Way&);
 
     /// Strokes that are no plain brush: `step` takes part of them, or says that it does not know them;
     /// `ended` likewise.
@@ -70,6 +89,8 @@ class Hand : public Part {
     void select_edge(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void stroke_step(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void stroke_ended();
+    std::shared_ptr<Stroke> begun_stroke(Stage*, Qt::KeyboardModifiers) const;
+    static site::Parts taken_of(const Stroke&);
     void close_panorama_fence(const Polygon&, Qt::KeyboardModifiers);
 
     std::unique_ptr<Tool> tool_, section_tool_, panorama_tool_;  // of the two stages and the panorama

@@ -18,8 +18,23 @@
 
 namespace pristine::app {
 
-LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, const QString& how, QWidget* parent)
-    : QFrame(parent), entry_(e.id), active_(e.active) {
+namespace {
+
+// "in Scan 2", "in 3 items"; nothing for the item in work alone.
+QString where_of(const LedgerDecision& d) {
+    if (d.in.size() == 1) return d.of_another ? LedgerCard::tr("in %1").arg(d.in.front().name) : QString();
+    const auto active = std::count_if(d.in.begin(), d.in.end(), [](const auto& i) { return i.active; });
+    if (active > 0 && active < static_cast<std::ptrdiff_t>(d.in.size()))
+        return LedgerCard::tr("in %1 of %2 items").arg(active).arg(d.in.size());
+    return LedgerCard::tr("in %1 items").arg(d.in.size());
+}
+
+}  // namespace
+
+LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
+    : QFrame(parent), entry_(d.entry.id), active_(d.entry.active), in_(d.in) {
+    const site::LedgerEntry& e = d.entry;
+    const QString &count = d.count, &how = d.how, where = where_of(d);
     setObjectName(QStringLiteral("ledgerCard%1").arg(e.id));
     setFocusPolicy(Qt::StrongFocus);
     setFixedSize(196, 76);
@@ -31,10 +46,13 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, const Q
     const QString reason = QString::fromStdString(e.reason);
     setAccessibleName(tr("%1, %2, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
                           .arg(reason, count, e.active ? tr("out") : tr("lifted")));
-    setToolTip(tr("%1\n%2\n%3, %4 by %5\nClick: fly there. Double click: rename.")
-                   .arg(reason, how, count,
-                        QString::fromStdString(e.when).replace(QLatin1Char('T'), QLatin1Char(' ')),
-                        QString::fromStdString(e.who)));
+    QString tip = tr("%1\n%2\n%3, %4 by %5\nClick: fly there. Double click: rename.")
+                      .arg(reason, how, count,
+                           QString::fromStdString(e.when).replace(QLatin1Char('T'), QLatin1Char(' ')),
+                           QString::fromStdString(e.who));
+    for (const LedgerDecision::In& i : d.in)
+        if (!where.isEmpty()) tip += "\n" + (i.active ? tr("%1: out") : tr("%1: lifted")).arg(i.name);
+    setToolTip(tip);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(1, 1, 6, 1);
     auto* picture = new QLabel(this);
@@ -60,6 +78,7 @@ LedgerCard::LedgerCard(const site::LedgerEntry& e, const QString& count, const Q
                   : (e.made ? tr("done, %1") : tr("out, %1")).arg(QString::fromStdString(e.when).mid(11, 5)),
         this);
     when->setObjectName(QStringLiteral("soft"));
+    if (!where.isEmpty()) when->setText(where);
     auto* toggle = new QPushButton(e.active ? tr("Lift") : tr("Apply again"), this);
     toggle->setObjectName(QStringLiteral("ledgerToggle%1").arg(e.id));
     toggle->setAccessibleName(e.active ? tr("Lift %1: bring %2 back").arg(reason, count)
@@ -106,6 +125,10 @@ void LedgerCard::contextMenuEvent(QContextMenuEvent* e) {
     QMenu menu(this);
     menu.addAction(active_ ? tr("Lift: bring it back") : tr("Apply again"), this,
                    [this] { emit toggled(entry_); });
+    if (in_.size() > 1)
+        for (const LedgerDecision::In& i : in_)
+            menu.addAction((i.active ? tr("Lift in %1 only") : tr("Apply again in %1 only")).arg(i.name),
+                           this, [this, i] { emit toggled_in(entry_, i.item, !i.active); });
     menu.addAction(tr("Fly there"), this, [this] { emit fly_to(entry_); });
     menu.addAction(tr("Rename the reason…"), this, [this] { emit rename(entry_); });
     menu.exec(e->globalPos());
@@ -125,45 +148,72 @@ LedgerStrip::LedgerStrip(Document* document, QWidget* parent) : QWidget(parent),
     scroll_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll_->setFocusPolicy(Qt::NoFocus);
     layout->addWidget(scroll_);
+    // Which decisions are shown goes by what tools reach.
+    connect(document, &Document::numbers_changed, this, &LedgerStrip::refresh);
+}
+
+// Those of the items that tools reach, each once, oldest first.
+std::vector<LedgerDecision> LedgerStrip::decisions() const {
+    const site::SitePtr s = document_->site();
+    std::vector<LedgerDecision> all;
+    for (const std::uint64_t id : document_->reach ? document_->reach() : site::reach_of(*s, false))
+        for (const site::LedgerEntry& e : s->item(id)->ledger) {
+            if (std::any_of(all.begin(), all.end(), [&](const auto& d) { return d.entry.id == e.id; }))
+                continue;
+            LedgerDecision d{e, {}, told(e.cause, Lengths(*s)), {}, true};
+            site::Parts parts;
+            for (const site::ItemPtr& item : site::items_of_decision(*s, e.id)) {
+                const site::LedgerEntry& own = *item->entry(e.id);
+                parts[item->id] = own.elements;
+                d.in.push_back({item->id, QString::fromStdString(item->name), own.active});
+                d.entry.active |= own.active;
+                d.of_another &= item->id != s->active;
+            }
+            d.count = e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
+                             : counted(*s, parts);
+            all.push_back(std::move(d));
+        }
+    std::stable_sort(all.begin(), all.end(),
+                     [](const auto& a, const auto& b) { return a.entry.when < b.entry.when; });
+    return all;
 }
 
 void LedgerStrip::refresh() {
-    const site::ItemPtr item = document_->site()->active_item();
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
     std::vector<const void*> now{item.get()};
+    const site::Reach reach = document_->reach ? document_->reach() : site::reach_of(*s, false);
+    for (const std::uint64_t id : reach) now.push_back(s->item(id).get());
     if (row_ && now == shown_) return;
     shown_ = now;
     row_ = new QWidget;
     auto* layout = new QHBoxLayout(row_);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
-    std::uint64_t out = 0;
-    bool any_active = false;
-    if (item) {
-        for (const site::LedgerEntry& e : item->ledger) {
-            auto* card =
-                new LedgerCard(e,
-                               e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
-                                      : counted(*document_, e.count()),
-                               told(e.cause, Lengths(*document_->site())), row_);
-            connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);
-            connect(card, &LedgerCard::rename, this, &LedgerStrip::rename, Qt::QueuedConnection);
-            connect(card, &LedgerCard::fly_to, this, &LedgerStrip::fly_to, Qt::QueuedConnection);
-            connect(card, &LedgerCard::hovered, this,
-                    [this](quint64 entry, bool in) { emit hovered(in ? entry : 0); });
-            layout->addWidget(card);
-        }
-        out = item->taken().count();
-        any_active = std::any_of(item->ledger.begin(), item->ledger.end(),
-                                 [](const site::LedgerEntry& e) { return e.active; });
+    const std::vector<LedgerDecision> all = decisions();
+    for (const LedgerDecision& d : all) {
+        auto* card = new LedgerCard(d, row_);
+        connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);
+        connect(card, &LedgerCard::toggled_in, this, &LedgerStrip::toggle_in, Qt::QueuedConnection);
+        connect(card, &LedgerCard::rename, this, &LedgerStrip::rename, Qt::QueuedConnection);
+        connect(card, &LedgerCard::fly_to, this, &LedgerStrip::fly_to, Qt::QueuedConnection);
+        connect(card, &LedgerCard::hovered, this,
+                [this](quint64 entry, bool in) { emit hovered(in ? entry : 0); });
+        layout->addWidget(card);
     }
+    site::Parts taken;
+    for (const std::uint64_t id : reach) taken[id] = std::make_shared<const ElementSet>(s->item(id)->taken());
+    const std::uint64_t out = site::count_of(taken);
+    const bool any_active =
+        std::any_of(all.begin(), all.end(), [](const LedgerDecision& d) { return d.entry.active; });
     auto* words = new QLabel(
-        !item                  ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
-        : item->ledger.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here "
-                                    "and can be brought back.")
+        !item         ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
+        : all.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here "
+                           "and can be brought back.")
         : out == 0 && any_active ? tr("Nothing is out. Repairs can be lifted too.")
-        : out == 0               ? tr("Nothing is out: all entries are lifted.")
-                                 : tr("%1 are out.\nNothing is lost: lift any card to bring it back.")
-                         .arg(counted(*document_, out)),
+        : out == 0
+            ? tr("Nothing is out: all entries are lifted.")
+            : tr("%1 are out.\nNothing is lost: lift any card to bring it back.").arg(counted(*s, taken)),
         row_);
     words->setObjectName(QStringLiteral("soft"));
     layout->addWidget(words);
@@ -175,26 +225,34 @@ void LedgerStrip::refresh() {
 }
 
 void LedgerStrip::toggle(quint64 id) {
-    const site::ItemPtr item = document_->site()->active_item();
-    const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
-    if (!e) return;
-    const QString reason = QString::fromStdString(e->reason);
-    const bool active = e->active;
+    const std::vector<site::ItemPtr> items = site::items_of_decision(*document_->site(), id);
+    if (items.empty()) return;
+    const QString reason = QString::fromStdString(items.front()->entry(id)->reason);
+    const bool active =
+        std::any_of(items.begin(), items.end(), [&](const auto& i) { return i->entry(id)->active; });
     document_->apply(active ? tr("Lift %1").arg(reason) : tr("Apply %1 again").arg(reason),
-                     [&](const site::Site& s) { return site::set_entry_active(s, item->id, id, !active); });
+                     [&](const site::Site& s) { return site::set_decision_active(s, id, !active); });
+}
+
+void LedgerStrip::toggle_in(quint64 id, quint64 item, bool active) {
+    const site::ItemPtr i = document_->site()->item(item);
+    if (!i || !i->entry(id)) return;
+    document_->apply((active ? tr("Apply %1 again in %2") : tr("Lift %1 in %2"))
+                         .arg(QString::fromStdString(i->entry(id)->reason), QString::fromStdString(i->name)),
+                     [&](const site::Site& s) { return site::set_entry_active(s, item, id, active); });
 }
 
 void LedgerStrip::rename(quint64 id) {
-    const site::ItemPtr item = document_->site()->active_item();
-    const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
-    if (!e) return;
+    const std::vector<site::ItemPtr> items = site::items_of_decision(*document_->site(), id);
+    if (items.empty()) return;
+    const std::string reason = items.front()->entry(id)->reason;
     bool ok = false;
     const QString text = QInputDialog::getText(this, tr("Reason"), tr("Why was this removed?"),
-                                               QLineEdit::Normal, QString::fromStdString(e->reason), &ok)
+                                               QLineEdit::Normal, QString::fromStdString(reason), &ok)
                              .trimmed();
     if (ok && !text.isEmpty())
         document_->apply(tr("Rename the reason to %1").arg(text), [&](const site::Site& s) {
-            return site::set_entry_reason(s, item->id, id, text.toStdString());
+            return site::set_decision_reason(s, id, text.toStdString());
         });
 }
 

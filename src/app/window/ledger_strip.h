@@ -15,15 +15,28 @@ namespace pristine::app {
 
 class Document;
 
+/// A decision as its card shows it.
+struct LedgerDecision {
+    struct In {
+        std::uint64_t item;
+        QString name;
+        bool active;
+    };
+    site::LedgerEntry entry;  ///< that of the first item; active when it is so anywhere
+    QString count, how;       ///< how many elements, and what made it, in words
+    std::vector<In> in;       ///< at least one
+    bool of_another = false;  ///< the item in work is not among them
+};
+
 class LedgerCard : public QFrame {
     Q_OBJECT
   public:
-    /// `count`: how many elements, in words; `how`: what made the entry.
-    LedgerCard(const site::LedgerEntry&, const QString& count, const QString& how, QWidget* parent);
+    LedgerCard(const LedgerDecision&, QWidget* parent);
     std::uint64_t entry() const { return entry_; }
 
   signals:
     void toggled(quint64 entry);
+    void toggled_in(quint64 entry, quint64 item, bool active);
     void fly_to(quint64 entry);
     void rename(quint64 entry);
     void hovered(quint64 entry, bool in);
@@ -41,6 +54,7 @@ class LedgerCard : public QFrame {
   private:
     std::uint64_t entry_;
     bool active_;
+    std::vector<LedgerDecision::In> in_;
 };
 
 class LedgerStrip : public QWidget {
@@ -55,7 +69,9 @@ class LedgerStrip : public QWidget {
     void fly_to(quint64 entry);
 
   private:
+    std::vector<LedgerDecision> decisions() const;
     void toggle(quint64 entry);
+    void toggle_in(quint64 entry, quint64 item, bool active);
     void rename(quint64 entry);
     Document* document_;
     QScrollArea* scroll_;

@@ -75,7 +75,7 @@ void Meshes::add_commands() {
            "axes by them"),
         {}, align_);
     card("tools.markers", tr("Markers of a mesh…"),
-         tr("Markers that the scanner recorded: listed, [this] { return needs_free_selection(); }, removed "
+         tr("Markers that the scanner recorded: listed, selected, removed "
             "with the surface healed beneath"),
          {}, markers_);
     commands_.add({"tools.refine",
@@ -130,8 +130,8 @@ void Meshes::keep_connected() {
         [=, d = card_->reach(), picture_of = document_->picture_of()](Progress& p) {
             const ElementSet all = site::eligible(*item);
             *set = item->cloud->triangles()
-                       ? select::connected_triangles(*item->cloud, *s->selection, all, 180, p)
-                       : select::connected(*item->cloud, *s->selection, all, {d, -1}, p);
+                       ? select::connected_triangles(*item->cloud, *s->selection_in_work(), all, 180, p)
+                       : select::connected(*item->cloud, *s->selection_in_work(), all, {d, -1}, p);
             *picture = picture_of(item->cloud, all - *set);
         },
         [this, s, set, picture] {
@@ -151,20 +151,20 @@ void Meshes::keep_connected() {
 void Meshes::refine_selection() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
-    if (!item || !item->cloud->triangles() || s->selected() == 0) return;
+    if (!item || !item->cloud->triangles() || !s->selection_in_work()) return;
     // Half of the usual edge there.
     double sum = 0;
     const mesh::TriMesh& all = *item->cloud->triangles();
-    s->selection->for_each([&](std::uint64_t e) {
+    s->selection_in_work()->for_each([&](std::uint64_t e) {
         const auto& c = all.triangles[e];
         sum += std::sqrt(
             norm(cross(all.vertices[c[1]] - all.vertices[c[0]], all.vertices[c[2]] - all.vertices[c[0]])));
     });
     const Lengths l(*s);
     bool ok = false;
-    const double edge =
-        QInputDialog::getDouble(window_, tr("Refine"), tr("Longest edge%1").arg(l.suffix()),
-                                l.shown(0.5 * sum / static_cast<double>(s->selected())), 1e-6, 1e6, 6, &ok);
+    const double edge = QInputDialog::getDouble(
+        window_, tr("Refine"), tr("Longest edge%1").arg(l.suffix()),
+        l.shown(0.5 * sum / static_cast<double>(s->selection_in_work()->count())), 1e-6, 1e6, 6, &ok);
     if (!ok) return;
     Mending m;
     m.item = item;
@@ -177,7 +177,7 @@ void Meshes::refine_selection() {
               told = tr("Edges up to %1%2").arg(edge).arg(l.suffix())](Progress& p) {
         const ElementSet shown = ~*item->absent;
         std::vector<char> chosen;
-        shown.for_each([&](std::uint64_t e) { chosen.push_back(s->selection->contains(e)); });
+        shown.for_each([&](std::uint64_t e) { chosen.push_back(s->selection_in_work()->contains(e)); });
         return Mending::Result{repair::refine(io::mesh_of(*item->cloud, shown), chosen, in_data, p), told};
     };
     m.nothing = tr("No edge is longer than that.");
@@ -190,7 +190,8 @@ bool Meshes::mesh_stroke_step(Stage* stage, const select::Fence& fence, Stroke& 
     if (!brush && hand_.id() != ToolId::Region) return false;
     const auto* tool = static_cast<const BrushTool*>(stage->tool());
     const PixelPoint at = tool->pointer();
-    if (!s.item->cloud->triangles() || (brush && cloud::is_surface(*s.item->cloud))) {
+    const site::ItemPtr item = s.of.front().item;
+    if (!item->cloud->triangles() || (brush && cloud::is_surface(*item->cloud))) {
         say_refused(tr("This is for meshes; the item in work is none."));
         return true;
     }
@@ -198,14 +199,15 @@ bool Meshes::mesh_stroke_step(Stage* stage, const select::Fence& fence, Stroke& 
         if (!s.seed) {
             s.from = at;
             const auto id = stage->seen_at(at);
-            if (!id || stage->scene().items()[stage->scene().pages()[*id >> 16].item].id != s.item->id)
+            if (!id || stage->scene().items()[stage->scene().pages()[*id >> 16].item].id != item->id)
                 return true;
             s.seed = std::uint64_t{stage->scene().pages()[*id >> 16].page} * kPageSize + (*id & 0xFFFFu);
         }
-        ElementSet seed(s.item->cloud->size());
+        ElementSet seed(item->cloud->size());
         seed.insert(*s.seed);
         const double angle = std::min(180.0, kDegreesPerPixel * std::hypot(at.x - s.from.x, at.y - s.from.y));
-        s.taken = select::connected_triangles(*s.item->cloud, seed & s.eligible, s.eligible, angle);
+        Stroke::Of& mine = s.of.front();
+        mine.taken = select::connected_triangles(*item->cloud, seed & mine.eligible, mine.eligible, angle);
         status_->say(tr("Turning by up to %1°").arg(angle, 0, 'f', 1), false);
         return true;
     }
@@ -229,8 +231,9 @@ void Meshes::brush_along(Stroke& s, const ViewFrame& view, double radius_px, Pix
         if (s.brush.radius == 0) s.brush.radius = radius_px / view.pixels_per_unit(view.depth(place));
         if (!s.brush.places.empty() && norm(place - s.brush.places.back()) < 0.2 * s.brush.radius) continue;
         s.brush.places.push_back(place);
-        s.taken = s.taken |
-                  select::in_ball(*s.item->cloud, place, s.brush.radius, s.eligible, select::Reach::Touches);
+        Stroke::Of& mine = s.of.front();
+        mine.taken = mine.taken | select::in_ball(*mine.item->cloud, place, s.brush.radius, mine.eligible,
+                                                  select::Reach::Touches);
     }
 }
 
@@ -243,7 +246,7 @@ bool Meshes::mesh_stroke_ended(const std::shared_ptr<Stroke>& done) {
     const bool flatten = hand_.id() == ToolId::Flatten;
     done->brush.kind = flatten ? repair::BrushKind::Flatten : repair::BrushKind::Relax;
     done->brush.strength = card_->brush_strength();
-    const site::ItemPtr item = done->item;
+    const site::ItemPtr item = done->of.front().item;
     const Lengths l(*document_->site());
     Mending m;
     m.item = item;

@@ -72,7 +72,14 @@ Rules::Rules(Desk& desk) : HandyPart(desk), objects_(desk.objects), tunnel_(desk
     connect(rule_, &RuleCard::preview, this, &Rules::preview_rule);
     connect(rule_, &RuleCard::chosen, this, &Rules::select_by_rule);
     connect(rule_, &RuleCard::remove_everywhere, this, &Rules::remove_by_rule_everywhere);
-    connect(rule_, &RuleCard::begun, this, [this] { rule_selection_ = nullptr; });
+    connect(rule_, &RuleCard::all_scans_changed, card_, [this](bool on) {
+        if (card_->all_shown() != on) card_->set_all_shown(on);
+    });
+    connect(card_, &WorkCard::all_shown_changed, this, [this] {
+        rule_->set_all_scans(card_->all_shown());
+        objects_->refresh();
+    });
+    connect(rule_, &RuleCard::begun, this, [this] { rule_selection_.clear(); });
     const auto fly = [this](const Box3& place) { stage_->look_at(place); };
     connect(objects_, &ObjectsCard::chosen, this, &Rules::select_objects);
     connect(objects_, &ObjectsCard::fly, stage_, fly);
@@ -147,12 +154,12 @@ void Rules::preview_rule() {
     const site::SitePtr s = document_->site();
     if (!set || !s->active_item()) return;
     site::Site before = *s;
-    if (s->selection && s->selection == rule_selection_) {
-        before.selection = rule_before_.set;
+    if (!s->selection.empty() && s->selection == rule_selection_) {
+        before.selection = rule_before_.parts;
         before.origin = rule_before_.origin;
     }
     try {
-        view_.show_scene_of(site::select(before, *set, rule_->combine()));
+        view_.show_scene_of(site::select(before, parts_of_rule(set), rule_->combine()));
         view_.show_guides();
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
@@ -165,48 +172,45 @@ void Rules::select_by_rule() {
     const site::SitePtr s = document_->site();
     if (!set || !step || !s->active_item()) return;
     // Dragging on changes the rule's own selection; it does not add to it.
-    if (s->selection != rule_selection_ || !s->selection) rule_before_ = hand_.selected_now();
+    if (s->selection != rule_selection_ || s->selection.empty()) rule_before_ = hand_.selected_now();
     const site::Origin origin{site::by_rule(*step),
                               step->words.empty() ? score::find(step->score).title : joined(step->words)};
-    document_->apply(tr("Select %1 by a rule").arg(counted(*document_, set->count())),
-                     [&](const site::Site& now) {
-                         site::Site before = now;
-                         before.selection = rule_before_.set;
-                         before.origin = rule_before_.origin;
-                         return site::select(before, *set, rule_->combine(), origin);
-                     });
+    const site::Parts parts = parts_of_rule(set);
+    document_->apply(tr("Select %1 by a rule").arg(counted(*s, parts)), [&](const site::Site& now) {
+        site::Site before = now;
+        before.selection = rule_before_.parts;
+        before.origin = rule_before_.origin;
+        return site::select(before, parts, rule_->combine(), origin);
+    });
     rule_selection_ = document_->site()->selection;
 }
 
 // What the rule takes of every scan that is shown goes in one step, with an entry in the ledger of each.
 void Rules::remove_by_rule_everywhere() {
     const auto step = rule_->step();
-    const auto sets = rule_->taken_everywhere();
-    std::uint64_t count = 0;
-    for (const auto& one : sets) count += one.second->count();
-    if (!step || count == 0) return say_refused(tr("The rule takes nothing in any of the scans."));
-    document_->apply(tr("Remove %1 of %2 scans by a rule").arg(counted(*document_, count)).arg(sets.size()),
-                     [&](const site::Site& before) {
-                         site::SitePtr now = site::clear_selection(before);
-                         for (const auto& [item, set] : sets) {
-                             if (set->empty()) continue;
-                             site::Decision d;
-                             d.reason = score::find(step->score).title;
-                             d.cause = site::by_rule(*step);
-                             now = site::activate(*now, item);
-                             now = site::select(*now, *set, site::Combine::New);
-                             if (now->selected() > 0) now = site::remove_selection(*now, d);
-                         }
-                         return site::activate(*now, before.active);
-                     });
+    const site::Parts sets = rule_->taken_everywhere();
+    if (!step || site::count_of(sets) == 0)
+        return say_refused(tr("The rule takes nothing in any of the scans."));
+    site::Decision d;
+    d.reason = score::find(step->score).title;
+    d.cause = site::by_rule(*step);
+    document_->apply(
+        tr("Remove %1 of %2 scans by a rule").arg(counted(*document_->site(), sets)).arg(sets.size()),
+        [&](const site::Site& now) { return site::remove_parts(now, sets, d); });
+}
+
+// What a rule takes: of all scans that it judges, or of the item in work.
+site::Parts Rules::parts_of_rule(const site::SetPtr& in_work) const {
+    if (site::Parts all = rule_->taken_everywhere(); !all.empty()) return all;
+    return {{document_->site()->active, in_work}};
 }
 
 void Rules::select_objects() {
-    const site::SetPtr set = objects_->ticked();
-    if (!set || set->empty()) return say_refused(tr("Nothing is ticked."));
+    const site::Parts parts = objects_->ticked();
+    if (site::count_of(parts) == 0) return say_refused(tr("Nothing is ticked."));
     document_->apply(
-        tr("Select %1 of things on the ground").arg(counted(*document_, set->count())),
-        [&](const site::Site& s) { return site::select(s, *set, site::Combine::New, objects_->origin()); });
+        tr("Select %1 of things on the ground").arg(counted(*document_->site(), parts)),
+        [&](const site::Site& s) { return site::select(s, parts, site::Combine::New, objects_->origin()); });
 }
 
 void Rules::select_inside_tunnel() {

@@ -21,6 +21,7 @@ class Rules : public HandyPart {
     void preview_rule();
     void select_by_rule();
     void remove_by_rule_everywhere();
+    site::Parts parts_of_rule(const site::SetPtr& in_work) const;
     void select_objects();
     void select_inside_tunnel();
     void save_lining_mesh();
@@ -32,8 +33,8 @@ class Rules : public HandyPart {
     void choose_run_recipe();
     ObjectsCard* const objects_;
     TunnelCard* const tunnel_;
-    site::SetPtr rule_selection_;  // that a rule made
-    Hand::Selected rule_before_;   // the one before it
+    site::Parts rule_selection_;  // that a rule made
+    Hand::Selected rule_before_;  // the one before it
 };
 
 }  // namespace pristine::app

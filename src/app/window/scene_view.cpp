@@ -154,14 +154,19 @@ void SceneView::show_scene() {
     show_scene_of(ahead_ ? ahead_ : s);
 }
 
+// What is out and shown all the same: one decision, or all of what tools reach.
+site::Parts SceneView::ghosts_of(const site::Site& s) const {
+    site::Parts ghosts;
+    for (const site::ItemPtr& item : site::items_of_decision(s, ghost_entry_))
+        ghosts[item->id] = item->entry(ghost_entry_)->elements;
+    if (ghosts.empty() && (ghosts_shown_ || desk_.hand->among_removed() || s.of_removed))
+        for (const std::uint64_t id : desk_.hand->reach(s))
+            ghosts[id] = std::make_shared<const ElementSet>(s.item(id)->taken());
+    return ghosts;
+}
+
 void SceneView::show_scene_of(const site::SitePtr& s) {
-    site::SetPtr ghosts;
-    if (const site::ItemPtr item = s->active_item()) {
-        if (const site::LedgerEntry* e = item->entry(ghost_entry_))
-            ghosts = e->elements;
-        else if (ghosts_shown_ || desk_.hand->among_removed() || s->of_removed)
-            ghosts = std::make_shared<const ElementSet>(item->taken());
-    }
+    const site::Parts ghosts = ghosts_of(*s);
     drawn_site_ = s;
     section_->refresh(s, ghosts);
     panorama_->refresh(s);
@@ -193,7 +198,7 @@ void SceneView::show_wipe(const site::SitePtr& s) {
         return;
     }
     const render::Scene now =
-        render::scene_of(*s, nullptr, [this](const site::Item& i) { return document_->column_of(i); });
+        render::scene_of(*s, {}, [this](const site::Item& i) { return document_->column_of(i); });
     std::vector<render::DrawItem> items = now.items();
     for (render::DrawItem& d : items) {
         if (const site::ItemPtr item = s->item(d.id))
@@ -283,14 +288,16 @@ void SceneView::set_ghosts(std::uint64_t entry) {
 }
 
 void SceneView::fly_to_entry(std::uint64_t id) {
-    const site::ItemPtr item = document_->site()->active_item();
-    const site::LedgerEntry* e = item ? item->entry(id) : nullptr;
-    if (!e) return;
+    const std::vector<site::ItemPtr> items = site::items_of_decision(*document_->site(), id);
+    if (items.empty()) return;
     const auto box = std::make_shared<Box3>();
     jobs_->start(
         tr("Looking for the points"),
-        [item, elements = e->elements, box](Progress& p) {
-            *box = select::summarise(*item->cloud, *elements, *elements, nullptr, p).box;
+        [items, id, box](Progress& p) {
+            for (const site::ItemPtr& item : items) {
+                const ElementSet& set = *item->entry(id)->elements;
+                box->add(select::summarise(*item->cloud, set, set, nullptr, p).box);
+            }
         },
         [this, box] {
             const double margin = std::max(box->diagonal() * 0.3, 0.1);

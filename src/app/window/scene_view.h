@@ -38,6 +38,7 @@ class SceneView : public Part {
     void fly_to_line(std::uint64_t line);
 
   private:
+    site::Parts ghosts_of(const site::Site&) const;
     void show_wipe(const site::SitePtr&);
     void show_class_key(const site::Item&);
     void show_legend();

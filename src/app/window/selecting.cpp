@@ -4,6 +4,7 @@
 #include <QInputDialog>
 #include <QMenu>
 #include <QSettings>
+#include <map>
 
 #include "app/cards/work_card.h"
 #include "app/look/theme.h"
@@ -35,6 +36,17 @@ void Selecting::add_commands() {
                    {},
                    [this] { return card_ && card_->visible_only(); },
                    {}});
+    commands_.add({"select.all_shown",
+                   tr("Act on all that is shown"),
+                   tr("Tools and decisions take from every item that is shown and not locked, instead of the "
+                      "item in work alone"),
+                   "",
+                   QKeySequence(Qt::SHIFT | Qt::Key_D),
+                   tr("Select"),
+                   [this] { card_->set_all_shown(!card_->all_shown()); },
+                   {},
+                   [this] { return card_ && card_->all_shown(); },
+                   {}});
     const struct {
         const char* id;
         QString title, help;
@@ -64,7 +76,11 @@ void Selecting::add_commands() {
                    "",
                    QKeySequence(Qt::CTRL | Qt::Key_I),
                    tr("-Select"),
-                   [this] { document_->apply(tr("Invert the selection"), site::invert_selection); },
+                   [this] {
+                       document_->apply(tr("Invert the selection"), [this](const site::Site& s) {
+                           return site::invert_selection(s, hand_.reach(s));
+                       });
+                   },
                    [this] { return needs_item(); },
                    {},
                    {}});
@@ -83,7 +99,7 @@ void Selecting::add_commands() {
         QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_I), tr("Select"),
         [this] { document_->apply(tr("The last selection again"), site::reselect); },
         [this] {
-            return document_->site()->last_selection ? QString() : tr("Nothing was selected before.");
+            return document_->site()->last_selection.empty() ? tr("Nothing was selected before.") : QString();
         });
     add(
         "select.grow", tr("Grow by one step"),
@@ -171,7 +187,7 @@ void Selecting::add_commands() {
         tr("Tools take ghosts, so that a part of what was removed can be put back"), QKeySequence(Qt::Key_Q),
         tr("-Select"),
         [this] {
-            if (document_->site()->selection)
+            if (!document_->site()->selection.empty())
                 document_->apply(tr("Drop the selection"), site::clear_selection);
             hand_.set_among_removed(!hand_.among_removed());
         },
@@ -184,24 +200,26 @@ void Selecting::grow(
     std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>
         how) {
     const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    const auto set = std::make_shared<ElementSet>();
+    const auto grown = std::make_shared<site::Parts>();
     jobs_->start(
         title,
         [=](Progress& p) {
-            *set = how(*item->cloud, *s->selection,
-                       s->of_removed ? site::eligible_removed(*item) : site::eligible(*item), p);
+            for (const auto& [item_id, part] : s->selection) {
+                const site::ItemPtr item = s->item(item_id);
+                (*grown)[item_id] = std::make_shared<const ElementSet>(
+                    how(*item->cloud, *part,
+                        s->of_removed ? site::eligible_removed(*item) : site::eligible(*item), p));
+            }
         },
-        [this, set, s, title, id = std::string(id), settings] {
+        [this, grown, s, title, id = std::string(id), settings] {
             if (document_->site()->selection != s->selection)
                 return say_refused(tr("The selection changed meanwhile; nothing was added."));
             // It is still what it was, and more or less of it.
             const site::Origin origin{site::grown(s->origin.cause, id, settings), s->origin.reason};
-            document_->apply(
-                tr("%1: %2").arg(title, counted(*document_, set->count())), [&](const site::Site& site) {
-                    return site.of_removed ? site::select_removed(site, *set, site::Combine::New, origin)
-                                           : site::select(site, *set, site::Combine::New, origin);
-                });
+            document_->apply(tr("%1: %2").arg(title, counted(*s, *grown)), [&](const site::Site& site) {
+                return site.of_removed ? site::select_removed(site, *grown, site::Combine::New, origin)
+                                       : site::select(site, *grown, site::Combine::New, origin);
+            });
         });
 }
 
@@ -244,16 +262,21 @@ void Selecting::select_round_rim() {
 }
 
 void Selecting::fill_kept(QMenu* menu) {
-    const site::ItemPtr item = document_->site()->active_item();
-    if (item)
+    const site::SitePtr s = document_->site();
+    std::map<std::uint64_t, std::pair<std::string, site::Parts>> kept;
+    for (const std::uint64_t id : hand_.reach(*s))
+        for (const site::KeptSelection& k : s->item(id)->kept) kept[k.id].first = k.name;
+    for (const site::ItemPtr& item : s->items)
         for (const site::KeptSelection& k : item->kept)
-            menu->addAction(
-                tr("%1 (%2 points)").arg(QString::fromStdString(k.name), grouped(k.elements->count())), this,
-                [this, id = k.id] {
-                    document_->apply(tr("Use a kept selection"), [&](const site::Site& s) {
-                        return site::use_kept(s, id, card_->combine());
-                    });
+            if (kept.contains(k.id)) kept[k.id].second[item->id] = k.elements;
+    for (const auto& [id, one] : kept)
+        menu->addAction(
+            QStringLiteral("%1 (%2)").arg(QString::fromStdString(one.first), counted(*s, one.second)), this,
+            [this, id = id] {
+                document_->apply(tr("Use a kept selection"), [&](const site::Site& site) {
+                    return site::use_kept(site, id, card_->combine());
                 });
+            });
     if (menu->isEmpty()) menu->addAction(tr("None yet"))->setEnabled(false);
 }
 

@@ -144,7 +144,7 @@ void Shapes::fit_painted_plane(Stage* stage, const SpaceShape& shape, Qt::Keyboa
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item) return say_refused(tr("Open a scan first."));
-    const auto reach = std::make_shared<const ElementSet>(hand_.within_reach(*s, stage));
+    const auto reach = std::make_shared<const ElementSet>(hand_.within_reach(*item, stage));
     const auto plane = std::make_shared<std::optional<FittedPlane>>();
     jobs_->start(
         tr("Fitting the plane"),
@@ -190,25 +190,20 @@ void Shapes::show_solid(const std::optional<Solid>& solid) {
 void Shapes::select_solid(Stage* stage, const Solid& solid, site::Combine combine,
                           const Hand::Selected& before) {
     const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    if (!item) return say_refused(tr("Open a scan first."));
+    if (!s->active_item()) return say_refused(tr("Open a scan first."));
     show_solid(solid);
-    const auto set = std::make_shared<ElementSet>();
-    const auto reach = std::make_shared<const ElementSet>(hand_.within_reach(*s, stage));
-    jobs_->start(
-        tr("Selecting"),
-        [=, by = card_->plane_offset(), below = card_->below_plane(), how = card_->reach_of()](Progress& p) {
-            *set = taken(solid, by, below, how, *item->cloud, *reach, p);
+    hand_.select_in(
+        hand_.targets(*s, stage),
+        [solid, by = card_->plane_offset(), below = card_->below_plane(), how = card_->reach_of()](
+            const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+            return taken(solid, by, below, how, c, e, p);
         },
-        [this, set, item, solid, combine, before, stage, origin = solid_origin(solid)] {
-            hand_.finish_selecting(
-                item, *set, combine,
-                tr("%1 holds no points of %2.").arg(spoken(solid.kind), QStringLiteral("%1")), origin,
-                &before);
+        {combine, tr("%1 holds no points of %2.").arg(spoken(solid.kind), QStringLiteral("%1")),
+         solid_origin(solid), before},
+        [this, solid, combine, before, stage] {
             lives_.push_back({document_->site()->selection, before, solid, combine, stage});
             follow_solid();
-        },
-        {}, Jobs::Show::IfLong);
+        });
 }
 
 // Its handles were dragged: what it took before gives way to what it takes now.
@@ -226,7 +221,7 @@ void Shapes::solid_changed(Stage* stage, const Solid& solid) {
 }
 
 const Shapes::Live* Shapes::live_now() const {
-    const site::SetPtr now = document_->site()->selection;
+    const site::Parts& now = document_->site()->selection;
     for (auto l = lives_.rbegin(); l != lives_.rend(); ++l)
         if (l->selection == now) return &*l;
     return nullptr;

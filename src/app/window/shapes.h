@@ -17,7 +17,7 @@ class Shapes : public HandyPart {
   private:
     /// A shape in space whose handles are in the view, and the selection that it made.
     struct Live {
-        site::SetPtr selection;
+        site::Parts selection;
         Hand::Selected before;
         Solid solid;
         site::Combine combine;

@@ -72,8 +72,8 @@ void Surfaces::add_commands() {
         [this] {
             const site::ItemPtr item = document_->site()->active_item();
             if (!item || !item->source) return tr("Take a surface in work that was built here.");
-            return document_->site()->selected() == 0 ? tr("Select all triangles round a point first.")
-                                                      : QString();
+            return !document_->site()->selection_in_work() ? tr("Select all triangles round a point first.")
+                                                           : QString();
         });
     commands_.add(
         {"view.profile",
@@ -199,8 +199,8 @@ void Surfaces::line_round() {
 void Surfaces::drop_points() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
-    if (!item || !item->source || !s->selection) return;
-    const auto [source, count] = site::without_points(*item, *s->selection);
+    if (!item || !item->source || !s->selection_in_work()) return;
+    const auto [source, count] = site::without_points(*item, *s->selection_in_work());
     if (count == 0)
         return say_refused(
             tr("No point has all of its triangles selected: select every triangle round it. Points of lines "

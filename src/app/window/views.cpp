@@ -12,6 +12,7 @@
 #include "app/panes/panorama_pane.h"
 #include "app/stage/stage.h"
 #include "app/window/contents_panel.h"
+#include "app/window/hand.h"
 #include "app/window/status_line.h"
 
 namespace pristine::app {
@@ -183,7 +184,7 @@ void Views::add_commands() {
         tr("Hidden points are safe from every tool; nothing is removed"), "", QKeySequence(Qt::Key_H),
         tr("-View"),
         [this] {
-            document_->apply(tr("Hide %1").arg(counted(*document_, document_->site()->selected())),
+            document_->apply(tr("Hide %1").arg(counted(*document_->site(), document_->site()->selection)),
                              site::hide_selection);
         },
         [this] { return needs_free_selection(); });
@@ -191,15 +192,21 @@ void Views::add_commands() {
         "view.only_selection", tr("Show only the selection"), tr("Hides everything else of the item"), "",
         QKeySequence(Qt::SHIFT | Qt::Key_H), tr("View"),
         [this] {
-            document_->apply(tr("Show only %1").arg(counted(*document_, document_->site()->selected())),
-                             site::show_only_selection);
+            document_->apply(
+                tr("Show only %1").arg(counted(*document_->site(), document_->site()->selection)),
+                [this](const site::Site& s) { return site::show_only_selection(s, desk_.hand->reach(s)); });
         },
         [this] { return needs_free_selection(); });
     add_iconed(
         "view.show_all", tr("Show all of the item"), tr("Shows again what was hidden of it"), "",
         QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_H), tr("View"),
         [this] {
-            document_->apply(tr("Show all"), [](const site::Site& s) { return site::show_all(s, s.active); });
+            document_->apply(tr("Show all"), [this](const site::Site& s) {
+                site::SitePtr next;
+                for (const std::uint64_t id : desk_.hand->reach(s))
+                    if (s.item(id)->hidden) next = site::show_all(next ? *next : s, id);
+                return next ? next : site::show_all(s, s.active);
+            });
         },
         [this] { return needs_hidden(); });
 }

@@ -78,4 +78,18 @@ Summary summarise(const cloud::PointCloud& cloud, const ElementSet& selection, c
     return s;
 }
 
+Summary together(const Summary& a, const Summary& b) {
+    const auto either = [](const std::optional<double>& x, const std::optional<double>& y, auto choose) {
+        return x && y ? std::optional(choose(*x, *y)) : x ? x : y;
+    };
+    Summary s;
+    s.count = a.count + b.count;
+    s.of = a.of + b.of;
+    s.lowest = either(a.lowest, b.lowest, [](double x, double y) { return std::min(x, y); });
+    s.highest = either(a.highest, b.highest, [](double x, double y) { return std::max(x, y); });
+    s.box = a.box;
+    s.box.add(b.box);
+    return s;
+}
+
 }  // namespace pristine::select

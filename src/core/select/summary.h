@@ -29,4 +29,7 @@ struct Summary {
 Summary summarise(const cloud::PointCloud&, const ElementSet& selection, const ElementSet& eligible,
                   const terrain::GroundModel* ground = nullptr, Progress& = Progress::none());
 
+/// What two items hold together: counts, heights and box; above the ground nothing is said.
+Summary together(const Summary&, const Summary&);
+
 }  // namespace pristine::select

@@ -11,6 +11,7 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/mesh/carry.h"
 #include "core/mesh/joined.h"
+#include "core/site/change.h"
 
 namespace pristine::site {
 namespace {
@@ -222,10 +223,7 @@ SitePtr mend(const Site& site, std::uint64_t id, const std::shared_ptr<const clo
     next->next_id = site.next_id + 1;
     for (ItemPtr& i : next->items)
         if (i->id == id) i = item;
-    if (site.active == id) {
-        next->selection = next->last_selection = nullptr;
-        next->of_removed = false;
-    }
+    detail::forget_selection(*next, id);
     return next;
 }
 

@@ -2,11 +2,12 @@
 //
 // Laws (tested): 1. A Site never changes; every change makes a new one that shares what did not change. 2.
 // What is out of an item is the union of the active entries of its ledger and of what lifted repairs made,
-// nothing else. 3. The selection never holds what is out, and belongs to the item in work.
+// nothing else. 3. The selection never holds what is out, nor anything of a hidden or locked item.
 
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <memory>
 #include <optional>
 #include <string>
@@ -24,6 +25,13 @@ namespace pristine::site {
 
 using SetPtr = std::shared_ptr<const ElementSet>;
 
+/// Elements of several items: the number of an item and a set over its elements. A selection holds no empty
+/// one; what a tool brings may hold an empty or null one: an item that it reached, and took nothing of.
+using Parts = std::map<std::uint64_t, SetPtr>;
+std::uint64_t count_of(const Parts&);
+/// Numbers of the items that something acts on.
+using Reach = std::vector<std::uint64_t>;
+
 /// A small picture, 8-bit RGB, row by row.
 struct Thumbnail {
     int width = 0, height = 0;
@@ -39,8 +47,8 @@ struct Origin {
 
 /// One decision about elements of an item; it can be lifted and applied again.
 struct LedgerEntry {
-    std::uint64_t id = 0;
-    std::string reason;  ///< "Person", "Noise", … in the user's words
+    std::uint64_t id = 0;  ///< the same in all items that one decision took something of
+    std::string reason;    ///< "Person", "Noise", … in the user's words
     Cause cause;
     std::string who, when;  ///< login name; local time as 2026-11-25T08:41:07
     bool active = true;
@@ -77,9 +85,9 @@ struct Guard {
     SetPtr elements;
 };
 
-/// A selection that was kept under a name.
+/// A selection that was kept under a name, as far as it is one of this item.
 struct KeptSelection {
-    std::uint64_t id = 0;
+    std::uint64_t id = 0;  ///< the same in all items that it has elements of
     std::string name;
     SetPtr elements;
     Origin origin{};
@@ -186,10 +194,10 @@ struct Site {
     std::string name;
     std::vector<ItemPtr> items;
     std::uint64_t active = 0;    ///< the item in work; 0: none
-    SetPtr selection;            ///< over the elements of the item in work; null: nothing selected
+    Parts selection;             ///< empty: nothing is selected
     bool of_removed = false;     ///< the selection is one among the removed elements, to put them back
     Origin origin;               ///< of the selection
-    SetPtr last_selection;       ///< the one before it was dropped or used; of the item in work; null: none
+    Parts last_selection;        ///< the one before it was dropped or used; empty: none
     Origin last_origin;          ///< of that one
     std::vector<ClipBox> clips;  ///< those that are kept
     std::uint64_t clip = 0;      ///< the one in force; 0: none
@@ -203,7 +211,11 @@ struct Site {
     ItemPtr item(std::uint64_t id) const;  ///< null if there is none
     LinePtr line(std::uint64_t id) const;  ///< null if there is none
     ItemPtr active_item() const { return item(active); }
-    std::uint64_t selected() const { return selection ? selection->count() : 0; }
+    /// What is selected of an item; null: nothing.
+    SetPtr selection_of(std::uint64_t item_id) const;
+    SetPtr selection_in_work() const { return selection_of(active); }
+    /// Of all items.
+    std::uint64_t selected() const { return count_of(selection); }
 };
 using SitePtr = std::shared_ptr<const Site>;
 
@@ -225,7 +237,8 @@ struct Decision {
 
 SitePtr add_cloud(const Site&, std::shared_ptr<const cloud::PointCloud>, const std::string& name,
                   const std::string& origin);
-/// Brings it in work; an empty selection follows, since a selection belongs to the item in work.
+/// Brings it in work. A selection of the item that was in work alone is dropped; one that reaches other items
+/// stays.
 SitePtr activate(const Site&, std::uint64_t item);
 SitePtr set_visible(const Site&, std::uint64_t item, bool visible);
 SitePtr set_locked(const Site&, std::uint64_t item, bool locked);
@@ -256,12 +269,19 @@ ElementSet eligible(const Item&);
 /// The removed elements of an item, to be selected for putting back. Nothing of a hidden or locked item.
 ElementSet eligible_removed(const Item&);
 
-/// The selection after a tool brought `set`; what is not eligible is taken off here, in one place, for all
-/// tools. `origin`: what made the set. Of a combination the origin names all that took part, each once, and
-/// the reason is that of the first; after New it is that of this one.
+/// What a tool acts on: the item in work, or all that is visible and not locked.
+Reach reach_of(const Site&, bool all_shown);
+
+/// The selection after a tool brought a set of each item that it reached; what is not eligible is taken off
+/// here, in one place, for all tools. Items that it did not reach keep what is selected of them, unless the
+/// selection is a new one. `origin`: what made the sets. Of a combination the origin names all that took
+/// part, each once, and the reason is that of the first; after New it is that of this one.
+SitePtr select(const Site&, const Parts& sets, Combine, const Origin& origin = {});
+/// Of the item in work. Throws Error(Usage) when that is locked or hidden.
 SitePtr select(const Site&, const ElementSet& set, Combine, const Origin& origin = {});
 SitePtr clear_selection(const Site&);
 /// The same among the removed elements.
+SitePtr select_removed(const Site&, const Parts& sets, Combine, const Origin& origin = {});
 SitePtr select_removed(const Site&, const ElementSet& set, Combine, const Origin& origin = {});
 /// The same selection, said to come from elsewhere. Throws Error(Usage) when nothing is selected.
 SitePtr set_origin(const Site&, const Origin&);
@@ -271,26 +291,33 @@ SitePtr reselect(const Site&);
 SitePtr keep_selection(const Site&, const std::string& name);
 SitePtr use_kept(const Site&, std::uint64_t kept, Combine);
 SitePtr drop_kept(const Site&, std::uint64_t kept);
-SitePtr invert_selection(const Site&);
+/// Of the items in `reach`; empty: of the item in work.
+SitePtr invert_selection(const Site&, const Reach& reach = {});
 
-/// A new entry with the selection; the selection is then empty.
+/// A new entry with the selection in each item that it reaches, all of one number; the selection is then
+/// empty.
 SitePtr remove_selection(const Site&, const Decision&);
-/// A new entry with everything but the selection; refused when nothing is selected.
-SitePtr keep_only_selection(const Site&, const Decision&);
+/// The same with sets that are not selected, as far as they may be touched. Throws Error(Empty).
+SitePtr remove_parts(const Site&, const Parts&, const Decision&);
+/// New entries with everything but the selection: of the items in `reach`, and of those that something is
+/// selected of. Refused when nothing is selected.
+SitePtr keep_only_selection(const Site&, const Decision&, const Reach& reach = {});
 
 /// Brings the selected removed elements back: entries that hold some of them are lifted, and what else they
 /// held goes out again in entries of the same reason. Entries that are lifted already stay so.
 SitePtr put_back_selection(const Site&, const Signature& = Signature::now());
 
-/// An item of its own from the selection, with the same points; `move`: they leave the item in work.
+/// An item of its own from the selection, with the same points; `move`: they leave the item that they were
+/// of. Of a selection in several items each gets one, called "name of item".
 SitePtr set_apart(const Site&, const std::string& name, bool move);
 /// Puts the piece `from` back into the item `into`. Both must show the same cloud: Error(Unsupported)
 /// otherwise. Ledger, guards and kept selections are joined; `from` leaves the list.
 SitePtr merge_items(const Site&, std::uint64_t into, std::uint64_t from);
 
-/// Hides the selection, or everything else of the item; the selection is then empty.
+/// Hides the selection, or everything else of the items in `reach` and of those that something is selected
+/// of; the selection is then empty.
 SitePtr hide_selection(const Site&);
-SitePtr show_only_selection(const Site&);
+SitePtr show_only_selection(const Site&, const Reach& reach = {});
 SitePtr show_all(const Site&, std::uint64_t item);
 
 /// Shows only what lies inside the box, of every item; tools touch nothing else. A box whose id is 0 becomes
@@ -326,11 +353,18 @@ SitePtr add_converted(const Site&, std::uint64_t item, const std::shared_ptr<con
 /// Shows and takes lengths in this unit (an id of units.h, or empty: that of the data). Changes no data.
 SitePtr set_unit(const Site&, const std::string& unit);
 
-/// Protects elements of the item in work; what is selected of them is let go.
+/// Protects elements; what is selected of them is let go. Throws Error(Usage) when there are none.
+SitePtr guard(const Site&, const Parts&, const std::string& name);
+/// Of the item in work.
 SitePtr guard(const Site&, const ElementSet&, const std::string& name);
 SitePtr lift_guard(const Site&, std::uint64_t item, std::uint64_t guard);
 
 SitePtr set_entry_active(const Site&, std::uint64_t item, std::uint64_t entry, bool active);
 SitePtr set_entry_reason(const Site&, std::uint64_t item, std::uint64_t entry, const std::string& reason);
+/// The items in which a decision has an entry.
+std::vector<ItemPtr> items_of_decision(const Site&, std::uint64_t entry);
+/// The same in all of them. Throws Error(Usage) when there is nothing to change, or as the ones above.
+SitePtr set_decision_active(const Site&, std::uint64_t entry, bool active);
+SitePtr set_decision_reason(const Site&, std::uint64_t entry, const std::string& reason);
 
 }  // namespace pristine::site

@@ -8,6 +8,7 @@
 #include "core/base/compress.h"
 #include "core/base/error.h"
 #include "core/cloud/triangles.h"
+#include "core/site/change.h"
 
 namespace pristine::site {
 namespace {
@@ -320,11 +321,8 @@ SitePtr replace_surface(const Site& site, std::uint64_t id, const Rebuilt& r) {
         if (e.active) removed = removed | *e.elements;
     item->removed = std::make_shared<const ElementSet>(std::move(removed));
     item->refresh();
-    SitePtr next = with_item(site, item);
-    if (site.active != id) return next;
-    auto own = std::make_shared<Site>(*next);
-    own->selection = own->last_selection = nullptr;
-    own->of_removed = false;
+    auto own = std::make_shared<Site>(*with_item(site, item));
+    detail::forget_selection(*own, id);
     return own;
 }
 

@@ -415,9 +415,15 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                                  k.origin.reason, json::parse(site::json_of(k.origin.cause))});
     }
     json j{{"name", s.name}, {"items", items}, {"active", s.active}, {"next_id", s.next_id}};
-    if (s.selection) j["selection"] = keep_set(s.selection);
-    if (s.selection) j["origin"] = origin_json(s.origin);
-    if (s.last_selection) j["last_origin"] = origin_json(s.last_origin);
+    const auto parts_json = [&](const site::Parts& parts) {
+        if (parts.size() == 1 && parts.contains(s.active)) return json(keep_set(parts.begin()->second));
+        json all = json::array();
+        for (const auto& [item, set] : parts) all.push_back({item, keep_set(set)});
+        return all;
+    };
+    if (!s.selection.empty()) j["selection"] = parts_json(s.selection);
+    if (!s.selection.empty()) j["origin"] = origin_json(s.origin);
+    if (!s.last_selection.empty()) j["last_origin"] = origin_json(s.last_origin);
     for (const site::ClipBox& c : s.clips) j["clips"].push_back(clip_json(c));
     if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
@@ -433,7 +439,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
             j["codes"]["rules"].push_back({r.code, static_cast<int>(r.role)});
     }
     if (!s.lines.empty()) j["line_row"] = keep_lines(s.lines);
-    if (s.last_selection) j["last_selection"] = keep_set(s.last_selection);
+    if (!s.last_selection.empty()) j["last_selection"] = parts_json(s.last_selection);
     return j.dump();
 }
 
@@ -599,7 +605,22 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
             item->refresh_removed();
             out->items.push_back(std::move(item));
         }
-        if (j.contains("selection")) out->selection = load_set(j.at("selection"));
+        // A number: of the item in work; older files know nothing else.
+        const auto parts_from = [&](const json& p) {
+            site::Parts parts;
+            const auto add = [&](std::uint64_t id, std::int64_t row) {
+                const site::ItemPtr item = out->item(id);
+                site::SetPtr set = load_set(row);
+                // One that does not fit is none; the data matter more.
+                if (item && set->size() == item->cloud->size() && !set->empty()) parts[id] = std::move(set);
+            };
+            if (p.is_number())
+                add(out->active, p);
+            else
+                for (const json& one : p) add(one.at(0), one.at(1));
+            return parts;
+        };
+        if (j.contains("selection")) out->selection = parts_from(j.at("selection"));
         if (j.contains("origin")) out->origin = origin_from(j.at("origin"), 0);
         if (j.contains("last_origin")) out->last_origin = origin_from(j.at("last_origin"), 0);
         for (const json& c : j.value("clips", json::array())) out->clips.push_back(clip_from(c));
@@ -627,7 +648,7 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         // Files of before had them here.
         for (const json& l : j.value("lines", json::array()))
             out->lines.push_back(std::make_shared<const site::Line>(line_from(l)));
-        if (j.contains("last_selection")) out->last_selection = load_set(j.at("last_selection"));
+        if (j.contains("last_selection")) out->last_selection = parts_from(j.at("last_selection"));
         return out;
     } catch (const json::exception& e) {
         throw Error(ErrorCode::Format,
@@ -688,10 +709,18 @@ void Project::adopt(const site::History& history) {
             for (std::size_t k = 0; k < item.kept.size(); ++k)
                 known(items[i].at("kept").at(k).at(2), item.kept[k].elements);
         }
-        if (c.site->selection && j.contains("selection")) {
-            set_rows_[c.site->selection] = j.at("selection");
-            sets_[j.at("selection")] = c.site->selection;
-        }
+        const auto known_parts = [&](const char* key, const site::Parts& parts) {
+            if (!j.contains(key)) return;
+            const json& rows = j.at(key);
+            std::size_t k = 0;
+            for (const auto& [item_id, set] : parts) {
+                const std::int64_t row = rows.is_number() ? rows : rows.at(k++).at(1);
+                set_rows_[set] = row;
+                sets_[row] = set;
+            }
+        };
+        known_parts("selection", c.site->selection);
+        known_parts("last_selection", c.site->last_selection);
     }
 }
 
