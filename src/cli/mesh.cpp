@@ -5,6 +5,7 @@
 #include <set>
 
 #include "cli/command.h"
+#include "core/io/format.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/mesh/carry.h"
@@ -255,8 +256,9 @@ void add_check(CLI::App& mesh) {
     reads(sub->add_option("IN", r->input, "Mesh"), r->common)->required();
     add_check_options(*sub, r->options, r->common);
     sub->add_flag("--list", r->list, "With --json: the place of each finding");
-    writes(sub->add_option("--lines", r->lines,
-                           "Write open edges and crossings as lines: geojson, dxf, gpkg, shp"),
+    writes(sub->add_option(
+               "--lines", r->lines,
+               "Write open edges and crossings as lines: " + io::ending_list(io::Format::Holds::Lines, true)),
            r->common);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_check(*r); });
@@ -266,7 +268,10 @@ void add_repair(CLI::App& mesh) {
     auto* sub = mesh.add_subcommand("repair", "Make a mesh sound and fill its holes");
     auto r = std::make_shared<RepairRequest>();
     reads(sub->add_option("IN", r->input, "Mesh"), r->common)->required();
-    writes(sub->add_option("-o,--output", r->output, "Mesh: ply, obj, stl, off, dxf"), r->common)->required();
+    writes(sub->add_option("-o,--output", r->output,
+                           "Mesh: " + io::ending_list(io::Format::Holds::Triangles, true)),
+           r->common)
+        ->required();
     sub->add_option("--only", r->only, "Categories to repair, as 'mesh check' names them")->delimiter(',');
     sub->add_option("--fill", r->fill, "How holes are filled")
         ->check(CLI::IsMember({"flat", "tangent", "curvature"}));

@@ -6,6 +6,7 @@
 #include "cli/command.h"
 #include "core/base/output.h"
 #include "core/base/units.h"
+#include "core/io/format.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/landxml_writer.h"
 #include "core/io/lines/lines.h"
@@ -546,7 +547,8 @@ void add_build(CLI::App& surface) {
           r->common)
         ->required();
     writes(sub->add_option("-o,--output", r->output,
-                           "Surface: ply, obj, stl, off, xml (LandXML), dxf; grid: tif, asc"),
+                           "Surface: " + io::ending_list(io::Format::Holds::Triangles, true) +
+                               "; grid: " + io::ending_list(io::Format::Holds::Heights, true)),
            r->common)
         ->required();
     reads(sub->add_option("--breaklines", r->breaklines,
@@ -618,7 +620,9 @@ void add_surface(CLI::App& app) {
     auto r = std::make_shared<LinesRequest>();
     auto* boundary = surface->add_subcommand("boundary", "The line round a surface as it is, with holes");
     reads(boundary->add_option("IN", r->input, "Surface"), r->common)->required();
-    writes(boundary->add_option("-o,--output", r->output, "Lines: geojson, dxf, gpkg, shp"), r->common)
+    writes(boundary->add_option("-o,--output", r->output,
+                                "Lines: " + io::ending_list(io::Format::Holds::Lines, true)),
+           r->common)
         ->required();
     add_common(*boundary, r->common, true, true);
     boundary->callback([=] { run_boundary(*r); });
@@ -628,7 +632,9 @@ void add_surface(CLI::App& app) {
     length_option(*contours, "--interval", c->interval, "Between levels", Least::AboveZero, c->common)
         ->required();
     contours->add_option("--index-every", c->index_every, "Every so many is an index contour; 0: none");
-    writes(contours->add_option("-o,--output", c->output, "Lines: geojson, dxf, gpkg, shp"), c->common)
+    writes(contours->add_option("-o,--output", c->output,
+                                "Lines: " + io::ending_list(io::Format::Holds::Lines, true)),
+           c->common)
         ->required();
     add_common(*contours, c->common, true, true);
     contours->callback([=] { run_contours(*c); });

@@ -596,7 +596,10 @@ TEST_CASE("ThePanoramaShowsTheScanFromItsStationAndFencesSelectInIt", "[window]"
     const test::TemporaryFolder folder;
     io::write_cloud({{test::e57_scans(20'000, 5), nullptr}}, folder / "two.e57");
     WindowDriver w(folder / "home");
-    REQUIRE(w.open(folder / "two.e57"));
+    REQUIRE(w.open(folder / "two.e57", 2));
+    w.window().commands().trigger("decide.join_scans");
+    REQUIRE(w.settle());
+    REQUIRE(w.site().items.size() == 1);
     auto* pane = w.find<app::PanoramaPane>("panoramaPane");
     w.window().commands().trigger("view.panorama");
     REQUIRE(w.wait([&] { return pane->seen() != nullptr && !w.window().jobs().busy(); }));

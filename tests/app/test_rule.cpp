@@ -238,7 +238,10 @@ TEST_CASE("ScansWithoutAStationAreLeftOutOfWhatIsSeenThrough", "[window]") {
     io::write_cloud({{demo::cloud_of(nowhere, ignored)}}, folder / "nowhere.las");
     WindowDriver w(folder / "home");
     w.window().open_files({folder / "two.e57", folder / "nowhere.las"});
-    REQUIRE(w.wait([&] { return w.site().items.size() >= 2 && !w.window().jobs().busy(); }));
+    REQUIRE(w.wait([&] { return w.site().items.size() >= 3 && !w.window().jobs().busy(); }));
+    w.document().apply("work", [](const site::Site& s) { return site::activate(s, s.items[0]->id); });
+    w.window().commands().trigger("decide.join_scans");
+    REQUIRE(w.settle());
     w.document().apply("work", [](const site::Site& s) { return site::activate(s, s.items[0]->id); });
     REQUIRE(w.item().cloud->stations().size() >= 1);
     w.window().commands().trigger("select.rule");

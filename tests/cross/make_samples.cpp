@@ -3,12 +3,14 @@
 
 #include <fmt/format.h>
 
+#include <array>
 #include <cmath>
 #include <filesystem>
 #include <iostream>
 
 #include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
+#include "core/io/mesh/mesh_io.h"
 #include "support/cloud_makers.h"
 
 namespace fs = std::filesystem;
@@ -48,6 +50,35 @@ void e57_sample(const fs::path& folder, const std::string& name,
     test::write_file(folder / (name + ".xyz"), coordinates(*c->records()));
 }
 
+// A rough sheet with colours, far from the origin, and the corners of its triangles as text: east, north,
+// height, red, green, blue.
+void glb_sample(const fs::path& folder, const std::string& name, int n, double east) {
+    mesh::TriMesh m;
+    mesh::Attributes a;
+    for (int y = 0; y <= n; ++y)
+        for (int x = 0; x <= n; ++x)
+            m.vertices.push_back({east + 0.37 * x, 5'250'000 + 0.41 * y, 80 + 0.1 * ((7 * x + 3 * y) % 5)});
+    std::string text;
+    for (int y = 0; y < n; ++y)
+        for (int x = 0; x < n; ++x) {
+            const auto v = static_cast<std::uint32_t>(y * (n + 1) + x),
+                       up = static_cast<std::uint32_t>(n + 1);
+            for (const std::array<std::uint32_t, 3>& t :
+                 {std::array{v, v + 1, v + up + 1}, std::array{v, v + up + 1, v + up}}) {
+                m.triangles.push_back(t);
+                auto& c = a.colours.emplace_back();
+                for (std::size_t k = 0; k < 3; ++k) {
+                    c[k] = (t[k] * 40503u) & 0xFFFFFFu;
+                    const Vec3& p = m.vertices[t[k]];
+                    text += fmt::format("{} {} {} {} {} {}\n", p.x, p.y, p.z, c[k] >> 16, c[k] >> 8 & 255u,
+                                        c[k] & 255u);
+                }
+            }
+        }
+    io::write_mesh(m, folder / (name + ".glb"), true, "m", a);
+    test::write_file(folder / (name + ".corners"), text);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -74,6 +105,7 @@ int main(int argc, char** argv) {
                     }
         for (const std::uint64_t n : {1u, 9u, 40'000u})
             e57_sample(folder, fmt::format("e57-own-{}", n), test::e57_scans(n, n));
+        for (const int n : {1, 3, 60}) glb_sample(folder, fmt::format("glb-{}", n), n, n == 3 ? 0 : 412'300);
         test::write_file(folder / "s.las", test::las_file({4, 7, 30'000, 2, "", 5}));
         e57_sample(folder, "e57-las", io::read_cloud(folder / "s.las").cloud);
     } catch (const std::exception& e) {

@@ -1,29 +1,12 @@
 // Any bytes as a mesh: the first says in which format. An Error, or triangles that name vertices that are
 // there, with as much of each attribute as there are triangles.
 
-#include <cstdint>
+#include <iterator>
 #include <string>
 
 #include "core/base/error.h"
 #include "core/io/mesh/mesh_io.h"
-
-namespace {
-
-void check(const pristine::io::MeshFile& m) {
-    for (const auto& t : m.mesh.triangles)
-        for (const std::uint32_t v : t)
-            if (v >= m.mesh.vertices.size()) __builtin_trap();
-    const auto& a = m.attributes;
-    for (const std::size_t n :
-         {a.colours.size(), a.normals.size(), a.texture.size(), a.group.size(), a.material.size()})
-        if (n != 0 && n != m.mesh.triangles.size()) __builtin_trap();
-    for (const std::uint16_t g : a.group)
-        if (g >= a.groups.size()) __builtin_trap();
-    for (const std::uint16_t k : a.material)
-        if (k >= a.materials.size()) __builtin_trap();
-}
-
-}  // namespace
+#include "fuzz_support.h"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
     using namespace pristine::io;
@@ -34,9 +17,9 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     const auto read = readers[data[0] % std::size(readers)];
     try {
         if (read)
-            check(read(text, "fuzz"));
+            pristine::fuzz::check(read(text, "fuzz"));
         else
-            for (const MeshFile& m : read_landxml_surfaces(text, "fuzz")) check(m);
+            for (const MeshFile& m : read_landxml_surfaces(text, "fuzz")) pristine::fuzz::check(m);
     } catch (const pristine::Error&) {
     }
     return 0;

@@ -54,6 +54,28 @@ int read_cloud(const std::uint8_t* data, std::size_t size, const char* extension
     return 0;
 }
 
+void check(const io::MeshFile& m) {
+    for (const auto& t : m.mesh.triangles)
+        for (const std::uint32_t v : t)
+            if (v >= m.mesh.vertices.size()) __builtin_trap();
+    const auto& a = m.attributes;
+    for (const std::size_t n :
+         {a.colours.size(), a.normals.size(), a.texture.size(), a.group.size(), a.material.size()})
+        if (n != 0 && n != m.mesh.triangles.size()) __builtin_trap();
+    for (const std::uint16_t g : a.group)
+        if (g >= a.groups.size()) __builtin_trap();
+    for (const std::uint16_t k : a.material)
+        if (k >= a.materials.size()) __builtin_trap();
+}
+
+int read_meshes(const std::uint8_t* data, std::size_t size, const char* extension) {
+    try {
+        for (const io::MeshFile& m : io::read_meshes(as_file(data, size, extension))) check(m);
+    } catch (const Error&) {
+    }
+    return 0;
+}
+
 int read_markers(const std::uint8_t* data, std::size_t size) {
     try {
         for (const io::Marker& m : io::read_markers(as_file(data, size, "csv")))

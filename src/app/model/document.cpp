@@ -159,7 +159,9 @@ void Document::ensure_draft() {
 }
 
 void Document::add_files(const std::vector<fs::path>& files, const io::ReadOptions& options) {
-    read_next(files, options, true);
+    io::ReadOptions each = options;
+    each.scans_apart = true;
+    read_next(files, each, true);
 }
 
 void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& options, bool in_work) {
@@ -174,8 +176,7 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
             *items = io::read_items(file, options, p);
         },
         [this, files, file, items, options, in_work] {
-            for (const io::ReadResult& item : *items)
-                add_item(file, item, in_work && &item == &items->front());
+            if (!items->empty()) add_items(file, *items, in_work);
             std::vector<std::string> warnings;
             for (const io::ReadResult& item : *items)
                 for (const std::string& w : item.warnings) warnings.push_back(w);
@@ -194,25 +195,42 @@ void Document::read_next(std::vector<fs::path> files, const io::ReadOptions& opt
         });
 }
 
-void Document::add_item(const fs::path& file, const io::ReadResult& item, bool in_work) {
-    const QString own = item.name.empty() ? spoken(file.stem().string()) : QString::fromStdString(item.name);
+void Document::add_items(const fs::path& file, const std::vector<io::ReadResult>& items, bool in_work) {
+    const QString of_file = spoken(file.stem().string());
+    std::vector<std::string> names;
     // The same file once more, or two of one name: each can be told from the others.
-    QString name = own;
-    const auto taken = [&] {
-        return std::any_of(site()->items.begin(), site()->items.end(),
-                           [&](const site::ItemPtr& i) { return i->name == name.toStdString(); });
-    };
-    for (int k = 2; taken(); ++k) name = QStringLiteral("%1 (%2)").arg(own).arg(k);
-    const std::string origin = file.string() + " (" + item.format + ")";
-    apply(tr("Open %1").arg(name), [&](const site::Site& s) {
-        auto next = std::make_shared<site::Site>(*site::add_cloud(s, item.cloud, name.toStdString(), origin));
-        if (s.items.empty() && !file.parent_path().filename().empty())
-            next->name = spoken(file.parent_path().filename().string()).toStdString();
-        // Somebody opens a file to work on it; a selection that is there is not dropped for that.
-        if (in_work && s.selection.empty() && item.cloud->size() > 0)
-            return site::activate(*next, next->items.back()->id);
-        return site::SitePtr(next);
-    });
+    for (const io::ReadResult& item : items) {
+        const QString own = item.name.empty() ? of_file : QString::fromStdString(item.name);
+        QString name = own;
+        const auto taken = [&] {
+            const std::string n = name.toStdString();
+            return std::find(names.begin(), names.end(), n) != names.end() ||
+                   std::any_of(site()->items.begin(), site()->items.end(),
+                               [&](const site::ItemPtr& i) { return i->name == n; });
+        };
+        for (int k = 2; taken(); ++k) name = QStringLiteral("%1 (%2)").arg(own).arg(k);
+        names.push_back(name.toStdString());
+    }
+    const bool scans = items.size() > 1 && !items.front().cloud->triangles();
+    apply(items.size() == 1 ? tr("Open %1").arg(QString::fromStdString(names.front()))
+                            : tr("Open %1 items of %2").arg(items.size()).arg(of_file),
+          [&](const site::Site& s) {
+              auto next = std::make_shared<site::Site>(s);
+              for (std::size_t k = 0; k < items.size(); ++k) {
+                  next = std::make_shared<site::Site>(*site::add_cloud(
+                      *next, items[k].cloud, names[k], file.string() + " (" + items[k].format + ")"));
+                  if (scans)
+                      next = std::make_shared<site::Site>(
+                          *site::set_group(*next, next->items.back()->id, of_file.toStdString()));
+              }
+              if (s.items.empty() && !file.parent_path().filename().empty())
+                  next->name = spoken(file.parent_path().filename().string()).toStdString();
+              // Somebody opens a file to work on it; a selection that is there is not dropped for that.
+              const site::ItemPtr first = next->items[s.items.size()];
+              if (in_work && s.selection.empty() && first->cloud->size() > 0)
+                  return site::activate(*next, first->id);
+              return site::SitePtr(next);
+          });
 }
 
 void Document::convert_item(std::uint64_t id, const std::string& target) {

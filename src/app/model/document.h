@@ -37,7 +37,8 @@ class Document : public QObject {
     void redo();
     void go_to(std::size_t index);
 
-    /// Reads scans in the background and adds them, each as a commit of its own.
+    /// Reads files in the background and adds what they hold, each file in one step; each scan of a file of
+    /// many becomes an item.
     void add_files(const std::vector<std::filesystem::path>&, const io::ReadOptions& = {});
     /// Replaces the document by a project. `then` runs when it is open.
     void open_project(const std::filesystem::path&, const std::function<void()>& then = {});
@@ -56,6 +57,12 @@ class Document : public QObject {
     void convert_item(std::uint64_t item, const std::string& target);
     /// A new item with what is shown of all visible ones; they stay, hidden. In the background.
     void merge_shown();
+    /// An item for each scan in place of one that holds them all. In the background.
+    void part_by_scan(std::uint64_t item);
+    /// One item in place of the scans under a heading. In the background.
+    void join_group(const std::string& group);
+    /// Items under a heading that can be joined.
+    std::vector<site::ItemPtr> scans_of_group(const std::string& group) const;
     /// Writes what is out of the item in work into one file.
     void export_removed(const std::filesystem::path&, bool replace);
     /// Writes what is out of the item in work, each reason into a file of its own: "name-reason.ending".
@@ -141,7 +148,8 @@ class Document : public QObject {
     void ensure_draft();
     /// `in_work`: the first item that comes is put in work.
     void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&, bool in_work);
-    void add_item(const std::filesystem::path& file, const io::ReadResult&, bool in_work);
+    /// All items of a file, in one step. Several scans come under a heading with the name of the file.
+    void add_items(const std::filesystem::path& file, const std::vector<io::ReadResult>&, bool in_work);
 
     Jobs* jobs_;
     LatestJob measuring_;  // the numbers of the selection

@@ -21,6 +21,7 @@
 #include "app/look/line_roles.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
+#include "app/window/contents_rows.h"
 #include "core/cloud/triangles.h"
 #include "core/io/reference/system.h"
 #include "core/site/making.h"
@@ -29,9 +30,7 @@
 namespace pristine::app {
 namespace {
 
-enum Column { kEye, kName, kCount, kLock };
-constexpr int kLineGroup = Qt::UserRole + 2;  // name of the group of lines that a row stands for
-constexpr int kMark = Qt::UserRole + 3;       // what stands before the name and is not part of it
+constexpr int kMark = Qt::UserRole + 3;  // what stands before the name and is not part of it
 
 // "2.01 M", or "1.98 / 2.01 M" once something is out.
 QString shown_of(std::uint64_t shown, std::uint64_t all) {
@@ -39,10 +38,6 @@ QString shown_of(std::uint64_t shown, std::uint64_t all) {
     const QString a = rounded(shown), b = rounded(all);
     const bool same_unit = a.section(' ', 1) == b.section(' ', 1);
     return (same_unit ? a.section(' ', 0, 0) : a) + " / " + b;
-}
-
-std::uint64_t id_of(const QTreeWidgetItem* row) {
-    return row ? row->data(0, Qt::UserRole).toULongLong() : 0;
 }
 
 }  // namespace
@@ -175,7 +170,7 @@ void ContentsPanel::fill_tree() {
             tree_, {QString(), group.empty() ? tr("Scans") : QString::fromStdString(group)});
         head->setFlags(Qt::ItemIsEnabled);
         head->setForeground(kName, token::ink_soft);
-        head->setData(0, Qt::UserRole + 1, QString::fromStdString(group));
+        head->setData(0, kHeading, QString::fromStdString(group));
         bool any = false;
         for (const site::ItemPtr& item : s->items) any |= item->group == group && item->visible;
         head->setIcon(kEye, icon(any ? "eye" : "eye-off", token::ink_soft));
@@ -287,42 +282,6 @@ void ContentsPanel::change_line(const site::LinePtr& line, const QString& title,
     change(changed);
     document_->apply(title.arg(QString::fromStdString(line->name)),
                      [&](const site::Site& s) { return site::put_lines(s, {changed}); });
-}
-
-void ContentsPanel::add_roles(QMenu* menu, const site::LinePtr& line) {
-    menu->setObjectName(QStringLiteral("lineRoles"));
-    for (int k = 0; k < kLineRoles; ++k) {
-        const auto role = static_cast<LineRole>(k);
-        const bool needs_ring = role == LineRole::Boundary || role == LineRole::Hole;
-        QAction* a = menu->addAction(title_of(role), this, [=, this] {
-            change_line(line, tr("Say what %1 is for"), [role](site::Line& l) { l.role = role; });
-        });
-        a->setCheckable(true);
-        a->setChecked(line->role == role);
-        a->setEnabled(!needs_ring || line->closed);
-    }
-}
-
-void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, const QPoint& at) {
-    QMenu menu(this);
-    menu.addAction(tr("Edit its corners"), this, [=, this] { emit edit_line(line->id); });
-    menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to_line(line->id); });
-    menu.addAction(tr("Select inside it"), this, [=, this] { emit select_inside(line->id); })
-        ->setEnabled(line->closed);
-    const site::ItemPtr item = document_->site()->active_item();
-    menu.addAction(tr("Replace the surface inside"), this, [=, this] { emit replace_inside(line->id); })
-        ->setEnabled(line->closed && item && cloud::is_surface(*item->cloud));
-    menu.addAction(line->closed ? tr("Open it") : tr("Close it"), this, [=, this] {
-        change_line(line, line->closed ? tr("Open %1") : tr("Close %1"),
-                    [](site::Line& l) { l.closed = !l.closed; });
-    });
-    add_roles(menu.addMenu(tr("What it is for")), line);
-    menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
-    menu.addAction(tr("Take off the list"), this, [=, this] {
-        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(line->name)),
-                         [&](const site::Site& s) { return site::drop_line(s, line->id); });
-    });
-    menu.exec(tree_->viewport()->mapToGlobal(at));
 }
 
 void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
@@ -523,8 +482,8 @@ void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
     }
     if (const QVariant group = row->data(0, kLineGroup); group.isValid())
         return click_line_group(group.toString().toStdString(), column);
-    if (id == 0 && row->data(0, Qt::UserRole + 1).isNull()) return;  // the heading of the lines
-    if (!item && column == kEye) toggle_group(row->data(0, Qt::UserRole + 1).toString());
+    if (id == 0 && row->data(0, kHeading).isNull()) return;  // the heading of the lines
+    if (!item && column == kEye) toggle_group(row->data(0, kHeading).toString());
     if (!item) return;
     const QString name = QString::fromStdString(item->name);
     if (column == kEye)
@@ -557,55 +516,6 @@ bool ContentsPanel::eventFilter(QObject* watched, QEvent* event) {
             }
     }
     return QWidget::eventFilter(watched, event);
-}
-
-void ContentsPanel::context_menu(const QPoint& at) {
-    QTreeWidgetItem* row = tree_->itemAt(at);
-    const std::uint64_t id = id_of(row);
-    if (const site::LinePtr line = document_->site()->line(id)) return line_menu(line, row, at);
-    if (const QVariant group = row ? row->data(0, kLineGroup) : QVariant(); group.isValid()) {
-        QMenu menu(this);
-        if (const site::Making* making =
-                site::making_of_group(*document_->site(), group.toString().toStdString()))
-            menu.addAction(tr("Make again"), this, [this, m = *making] { emit make_again(m); });
-        menu.addAction(tr("Take all of them off the list"), this, [=, this] {
-            document_->apply(tr("Take %1 off the list").arg(group.toString()), [&](const site::Site& s) {
-                return site::drop_lines(s, group.toString().toStdString());
-            });
-        });
-        menu.exec(tree_->viewport()->mapToGlobal(at));
-        return;
-    }
-    const site::ItemPtr item = document_->site()->item(id);
-    if (!item) return;
-    QMenu menu(this);
-    menu.addAction(tr("Work on this"), this, [=, this] { clicked(row, kName); });
-    menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to(id); });
-    menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
-    menu.addAction(tr("Duplicate"), this, [=, this] {
-        document_->apply(tr("Duplicate %1").arg(QString::fromStdString(item->name)),
-                         [&](const site::Site& s) { return site::duplicate_item(s, id); });
-    });
-    if (const site::Making* making = site::making_of_item(*document_->site(), id))
-        menu.addAction(tr("Make again"), this, [this, m = *making] { emit make_again(m); });
-    menu.addAction(tr("Put into a group…"), this, [=, this] { choose_group(id); });
-    menu.addAction(tr("Date of the survey…"), this, [=, this] { choose_date(id); });
-    if (item->cloud->triangles()) {
-        menu.addAction(tr("Drape a picture of the ground…"), this, [=, this] { emit drape(id); });
-        menu.addAction(tr("Take the picture off"), this,
-                       [=, this] {
-                           document_->apply(
-                               tr("Take the picture off %1").arg(QString::fromStdString(item->name)),
-                               [&](const site::Site& s) { return site::set_drape(s, id, nullptr); });
-                       })
-            ->setEnabled(item->drape != nullptr);
-    }
-    menu.addAction(tr("Colour in classes…"), this, [=, this] { choose_classes(id); });
-    menu.addAction(tr("Take off the list"), this, [=, this] {
-        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)),
-                         [&](const site::Site& s) { return site::drop_item(s, id); });
-    });
-    menu.exec(tree_->viewport()->mapToGlobal(at));
 }
 
 }  // namespace pristine::app

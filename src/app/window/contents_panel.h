@@ -64,6 +64,7 @@ class ContentsPanel : public QWidget {
     void edit_look();
     void choose_colour();
     void context_menu(const QPoint&);
+    void heading_menu(QTreeWidgetItem*, const QPoint&);
     Document* document_;
     QTreeWidget* tree_;
     QComboBox *colour_, *faces_;

@@ -15,6 +15,7 @@
 #include "app/window/scene_view.h"
 #include "core/base/units.h"
 #include "core/cloud/triangles.h"
+#include "core/io/scans.h"
 #include "core/terrain/floors.h"
 
 namespace pristine::app {
@@ -126,6 +127,26 @@ void Decisions::add_commands() {
             int visible = 0;
             for (const site::ItemPtr& i : document_->site()->items) visible += i->visible;
             return visible > 1 ? QString() : tr("Show at least two items.");
+        });
+    add_iconed(
+        "decide.part_by_scan", tr("Part this item by scan"),
+        tr("An item for each scan of its file, with its own station, eye, lock and colours"), "", {},
+        tr("Decide"), [this] { document_->part_by_scan(document_->site()->active); },
+        [this] {
+            if (const QString why = needs_item(); !why.isEmpty()) return why;
+            return io::has_several_scans(*document_->site()->active_item()->cloud)
+                       ? QString()
+                       : tr("This item holds one scan, or does not say which points are of which scan.");
+        });
+    add_iconed(
+        "decide.join_scans", tr("Join the scans of this group"),
+        tr("One item from all scans under the heading of the item in work; decisions stay"), "", {},
+        tr("Decide"), [this] { document_->join_group(document_->site()->active_item()->group); },
+        [this] {
+            if (const QString why = needs_item(); !why.isEmpty()) return why;
+            return document_->scans_of_group(document_->site()->active_item()->group).size() > 1
+                       ? QString()
+                       : tr("There are no two scans under the heading of this item.");
         });
     add_iconed(
         "decide.guard", tr("Guard the selection"), tr("No tool touches it until the guard is lifted"),

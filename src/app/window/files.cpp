@@ -13,6 +13,7 @@
 #include "app/window/unfinished_dialog.h"
 #include "core/cloud/triangles.h"
 #include "core/io/cloud_io.h"
+#include "core/io/format.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -281,15 +282,29 @@ void Files::show_drafts() {
     dialog->show();
 }
 
+namespace {
+
+// The filters of a dialog: every format of these kinds that is written.
+QString written(std::initializer_list<io::Format::Holds> kinds) {
+    QStringList filters;
+    for (const io::Format::Holds kind : kinds)
+        for (const io::Format& f : io::formats()) {
+            if (f.holds != kind || !f.writes) continue;
+            QStringList endings;
+            for (const std::string& e : f.endings) endings << "*." + QString::fromStdString(e);
+            filters << QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.title), endings.join(' '));
+        }
+    return filters.join(";;");
+}
+
+}  // namespace
+
 void Files::choose_open() {
     QStringList endings;
-    for (const io::CloudFormat& f : io::cloud_formats())
-        for (const std::string& e : f.extensions) endings << "*." + QString::fromStdString(e);
+    for (const std::string& e : io::endings_read()) endings << "*." + QString::fromStdString(e);
     const QStringList files = QFileDialog::getOpenFileNames(
         window_, tr("Open scans or a project"), QSettings().value("folder").toString(),
-        tr("Scans, lines and projects (%1 *.obj *.stl *.off *.tif *.tiff *.asc *.geojson *.shp *.gpkg *.dxf "
-           "*.xml *.pristine);;All files (*)")
-            .arg(endings.join(' ')));
+        tr("Scans, lines and projects (%1 *.pristine);;All files (*)").arg(endings.join(' ')));
     std::vector<fs::path> paths;
     for (const QString& f : files) paths.emplace_back(f.toStdString());
     if (!paths.empty())
@@ -317,14 +332,9 @@ void Files::choose_export(Export what) {
     const bool triangles = item && item->cloud->triangles();
     const QString file = QFileDialog::getSaveFileName(
         window_, title, QSettings().value("folder").toString(),
-        triangles ? tr("PLY (*.ply);;LandXML (*.xml);;OBJ (*.obj);;STL (*.stl);;OFF (*.off);;DXF faces "
-                       "(*.dxf);;GeoTIFF "
-                       "(*.tif);;ASCII grid (*.asc)")
-        : marked
-            ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
-            : tr("LAS (*.las);;LAZ, compressed LAS (*.laz);;E57 (*.e57);;PTX (*.ptx);;PTS (*.pts);;PLY "
-                 "(*.ply);;Text with commas (*.csv);;Text with blanks (*.xyz *.txt);;LandXML survey points "
-                 "(*.xml)"));
+        triangles ? written({io::Format::Holds::Triangles, io::Format::Holds::Heights})
+        : marked  ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
+                  : written({io::Format::Holds::Points}) + ";;" + tr("LandXML survey points (*.xml)"));
     if (file.isEmpty()) return;
     switch (what) {
         case Export::Shown:
@@ -344,9 +354,9 @@ void Files::choose_export(Export what) {
 }
 
 void Files::choose_export_lines() {
-    const QString file = QFileDialog::getSaveFileName(
-        window_, tr("Export the lines that are shown"), QSettings().value("folder").toString(),
-        tr("LandXML (*.xml);;DXF (*.dxf);;GeoPackage (*.gpkg);;Shapefile (*.shp);;GeoJSON (*.geojson)"));
+    const QString file = QFileDialog::getSaveFileName(window_, tr("Export the lines that are shown"),
+                                                      QSettings().value("folder").toString(),
+                                                      written({io::Format::Holds::Lines}));
     if (!file.isEmpty()) document_->export_lines(file.toStdString(), true);
 }
 

@@ -89,8 +89,10 @@ std::vector<ReadResult> read_items(const std::filesystem::path& path, const Read
     if (is_mesh_file(path) || is_grid_file(path) ||
         (lower_extension(path) == "xml" && landxml_has_items(path)))
         items = read_mesh_clouds(path, options, progress);
+    else if (const CloudFormat& format = format_of_file(path); options.scans_apart && format.read_apart)
+        items = format.read_apart(path, options, progress);
     else
-        items.push_back(format_of_file(path).read(path, options, progress));
+        items.push_back(format.read(path, options, progress));
     for (ReadResult& item : items)
         if (item.cloud->unit().empty() && item.cloud->crs().empty())
             item.cloud = cloud::with_reference(item.cloud, sidecar_reference(path));
@@ -160,14 +162,22 @@ void say_intensities(const std::vector<WriteItem>& items, std::vector<std::strin
 std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std::filesystem::path& path) {
     std::vector<std::string> said;
     const std::string e = lower_extension(path);
-    const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "off" ||
-                        e == "xml" || e == "dxf" || e == "tif" || e == "tiff" || e == "asc" || e == "xyz" ||
-                        e == "txt";
+    const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "glb" ||
+                        e == "off" || e == "xml" || e == "dxf" || e == "tif" || e == "tiff" || e == "asc" ||
+                        e == "xyz" || e == "txt";
     const auto stated = [](const WriteItem& i) {
         return !i.cloud->unit().empty() || !i.cloud->crs().empty();
     };
     if (!states && std::any_of(items.begin(), items.end(), stated))
         said.push_back("A file of this kind has no place for unit and reference system: they are not in it.");
+    if (e == "glb") {
+        const auto has_system = [](const WriteItem& i) { return !i.cloud->crs().empty(); };
+        const auto has_unit = [](const WriteItem& i) { return !i.cloud->unit().empty(); };
+        if (std::any_of(items.begin(), items.end(), has_system))
+            said.push_back("glTF has no place for a reference system: it is not in the file.");
+        if (!std::all_of(items.begin(), items.end(), has_unit))
+            said.push_back("The unit is not stated; glTF counts in metres, so the numbers are metres there.");
+    }
     if (e == "las" || e == "laz") say_intensities(items, said);
     for (const WriteItem& item : items) {
         const cloud::RecordLayout& layout = item.cloud->records()->layout();

@@ -33,6 +33,7 @@ struct ReadOptions {
     bool accept_partial = false;           ///< read what a broken file still holds instead of refusing it
     std::optional<TextReading> text{};     ///< for text files; none: guessed
     std::string item{};                    ///< of a file with several: the name of the one that is meant
+    bool scans_apart = false;              ///< each scan of a file of many is an item of its own
     std::uint64_t most_cells = 4'000'000;  ///< of a grid; a larger one is thinned (grid_io.h)
     double grid_error = 0;  ///< of a grid: thinned as far as this error of height allows; 0: not
 };
@@ -99,6 +100,9 @@ struct CloudFormat {
     bool (*recognise)(std::span<const std::byte> first_bytes);
     ReadResult (*read)(const std::filesystem::path&, const ReadOptions&, Progress&);
     std::uint64_t (*write)(const std::vector<WriteItem>&, OutputFile&, Progress&);
+    /// Each scan by itself (scans.h); null where a file holds one.
+    std::vector<ReadResult> (*read_apart)(const std::filesystem::path&, const ReadOptions&,
+                                          Progress&) = nullptr;
 };
 
 const std::vector<CloudFormat>& cloud_formats();

@@ -12,6 +12,7 @@
 #include "core/io/e57/scan.h"
 #include "core/io/record_cloud.h"
 #include "core/io/reference/system.h"
+#include "core/io/scans.h"
 #include "core/io/spill.h"
 
 namespace pristine::io {
@@ -302,36 +303,72 @@ std::vector<cloud::Station> stations_of(const std::vector<Scan>& scans, const cl
     return stations;
 }
 
-}  // namespace
+// Everything but the cloud itself.
+struct Unpacked {
+    std::shared_ptr<const cloud::RecordSource> records;
+    std::vector<FieldRange> ranges;
+    cloud::PointCloud::Parts known;
+    std::vector<std::string> warnings;
+    std::size_t scans = 0;
+};
 
-ReadResult read_e57(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
+Unpacked unpack(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
     const InputFile file(path);
     progress.stretch(0, 1, "Reading points");
     Reader reader(file, options, progress);
-    ReadResult result;
-    reader.run(result.warnings);
-    const auto records = reader.records();
-    if (records->count() == 0)
+    Unpacked u;
+    reader.run(u.warnings);
+    u.records = reader.records();
+    if (u.records->count() == 0)
         throw Error(ErrorCode::Format, "The file has no points that can be read", path.filename().string());
-    cloud::PointCloud::Parts parts;
-    parts.crs = reader.contents().crs;
-    parts.unit = "m";  // the standard's unit of length, whatever the reference system
-    const System system = system_of(parts.crs);
+    u.known.crs = reader.contents().crs;
+    u.known.unit = "m";  // the standard's unit of length, whatever the reference system
+    const System system = system_of(u.known.crs);
     if (is_length(system.unit) && system.unit != "m")
-        result.warnings.push_back(
+        u.warnings.push_back(
             fmt::format("The reference system counts in {}, but lengths in E57 are metres by the standard "
                         "and are taken so. If "
                         "the program that wrote the file left them in {}, state that unit.",
                         length_unit(system.unit).title, length_unit(system.unit).title));
     progress.stretch(0.5, 0.6, "Looking at columns");
-    const auto ranges = field_ranges(*records, progress);
-    parts.stations = stations_of(reader.contents().scans, records->layout(), ranges);
+    u.ranges = field_ranges(*u.records, progress);
+    u.known.stations = stations_of(reader.contents().scans, u.records->layout(), u.ranges);
+    u.scans = reader.contents().scans.size();
+    return u;
+}
+
+ReadResult whole(Unpacked u, Progress& progress) {
+    ReadResult result;
     const Progress::Part part(progress, 0.6, 1, "Reading points");
     std::vector<std::string> cells_without_points;  // no fault
-    result.cloud = cloud_from_records(records, ranges, -1, cells_without_points, progress, std::move(parts));
-    const std::size_t n = reader.contents().scans.size();
-    result.format = fmt::format("E57, {} {}", n, n == 1 ? "scan" : "scans");
+    result.cloud =
+        cloud_from_records(u.records, u.ranges, -1, cells_without_points, progress, std::move(u.known));
+    result.format = fmt::format("E57, {} {}", u.scans, u.scans == 1 ? "scan" : "scans");
+    result.warnings = std::move(u.warnings);
     return result;
+}
+
+}  // namespace
+
+ReadResult read_e57(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
+    return whole(unpack(path, options, progress), progress);
+}
+
+std::vector<ReadResult> read_e57_apart(const std::filesystem::path& path, const ReadOptions& options,
+                                       Progress& progress) {
+    Unpacked u = unpack(path, options, progress);
+    std::vector<ReadResult> results;
+    if (u.scans < 2) {
+        results.push_back(whole(std::move(u), progress));
+        return results;
+    }
+    const Progress::Part part(progress, 0.6, 1, "Reading points");
+    for (ScanPart& p : parted_by_scan(u.records, u.known, progress))
+        results.push_back({std::move(p.cloud), fmt::format("E57, 1 of {} scans", u.scans), {}, p.name});
+    if (results.empty())
+        throw Error(ErrorCode::Format, "The file has no points that can be read", path.filename().string());
+    results.front().warnings = std::move(u.warnings);
+    return results;
 }
 
 CloudFormat e57_format() {
@@ -342,7 +379,8 @@ CloudFormat e57_format() {
                 return head.size() >= 8 && std::memcmp(head.data(), "ASTM-E57", 8) == 0;
             },
             read_e57,
-            write_e57};
+            write_e57,
+            read_e57_apart};
 }
 
 }  // namespace pristine::io

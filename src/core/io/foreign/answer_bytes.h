@@ -26,11 +26,17 @@ class AnswerBytes {
         at_ += sizeof(T);
         return v;
     }
-    std::string text() {
-        const auto n = number<std::uint64_t>();
+    std::string text() { return bytes(number<std::uint64_t>()); }
+    std::string bytes(std::uint64_t n) {
         need(n);
         at_ += n;
         return s_.substr(at_ - n, n);
+    }
+    /// How many things follow, each of one byte at least.
+    std::uint64_t count() {
+        const auto n = number<std::uint64_t>();
+        need(n);
+        return n;
     }
     void need(std::uint64_t n) const {
         if (n > s_.size() - at_) throw Error(ErrorCode::Format, "A reader broke off in its answer");

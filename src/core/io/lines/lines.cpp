@@ -23,6 +23,15 @@ std::string extension_of(const std::filesystem::path& path) {
 
 }  // namespace
 
+const std::vector<LineFormat>& line_formats() {
+    static const std::vector<LineFormat> all{{"LandXML", {"xml"}},
+                                             {"DXF", {"dxf"}},
+                                             {"GeoPackage", {"gpkg"}},
+                                             {"Shapefile", {"shp"}},
+                                             {"GeoJSON", {"geojson", "json"}}};
+    return all;
+}
+
 bool is_line_file(const std::filesystem::path& path) {
     static constexpr std::array<const char*, 4> known{".shp", ".gpkg", ".dxf", ".xml"};
     const std::string e = extension_of(path);

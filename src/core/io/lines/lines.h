@@ -24,6 +24,14 @@ struct MapLine {
     std::optional<LineRole> role{};
 };
 
+/// The formats of lines, by their endings without the dot.
+struct LineFormat {
+    std::string title;
+    std::vector<std::string> endings;
+    bool writes = true;
+};
+const std::vector<LineFormat>& line_formats();
+
 /// Whether the ending is one of those read here: shp, gpkg, dxf, xml.
 bool is_line_file(const std::filesystem::path&);
 

@@ -9,6 +9,7 @@
 #include "core/io/ptx/line_reader.h"
 #include "core/io/ptx/ptx.h"
 #include "core/io/record_cloud.h"
+#include "core/io/scans.h"
 #include "core/io/spill.h"
 
 namespace pristine::io {
@@ -120,18 +121,35 @@ class PtxReader {
         if (!out_) throw Error(ErrorCode::Format, "The file has no scan", file_.path().filename().string());
         buffer_->flush();
     }
+    std::size_t scans() const { return scans_.size(); }
+    std::vector<ReadResult> apart() {
+        cloud::RecordLayout layout = layout_for("ptx", true, colour_);
+        layout.head = join_ptx_head(scans_, decimals_);
+        std::vector<ReadResult> results;
+        const Progress::Part part(progress_, 0.5, 1, "Reading points");
+        for (ScanPart& p : parted_by_scan(out_->finish(std::move(layout)), known(), progress_))
+            results.push_back(
+                {std::move(p.cloud), fmt::format("PTX, 1 of {} scans", scans_.size()), {}, p.name});
+        if (results.empty())
+            throw Error(ErrorCode::Format, "The file has no points", file_.path().filename().string());
+        results.front().warnings = warnings_;
+        return results;
+    }
     ReadResult result() {
         cloud::RecordLayout layout = layout_for("ptx", true, colour_);
         layout.head = join_ptx_head(scans_, decimals_);
-        cloud::PointCloud::Parts parts;
-        for (std::size_t k = 0; k < scans_.size(); ++k)
-            parts.stations.push_back({fmt::format("Scan {}", k + 1), scans_[k].position()});
-        return finish(out_->finish(std::move(layout)), std::move(parts), -1,
+        return finish(out_->finish(std::move(layout)), known(), -1,
                       fmt::format("PTX, {} {}", scans_.size(), scans_.size() == 1 ? "scan" : "scans"),
                       warnings_, progress_);
     }
 
   private:
+    cloud::PointCloud::Parts known() const {
+        cloud::PointCloud::Parts parts;
+        for (std::size_t k = 0; k < scans_.size(); ++k)
+            parts.stations.push_back({fmt::format("Scan {}", k + 1), scans_[k].position()});
+        return parts;
+    }
     bool next_filled(std::string_view& line) {
         while (lines_.next(line))
             if (line.find_first_not_of(" \t") != std::string_view::npos) return true;
@@ -285,6 +303,18 @@ ReadResult read_ptx(const std::filesystem::path& path, const ReadOptions& option
     return reader.result();
 }
 
+std::vector<ReadResult> read_ptx_apart(const std::filesystem::path& path, const ReadOptions& options,
+                                       Progress& progress) {
+    const InputFile file(path);
+    progress.stretch(0, 1, "Reading points");
+    PtxReader reader(file, options, progress);
+    reader.run();
+    if (reader.scans() > 1) return reader.apart();
+    std::vector<ReadResult> one;
+    one.push_back(reader.result());
+    return one;
+}
+
 ReadResult read_pts(const std::filesystem::path& path, const ReadOptions& options, Progress& progress) {
     const InputFile file(path);
     progress.stretch(0, 1, "Reading points");
@@ -350,8 +380,8 @@ ReadResult read_pts(const std::filesystem::path& path, const ReadOptions& option
 }
 
 CloudFormat ptx_format() {
-    return {"ptx",    "PTX gridded scan", {"ptx"}, [](std::span<const std::byte>) { return false; },
-            read_ptx, write_ptx};
+    return {"ptx",    "PTX gridded scan", {"ptx"},       [](std::span<const std::byte>) { return false; },
+            read_ptx, write_ptx,          read_ptx_apart};
 }
 
 CloudFormat pts_format() {

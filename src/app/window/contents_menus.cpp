@@ -1,0 +1,114 @@
+// The menus of the rows of the contents.
+
+#include <QMenu>
+#include <QTreeWidget>
+
+#include "app/look/line_roles.h"
+#include "app/model/document.h"
+#include "app/window/contents_panel.h"
+#include "app/window/contents_rows.h"
+#include "core/cloud/triangles.h"
+#include "core/io/scans.h"
+#include "core/site/making.h"
+
+namespace pristine::app {
+
+void ContentsPanel::add_roles(QMenu* menu, const site::LinePtr& line) {
+    menu->setObjectName(QStringLiteral("lineRoles"));
+    for (int k = 0; k < kLineRoles; ++k) {
+        const auto role = static_cast<LineRole>(k);
+        const bool needs_ring = role == LineRole::Boundary || role == LineRole::Hole;
+        QAction* a = menu->addAction(title_of(role), this, [=, this] {
+            change_line(line, tr("Say what %1 is for"), [role](site::Line& l) { l.role = role; });
+        });
+        a->setCheckable(true);
+        a->setChecked(line->role == role);
+        a->setEnabled(!needs_ring || line->closed);
+    }
+}
+
+void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, const QPoint& at) {
+    QMenu menu(this);
+    menu.addAction(tr("Edit its corners"), this, [=, this] { emit edit_line(line->id); });
+    menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to_line(line->id); });
+    menu.addAction(tr("Select inside it"), this, [=, this] { emit select_inside(line->id); })
+        ->setEnabled(line->closed);
+    const site::ItemPtr item = document_->site()->active_item();
+    menu.addAction(tr("Replace the surface inside"), this, [=, this] { emit replace_inside(line->id); })
+        ->setEnabled(line->closed && item && cloud::is_surface(*item->cloud));
+    menu.addAction(line->closed ? tr("Open it") : tr("Close it"), this, [=, this] {
+        change_line(line, line->closed ? tr("Open %1") : tr("Close %1"),
+                    [](site::Line& l) { l.closed = !l.closed; });
+    });
+    add_roles(menu.addMenu(tr("What it is for")), line);
+    menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
+    menu.addAction(tr("Take off the list"), this, [=, this] {
+        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(line->name)),
+                         [&](const site::Site& s) { return site::drop_line(s, line->id); });
+    });
+    menu.exec(tree_->viewport()->mapToGlobal(at));
+}
+
+// Of a heading: what is done with all that stands under it.
+void ContentsPanel::heading_menu(QTreeWidgetItem* row, const QPoint& at) {
+    const QString group = row ? row->data(0, kHeading).toString() : QString();
+    if (group.isEmpty()) return;
+    QMenu menu(this);
+    menu.addAction(tr("Join its scans into one item"), this,
+                   [=, this] { document_->join_group(group.toStdString()); })
+        ->setEnabled(document_->scans_of_group(group.toStdString()).size() > 1);
+    menu.exec(tree_->viewport()->mapToGlobal(at));
+}
+
+void ContentsPanel::context_menu(const QPoint& at) {
+    QTreeWidgetItem* row = tree_->itemAt(at);
+    const std::uint64_t id = id_of(row);
+    if (const site::LinePtr line = document_->site()->line(id)) return line_menu(line, row, at);
+    if (const QVariant group = row ? row->data(0, kLineGroup) : QVariant(); group.isValid()) {
+        QMenu menu(this);
+        if (const site::Making* making =
+                site::making_of_group(*document_->site(), group.toString().toStdString()))
+            menu.addAction(tr("Make again"), this, [this, m = *making] { emit make_again(m); });
+        menu.addAction(tr("Take all of them off the list"), this, [=, this] {
+            document_->apply(tr("Take %1 off the list").arg(group.toString()), [&](const site::Site& s) {
+                return site::drop_lines(s, group.toString().toStdString());
+            });
+        });
+        menu.exec(tree_->viewport()->mapToGlobal(at));
+        return;
+    }
+    const site::ItemPtr item = document_->site()->item(id);
+    if (!item) return heading_menu(row, at);
+    QMenu menu(this);
+    menu.addAction(tr("Work on this"), this, [=, this] { clicked(row, kName); });
+    menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to(id); });
+    menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
+    menu.addAction(tr("Duplicate"), this, [=, this] {
+        document_->apply(tr("Duplicate %1").arg(QString::fromStdString(item->name)),
+                         [&](const site::Site& s) { return site::duplicate_item(s, id); });
+    });
+    if (const site::Making* making = site::making_of_item(*document_->site(), id))
+        menu.addAction(tr("Make again"), this, [this, m = *making] { emit make_again(m); });
+    menu.addAction(tr("Put into a group…"), this, [=, this] { choose_group(id); });
+    menu.addAction(tr("Date of the survey…"), this, [=, this] { choose_date(id); });
+    if (item->cloud->triangles()) {
+        menu.addAction(tr("Drape a picture of the ground…"), this, [=, this] { emit drape(id); });
+        menu.addAction(tr("Take the picture off"), this,
+                       [=, this] {
+                           document_->apply(
+                               tr("Take the picture off %1").arg(QString::fromStdString(item->name)),
+                               [&](const site::Site& s) { return site::set_drape(s, id, nullptr); });
+                       })
+            ->setEnabled(item->drape != nullptr);
+    }
+    if (io::has_several_scans(*item->cloud))
+        menu.addAction(tr("Part by scan"), this, [=, this] { document_->part_by_scan(id); });
+    menu.addAction(tr("Colour in classes…"), this, [=, this] { choose_classes(id); });
+    menu.addAction(tr("Take off the list"), this, [=, this] {
+        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(item->name)),
+                         [&](const site::Site& s) { return site::drop_item(s, id); });
+    });
+    menu.exec(tree_->viewport()->mapToGlobal(at));
+}
+
+}  // namespace pristine::app
