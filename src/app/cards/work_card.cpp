@@ -72,6 +72,7 @@ QHBoxLayout* segments(const QString& label, const QString& group_name, const QSt
     auto* row = new QHBoxLayout;
     row->setSpacing(0);
     row->addWidget(new QLabel(label, parent));
+    row->addSpacing(6);
     row->addStretch(1);
     for (int i = 0; i < names.size(); ++i) {
         auto* b = new QPushButton(names[i], parent);
@@ -109,7 +110,7 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     layout->addWidget(hint_);
     items_ = new QButtonGroup(this);
     items_row_ =
-        row_of(segments(tr("Takes from"), QStringLiteral("items"), {tr("This item"), tr("All that is shown")},
+        row_of(segments(tr("Takes from"), QStringLiteral("items"), {tr("This item"), tr("All shown")},
                         {tr("Tools and decisions act on the item in work"),
                          tr("Tools and decisions act on every item that is shown and not locked")},
                         items_, this),

@@ -80,6 +80,7 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     words->addWidget(count_);
     words->addWidget(detail_);
     outer->addLayout(words);
+    outer->addSpacing(6);
     auto* layout = new QHBoxLayout;
     layout->setSpacing(4);
     outer->addLayout(layout);

@@ -207,7 +207,10 @@ void LedgerStrip::refresh() {
     const bool any_active =
         std::any_of(all.begin(), all.end(), [](const LedgerDecision& d) { return d.entry.active; });
     auto* words = new QLabel(
-        !item         ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
+        !item ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
+        : all.empty() && reach.size() > 1
+            ? tr("Nothing has been removed from the items that are shown.\nWhat you remove appears here "
+                 "and can be brought back.")
         : all.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here "
                            "and can be brought back.")
         : out == 0 && any_active ? tr("Nothing is out. Repairs can be lifted too.")

@@ -162,7 +162,7 @@ void say_intensities(const std::vector<WriteItem>& items, std::vector<std::strin
 std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std::filesystem::path& path) {
     std::vector<std::string> said;
     const std::string e = lower_extension(path);
-    const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "glb" ||
+    const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "glb" || e == "3mf" ||
                         e == "off" || e == "xml" || e == "dxf" || e == "tif" || e == "tiff" || e == "asc" ||
                         e == "xyz" || e == "txt";
     const auto stated = [](const WriteItem& i) {
@@ -170,6 +170,9 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
     };
     if (!states && std::any_of(items.begin(), items.end(), stated))
         said.push_back("A file of this kind has no place for unit and reference system: they are not in it.");
+    if (e == "3mf" && std::any_of(items.begin(), items.end(),
+                                  [](const WriteItem& i) { return !i.cloud->crs().empty(); }))
+        said.push_back("3MF has no place for a reference system: it is not in the file.");
     if (e == "glb") {
         const auto has_system = [](const WriteItem& i) { return !i.cloud->crs().empty(); };
         const auto has_unit = [](const WriteItem& i) { return !i.cloud->unit().empty(); };

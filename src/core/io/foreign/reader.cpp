@@ -8,6 +8,7 @@
 
 #include "core/base/bytes.h"
 #include "core/base/error.h"
+#include "core/io/3mf/three_mf.h"
 #include "core/io/foreign/grid_answer.h"
 #include "core/io/foreign/guarded.h"
 #include "core/io/foreign/line_answer.h"
@@ -102,6 +103,7 @@ void answer(const std::vector<std::string>& a, const Frames& frames) {
     if (a.size() == 5 && what == "lines")
         return frames(bytes_of(read_ogr_lines_here(a[3], std::strtod(a[4].c_str(), nullptr))));
     if (a.size() == 4 && what == "grid") return give_grid(*open_grid_here(a[3]), frames);
+    if (a.size() == 4 && what == "3mf") return frames(bytes_of(read_3mf_here(a[3])));
     if (a.size() == 4 && what == "glb") return frames(bytes_of(read_glb_here(a[3])));
     if (a.size() == 4 && what == "picture")
         return give_picture(decode_picture_here(standard_input(), a[3]), frames);

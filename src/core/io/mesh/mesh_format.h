@@ -43,5 +43,6 @@ MeshFormat stl_format();
 MeshFormat off_format();
 MeshFormat dxf_faces_format();
 MeshFormat glb_format();
+MeshFormat three_mf_format();
 
 }  // namespace pristine::io

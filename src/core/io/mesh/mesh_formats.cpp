@@ -249,9 +249,9 @@ MeshFormat dxf_faces_format() {
 }
 
 const std::vector<MeshFormat>& mesh_formats() {
-    static const std::vector<MeshFormat> all{ply_mesh_format(), landxml_mesh_format(), obj_format(),
-                                             glb_format(),      stl_format(),          off_format(),
-                                             dxf_faces_format()};
+    static const std::vector<MeshFormat> all{ply_mesh_format(),  landxml_mesh_format(), obj_format(),
+                                             glb_format(),       stl_format(),          off_format(),
+                                             dxf_faces_format(), three_mf_format()};
     return all;
 }
 
