@@ -4,36 +4,28 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/file.h>
 #include <unistd.h>
 
 #include <array>
 #include <cstring>
-#include <nlohmann/json.hpp>
 #include <random>
 
 #include "core/base/bytes.h"
 #include "core/base/compress.h"
 #include "core/base/file.h"
 #include "core/store/cloud_rows.h"
+#include "core/store/object_json.h"
 
 namespace pristine::store {
 namespace fs = std::filesystem;
 namespace {
 
-using nlohmann::json;
 using site::Item;
 using site::LedgerEntry;
 using site::Site;
 
 constexpr int kFormatVersion = 3;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
-
-fs::path lock_path(const fs::path& project) {
-    fs::path p = project;
-    p += ".lock";
-    return p;
-}
 
 void sync_file(const fs::path& path) {
     const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
@@ -42,130 +34,6 @@ void sync_file(const fs::path& path) {
         throw Error(ErrorCode::Io, "Could not bring the project to the disk", path.string());
     }
     ::close(fd);
-}
-
-json feature_json(const Feature& f) {
-    return {{"kind", static_cast<int>(f.kind)},
-            {"name", f.name},
-            {"point", {f.point.x, f.point.y, f.point.z}},
-            {"direction", {f.direction.x, f.direction.y, f.direction.z}},
-            {"radius", f.radius},
-            {"rms", f.rms},
-            {"places", f.places}};
-}
-
-Feature feature_from(const json& j) {
-    const auto vec = [](const json& v) { return Vec3{v.at(0), v.at(1), v.at(2)}; };
-    Feature f;
-    f.kind = static_cast<Feature::Kind>(std::clamp(j.at("kind").get<int>(), 0, 4));
-    f.name = j.at("name");
-    f.point = vec(j.at("point"));
-    f.direction = vec(j.at("direction"));
-    f.radius = j.at("radius");
-    f.rms = j.at("rms");
-    f.places = j.at("places");
-    return f;
-}
-
-// Of a project of before, or of one that a later version wrote, there is the sentence.
-site::Cause cause_in(const json& cause, const std::string& sentence) {
-    if (cause.is_null()) return site::cause_of_sentence(sentence);
-    try {
-        return site::cause_from_json(cause.dump());
-    } catch (const Error&) {
-        return site::said(sentence);
-    }
-}
-
-json origin_json(const site::Origin& o) {
-    return {site::told(o.cause), o.reason, json::parse(site::json_of(o.cause))};
-}
-
-site::Origin origin_from(const json& j, std::size_t at) {
-    return {cause_in(j.size() > at + 2 ? j.at(at + 2) : json(), j.at(at)), j.at(at + 1)};
-}
-
-json style_json(const site::Style& s) {
-    return {{"colour_by", static_cast<int>(s.colour_by)},
-            {"single", s.single_colour},
-            {"column", s.column},
-            {"range", s.own_range ? json{s.range_lo, s.range_hi} : json()},
-            {"point_size", s.point_size},
-            {"classes", s.classes},
-            {"faces", static_cast<int>(s.faces)}};
-}
-
-site::Style style_from(const json& j) {
-    site::Style s;
-    const int by = j.at("colour_by");
-    if (by >= 0 && by <= static_cast<int>(site::ColourBy::Column))
-        s.colour_by = static_cast<site::ColourBy>(by);
-    s.single_colour = j.at("single");
-    s.point_size = j.at("point_size");
-    s.column = j.value("column", "");
-    if (j.contains("range") && j.at("range").is_array()) {
-        s.range_lo = j.at("range").at(0);
-        s.range_hi = j.at("range").at(1);
-        s.own_range = s.range_hi > s.range_lo;
-    }
-    s.classes = j.value("classes", std::vector<double>{});
-    const int faces = j.value("faces", 0);
-    if (faces >= 0 && faces <= static_cast<int>(site::Faces::Points))
-        s.faces = static_cast<site::Faces>(faces);
-    return s;
-}
-
-json clip_json(const site::ClipBox& c) {
-    const select::Box& b = c.box;
-    return {c.id, c.name, b.centre.x, b.centre.y, b.centre.z, b.half.x, b.half.y, b.half.z, b.yaw_deg};
-}
-
-site::ClipBox clip_from(const json& j) {
-    return {j.at(0), j.at(1), {{j.at(2), j.at(3), j.at(4)}, {j.at(5), j.at(6), j.at(7)}, j.at(8)}};
-}
-
-json line_json(const site::Line& l) {
-    json points = json::array();
-    for (const Vec3& p : l.points) points.push_back({p.x, p.y, p.z});
-    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick, l.group, name_of(l.role)};
-}
-
-site::Line line_from(const json& j) {
-    site::Line l{j.at(0), j.at(1), {}, j.at(3), j.at(4)};
-    for (const json& p : j.at(2)) l.points.push_back({p.at(0), p.at(1), p.at(2)});
-    if (j.size() > 6) {
-        l.label = j.at(5);
-        l.thick = j.at(6);
-    }
-    if (j.size() > 7) l.group = j.at(7);
-    // Projects of before had only names to go by.
-    l.role = j.size() > 8 ? role_of_word(j.at(8)) : role_in_name(l.name, l.closed);
-    return l;
-}
-
-std::string picture_blob(const site::Thumbnail& t) {
-    std::string raw(8, '\0');
-    std::memcpy(raw.data(), &t.width, 4);
-    std::memcpy(raw.data() + 4, &t.height, 4);
-    raw.append(reinterpret_cast<const char*>(t.rgb.data()), t.rgb.size());
-    return pack(raw);
-}
-
-std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
-    const std::string raw = unpack(blob, 64u << 20);
-    auto t = std::make_shared<site::Thumbnail>();
-    if (raw.size() < 8) return nullptr;
-    std::memcpy(&t->width, raw.data(), 4);
-    std::memcpy(&t->height, raw.data() + 4, 4);
-    t->rgb.assign(raw.begin() + 8, raw.end());
-    const bool sound =
-        t->width > 0 && t->height > 0 && t->width < 4096 && t->height < 4096 &&
-        t->rgb.size() == static_cast<std::size_t>(t->width) * static_cast<std::size_t>(t->height) * 3;
-    return sound ? t : nullptr;
-}
-
-json reference_json(const cloud::Reference& r) {
-    return {{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
 }
 
 // Rows are those of the cloud as it came; what its coordinates mean may be said anew by each commit.
@@ -194,31 +62,6 @@ class Transaction {
 };
 
 }  // namespace
-
-ProjectLock::ProjectLock(const fs::path& project) : path_(lock_path(project)) {
-    fd_ = ::open(path_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-    if (fd_ < 0)
-        throw Error(ErrorCode::Io, std::string("The folder cannot be written: ") + std::strerror(errno),
-                    project.string());
-    if (::flock(fd_, LOCK_EX | LOCK_NB) != 0) {
-        ::close(fd_);
-        throw Error(ErrorCode::Conflict, "The project is open in another window", project.string(),
-                    "Close it there first.");
-    }
-}
-
-ProjectLock::~ProjectLock() {
-    ::unlink(path_.c_str());
-    ::close(fd_);
-}
-
-bool ProjectLock::held(const fs::path& project) {
-    const int fd = ::open(lock_path(project).c_str(), O_RDWR | O_CLOEXEC);
-    if (fd < 0) return false;
-    const bool free = ::flock(fd, LOCK_EX | LOCK_NB) == 0;
-    ::close(fd);
-    return !free;
-}
 
 bool is_project(const fs::path& path) {
     const InputFile file(path);
@@ -701,6 +544,8 @@ void Project::adopt(const site::History& history) {
                 set_rows_[set] = row;
                 sets_[row] = set;
             };
+            if (item.source && items[i].contains("source")) source_rows_[item.source] = items[i].at("source");
+            if (item.drape && items[i].contains("drape")) drape_rows_[item.drape] = items[i].at("drape");
             if (items[i].contains("scope")) known(items[i].at("scope"), item.scope);
             if (items[i].contains("hidden")) known(items[i].at("hidden"), item.hidden);
             if (items[i].contains("clipped")) known(items[i].at("clipped"), item.clipped);
@@ -719,6 +564,7 @@ void Project::adopt(const site::History& history) {
                 sets_[row] = set;
             }
         };
+        if (j.contains("line_row")) lines_ = {j.at("line_row"), c.site->lines};
         known_parts("selection", c.site->selection);
         known_parts("last_selection", c.site->last_selection);
     }

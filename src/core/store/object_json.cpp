@@ -1,0 +1,136 @@
+#include "core/store/object_json.h"
+
+#include <array>
+#include <cstring>
+
+#include "core/base/bytes.h"
+#include "core/base/compress.h"
+#include "core/base/error.h"
+
+namespace pristine::store {
+
+json feature_json(const Feature& f) {
+    return {{"kind", static_cast<int>(f.kind)},
+            {"name", f.name},
+            {"point", {f.point.x, f.point.y, f.point.z}},
+            {"direction", {f.direction.x, f.direction.y, f.direction.z}},
+            {"radius", f.radius},
+            {"rms", f.rms},
+            {"places", f.places}};
+}
+
+Feature feature_from(const json& j) {
+    const auto vec = [](const json& v) { return Vec3{v.at(0), v.at(1), v.at(2)}; };
+    Feature f;
+    f.kind = static_cast<Feature::Kind>(std::clamp(j.at("kind").get<int>(), 0, 4));
+    f.name = j.at("name");
+    f.point = vec(j.at("point"));
+    f.direction = vec(j.at("direction"));
+    f.radius = j.at("radius");
+    f.rms = j.at("rms");
+    f.places = j.at("places");
+    return f;
+}
+
+// Of a project of before, or of one that a later version wrote, there is the sentence.
+site::Cause cause_in(const json& cause, const std::string& sentence) {
+    if (cause.is_null()) return site::cause_of_sentence(sentence);
+    try {
+        return site::cause_from_json(cause.dump());
+    } catch (const Error&) {
+        return site::said(sentence);
+    }
+}
+
+json origin_json(const site::Origin& o) {
+    return {site::told(o.cause), o.reason, json::parse(site::json_of(o.cause))};
+}
+
+site::Origin origin_from(const json& j, std::size_t at) {
+    return {cause_in(j.size() > at + 2 ? j.at(at + 2) : json(), j.at(at)), j.at(at + 1)};
+}
+
+json style_json(const site::Style& s) {
+    return {{"colour_by", static_cast<int>(s.colour_by)},
+            {"single", s.single_colour},
+            {"column", s.column},
+            {"range", s.own_range ? json{s.range_lo, s.range_hi} : json()},
+            {"point_size", s.point_size},
+            {"classes", s.classes},
+            {"faces", static_cast<int>(s.faces)}};
+}
+
+site::Style style_from(const json& j) {
+    site::Style s;
+    const int by = j.at("colour_by");
+    if (by >= 0 && by <= static_cast<int>(site::ColourBy::Column))
+        s.colour_by = static_cast<site::ColourBy>(by);
+    s.single_colour = j.at("single");
+    s.point_size = j.at("point_size");
+    s.column = j.value("column", "");
+    if (j.contains("range") && j.at("range").is_array()) {
+        s.range_lo = j.at("range").at(0);
+        s.range_hi = j.at("range").at(1);
+        s.own_range = s.range_hi > s.range_lo;
+    }
+    s.classes = j.value("classes", std::vector<double>{});
+    const int faces = j.value("faces", 0);
+    if (faces >= 0 && faces <= static_cast<int>(site::Faces::Points))
+        s.faces = static_cast<site::Faces>(faces);
+    return s;
+}
+
+json clip_json(const site::ClipBox& c) {
+    const select::Box& b = c.box;
+    return {c.id, c.name, b.centre.x, b.centre.y, b.centre.z, b.half.x, b.half.y, b.half.z, b.yaw_deg};
+}
+
+site::ClipBox clip_from(const json& j) {
+    return {j.at(0), j.at(1), {{j.at(2), j.at(3), j.at(4)}, {j.at(5), j.at(6), j.at(7)}, j.at(8)}};
+}
+
+json line_json(const site::Line& l) {
+    json points = json::array();
+    for (const Vec3& p : l.points) points.push_back({p.x, p.y, p.z});
+    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick, l.group, name_of(l.role)};
+}
+
+site::Line line_from(const json& j) {
+    site::Line l{j.at(0), j.at(1), {}, j.at(3), j.at(4)};
+    for (const json& p : j.at(2)) l.points.push_back({p.at(0), p.at(1), p.at(2)});
+    if (j.size() > 6) {
+        l.label = j.at(5);
+        l.thick = j.at(6);
+    }
+    if (j.size() > 7) l.group = j.at(7);
+    // Projects of before had only names to go by.
+    l.role = j.size() > 8 ? role_of_word(j.at(8)) : role_in_name(l.name, l.closed);
+    return l;
+}
+
+std::string picture_blob(const site::Thumbnail& t) {
+    std::string raw(8, '\0');
+    std::memcpy(raw.data(), &t.width, 4);
+    std::memcpy(raw.data() + 4, &t.height, 4);
+    raw.append(reinterpret_cast<const char*>(t.rgb.data()), t.rgb.size());
+    return pack(raw);
+}
+
+std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
+    const std::string raw = unpack(blob, 64u << 20);
+    auto t = std::make_shared<site::Thumbnail>();
+    if (raw.size() < 8) return nullptr;
+    std::memcpy(&t->width, raw.data(), 4);
+    std::memcpy(&t->height, raw.data() + 4, 4);
+    t->rgb.assign(raw.begin() + 8, raw.end());
+    const bool sound =
+        t->width > 0 && t->height > 0 && t->width < 4096 && t->height < 4096 &&
+        t->rgb.size() == static_cast<std::size_t>(t->width) * static_cast<std::size_t>(t->height) * 3;
+    return sound ? t : nullptr;
+}
+
+json reference_json(const cloud::Reference& r) {
+    return {{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
+}
+
+}  // namespace pristine::store

@@ -1,0 +1,31 @@
+// The parts of a site as JSON and back: one pair of functions an object. What reads throws
+// nlohmann::json::exception for what is damaged.
+
+#pragma once
+
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <string>
+
+#include "core/site/site.h"
+
+namespace pristine::store {
+
+using nlohmann::json;
+
+json feature_json(const Feature& f);
+Feature feature_from(const json& j);
+site::Cause cause_in(const json& cause, const std::string& sentence);
+json origin_json(const site::Origin& o);
+site::Origin origin_from(const json& j, std::size_t at);
+json style_json(const site::Style& s);
+site::Style style_from(const json& j);
+json clip_json(const site::ClipBox& c);
+site::ClipBox clip_from(const json& j);
+json line_json(const site::Line& l);
+site::Line line_from(const json& j);
+std::string picture_blob(const site::Thumbnail& t);
+std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob);
+json reference_json(const cloud::Reference& r);
+
+}  // namespace pristine::store
