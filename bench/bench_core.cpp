@@ -115,6 +115,41 @@ void fences(const cloud::PointCloud& c) {
         static_cast<double>(c.size()) / 1e6, t * 1e3, one * 1e3, ours, plain, theirs, plain / t, plain / one);
 }
 
+// The same points as thirty scans that all cover the site, as in a registered building.
+void fences_over_items(const cloud::PointCloud& whole, std::uint64_t n) {
+    constexpr std::size_t kItems = 30;
+    std::vector<std::vector<cloud::PointBatch>> of(kItems);
+    std::size_t turn = 0;
+    for (const cloud::PointBatch& b : scan_like(n)) {
+        for (auto& batches : of) batches.emplace_back();
+        for (std::size_t i = 0; i < b.x.size(); ++i) {
+            cloud::PointBatch& out = of[turn++ % kItems].back();
+            out.x.push_back(b.x[i]);
+            out.y.push_back(b.y[i]);
+            out.z.push_back(b.z[i]);
+            out.intensity.push_back(b.intensity[i]);
+        }
+    }
+    std::vector<std::shared_ptr<const cloud::PointCloud>> items;
+    for (auto& batches : of) {
+        cloud::PointCloud::Parts parts;
+        parts.grid = whole.grid();
+        items.push_back(cloud::build(std::move(batches), std::move(parts)));
+    }
+    const select::Fence f = large_fence(whole);
+    const ElementSet all = ElementSet::all(whole.size());
+    std::uint64_t one = 0, many = 0;
+    const double t1 = median_seconds(5, [&] { one = select::fence(whole, f, all).count(); });
+    const double t30 = median_seconds(5, [&] {
+        many = 0;
+        for (const auto& c : items) many += select::fence(*c, f, ElementSet::all(c->size())).count();
+    });
+    fmt::print(
+        "the same fence over {} items with {:.0f} M points together: {:.1f} ms, {} selected; one item {:.1f} "
+        "ms, {}; ratio {:.2f}\n",
+        kItems, static_cast<double>(n) / 1e6, t30 * 1e3, many, t1 * 1e3, one, t30 / t1);
+}
+
 void drawing(const std::shared_ptr<const cloud::PointCloud>& c) {
     const auto scene = std::make_shared<const render::Scene>(
         std::vector<render::DrawItem>{{1, c, nullptr, nullptr, nullptr, {}}});
@@ -205,5 +240,6 @@ int main(int argc, char** argv) {
     parts.grid = {{0.001, 0.001, 0.001}, {412300, 5218930, 58}};
     const auto large = cloud::build(scan_like(n), std::move(parts));
     fences(*large);
+    fences_over_items(*large, n);
     undo(large);
 }

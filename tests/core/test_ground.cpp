@@ -213,7 +213,7 @@ TEST_CASE("TheGroundIsNotFoundWhereThereIsNone") {
                     Cancelled);
 }
 
-TEST_CASE("RulesAreRightOnTrialSites") {
+TEST_CASE("RulesAreRightOnTrialSites", "[statistics]") {
     // Smaller than what is reported (bench_quality), with limits that hold there.
     const char* ground = "ground !-0.25..0.07";
     for (const char* trial : {"flat_air", "slope_air"}) {

@@ -103,7 +103,7 @@ TEST_CASE("WhatIsToldOfOneThingIsLearnedForThoseLikeIt") {
     CHECK(o.list()[other].kind == ObjectKind::Other);
 }
 
-TEST_CASE("KindsOfThingsAreToldOnTrialSites") {
+TEST_CASE("KindsOfThingsAreToldOnTrialSites", "[statistics]") {
     // Smaller than what is reported (bench_quality); seeds that the rules were not made with.
     for (const char* name : {"flat", "slope_air"}) {
         CAPTURE(name);

@@ -110,7 +110,9 @@ FieldType field_type(const std::string& name) {
 double value(const Field& f, const std::byte* record) {
     double raw = raw_value(f.type, record + f.offset);
     if (f.bits != 0) {
-        const auto whole = static_cast<std::uint64_t>(raw);
+        // Parts of bytes are whole; a damaged layout may say otherwise.
+        constexpr double kAll = 18446744073709551615.0;
+        const auto whole = raw >= 0 && raw < kAll ? static_cast<std::uint64_t>(raw) : 0;
         raw = static_cast<double>((whole >> f.first_bit) & ((std::uint64_t{1} << f.bits) - 1));
     }
     return raw * f.scale + f.shift;

@@ -39,11 +39,14 @@ PlainArray<Keyed> in_order(std::span<const Plan> points) {
         x0 = std::min(x0, p.x), x1 = std::max(x1, p.x);
         y0 = std::min(y0, p.y), y1 = std::max(y1, p.y);
     }
-    const double extent = std::max({x1 - x0, y1 - y0, 1e-300}), scale = 4294967295.0 / extent;
-    const auto key_of = [&](const Plan& p) {
-        return spread(static_cast<std::uint64_t>((p.x - x0) * scale)) << 1 |
-               spread(static_cast<std::uint64_t>((p.y - y0) * scale));
+    // Halves: the difference of two numbers may be greater than any number. Nor may the scale be.
+    constexpr double kCells = 4294967295.0, kLeast = 1e-290;
+    const double extent = std::max({0.5 * x1 - 0.5 * x0, 0.5 * y1 - 0.5 * y0, kLeast}),
+                 scale = kCells / extent;
+    const auto cell = [&](double v, double v0) {
+        return static_cast<std::uint64_t>(std::min((0.5 * v - 0.5 * v0) * scale, kCells));
     };
+    const auto key_of = [&](const Plan& p) { return spread(cell(p.x, x0)) << 1 | spread(cell(p.y, y0)); };
     const auto before = [&](const Keyed& a, const Keyed& b) {
         if (a.key != b.key) return a.key < b.key;
         const Plan &p = points[a.index], &q = points[b.index];

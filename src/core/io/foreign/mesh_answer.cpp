@@ -20,7 +20,7 @@ void take_list(AnswerBytes& in, std::vector<T>& list) {
     const auto n = in.number<std::uint64_t>();
     const std::string raw = in.bytes(n > UINT64_MAX / sizeof(T) ? UINT64_MAX : n * sizeof(T));
     list.resize(n);
-    std::memcpy(list.data(), raw.data(), raw.size());
+    if (!raw.empty()) std::memcpy(list.data(), raw.data(), raw.size());
 }
 
 }  // namespace
