@@ -6,6 +6,7 @@
 
 #include "core/base/bytes.h"
 #include "core/base/units.h"
+#include "core/cloud/by_records.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
@@ -296,7 +297,8 @@ TEST_CASE("ThereAndBackIsTheSamePlaceAndTheSameRecord") {
     for (std::uint64_t e = 0; e < a->size(); e += 7) {
         ElementSet one(a->size());
         one.insert(e);
-        const ElementSet there = io::same_records(one, *a, *b), back = io::same_records(there, *b, *c);
+        const ElementSet there = cloud::moved_by_records(one, *a, *b),
+                         back = cloud::moved_by_records(there, *b, *c);
         REQUIRE(back.count() == 1);
         back.for_each([&](std::uint64_t k) { CHECK(norm(c->position(k) - a->position(e)) < 0.002); });
     }
@@ -370,7 +372,7 @@ TEST_CASE("AConvertedItemKeepsItsLedger") {
     item.ledger[0].elements->for_each([&](std::uint64_t e) {
         ElementSet one(made->size());
         one.insert(e);
-        io::same_records(one, *made, *c).for_each([&](std::uint64_t k) { CHECK(some.contains(k)); });
+        cloud::moved_by_records(one, *made, *c).for_each([&](std::uint64_t k) { CHECK(some.contains(k)); });
     });
     CHECK_FALSE(next->items[0]->visible);
     CHECK(site::differs_from_site(*next, item));

@@ -5,6 +5,7 @@
 #include <random>
 
 #include "core/base/error.h"
+#include "core/cloud/by_records.h"
 #include "core/io/cloud_io.h"
 #include "core/io/e57/e57.h"
 #include "core/io/keep.h"
@@ -169,7 +170,7 @@ TEST_CASE("DecisionsStayWithTheirPointsWhenScansArePartedAndJoined", "[property]
     REQUIRE(joined->items.size() == 1);
     const site::Item& after = *joined->items[0];
     const auto same = [&](const ElementSet& a, const ElementSet& b) {
-        return io::moved_by_records(a, *before->cloud, *after.cloud, 0) == b;
+        return cloud::moved_by_records(a, *before->cloud, *after.cloud, 0) == b;
     };
     REQUIRE(after.ledger.size() == 2);
     for (std::size_t k = 0; k < 2; ++k) {

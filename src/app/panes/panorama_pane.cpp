@@ -132,6 +132,7 @@ PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), lates
         auto* c = new QComboBox(this);
         c->setObjectName(QString::fromLatin1(name));
         c->setAccessibleName(what);
+        head->addSpacing(6);
         head->addWidget(c);
         return c;
     };

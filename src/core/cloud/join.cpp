@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/cloud/builder.h"
+#include "core/cloud/by_records.h"
 
 namespace pristine::cloud {
 namespace {
@@ -111,25 +112,7 @@ WithNeighbours::WithNeighbours(std::shared_ptr<const PointCloud> own,
 }
 
 ElementSet WithNeighbours::own_part(const ElementSet& joined) const {
-    std::vector<bool> in(own_->records()->count());
-    const auto order = joined_->order();
-    for (std::size_t p = 0; p < joined_->page_count(); ++p) {
-        if (joined.kind(p) == ElementSet::Kind::None) continue;
-        const auto original = order->page(p);
-        joined.for_each_in_page(p, [&](std::size_t i) {
-            if (original[i] < in.size()) in[original[i]] = true;
-        });
-    }
-    ElementSet out(own_->size());
-    const auto own_order = own_->order();
-    for (std::size_t p = 0; p < own_->page_count(); ++p) {
-        const auto original = own_order->page(p);
-        PageBits bits;
-        for (std::size_t i = 0; i < original.size(); ++i)
-            if (in[original[i]]) bits.set(i);
-        out.set_page(p, bits);
-    }
-    return out;
+    return moved_by_records(joined, *joined_, *own_);
 }
 
 }  // namespace pristine::cloud

@@ -9,7 +9,6 @@
 #include <vector>
 
 #include "core/cloud/point_cloud.h"
-#include "core/elements/element_set.h"
 #include "core/io/record_cloud.h"
 
 namespace pristine::io {
@@ -58,9 +57,5 @@ std::vector<ScanPart> parted_by_scan(const std::shared_ptr<const cloud::RecordSo
 /// Scans of one format and layout, as one cloud, in this order. Throws Error(Unsupported) for others.
 std::shared_ptr<const cloud::PointCloud> joined_scans(
     const std::vector<std::shared_ptr<const cloud::PointCloud>>&, Progress& = Progress::none());
-
-/// The elements of `to` whose record is that of an element of the set, moved by so many records. O(n).
-ElementSet moved_by_records(const ElementSet&, const cloud::PointCloud& from, const cloud::PointCloud& to,
-                            std::int64_t records);
 
 }  // namespace pristine::io

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/base/units.h"
+#include "core/cloud/by_records.h"
 #include "core/io/reference/reproject.h"
 #include "core/io/reference/system.h"
 #include "core/site/site.h"
@@ -50,7 +51,7 @@ SitePtr add_converted(const Site& site, std::uint64_t id,
     const ItemPtr from = site.item(id);
     if (!from) throw Error(ErrorCode::Usage, "There is no such item");
     const auto mapped = [&](const SetPtr& set) {
-        return set ? std::make_shared<const ElementSet>(io::same_records(*set, *from->cloud, *cloud))
+        return set ? std::make_shared<const ElementSet>(cloud::moved_by_records(*set, *from->cloud, *cloud))
                    : SetPtr();
     };
     SitePtr added = add_cloud(site, cloud, name, from->origin + ", converted");

@@ -1,4 +1,5 @@
 #include "core/site/scans.h"
+#include "core/cloud/by_records.h"
 
 #include <algorithm>
 #include <map>
@@ -38,7 +39,7 @@ class Mover {
 
   private:
     SetPtr moved(const SetPtr& set) const {
-        return set ? shared(io::moved_by_records(*set, *from_.cloud, *to_.cloud, records_)) : nullptr;
+        return set ? shared(cloud::moved_by_records(*set, *from_.cloud, *to_.cloud, records_)) : nullptr;
     }
     void entry(const LedgerEntry& e) {
         SetPtr set = moved(e.elements);

@@ -145,25 +145,6 @@ std::shared_ptr<const cloud::PointCloud> reprojected(const std::shared_ptr<const
     return made;
 }
 
-ElementSet same_records(const ElementSet& set, const cloud::PointCloud& from, const cloud::PointCloud& to) {
-    std::vector<bool> in(std::max(from.records()->count(), to.records()->count()));
-    const auto from_order = from.order(), to_order = to.order();
-    for (std::size_t p = 0; p < from.page_count(); ++p) {
-        if (set.kind(p) == ElementSet::Kind::None) continue;
-        const auto records = from_order->page(p);
-        set.for_each_in_page(p, [&](std::size_t i) { in[records[i]] = true; });
-    }
-    ElementSet out(to.size());
-    for (std::size_t p = 0; p < to.page_count(); ++p) {
-        const auto records = to_order->page(p);
-        PageBits bits;
-        for (std::size_t i = 0; i < records.size(); ++i)
-            if (in[records[i]]) bits.set(i);
-        out.set_page(p, bits);
-    }
-    return out;
-}
-
 std::string fitting_zone(const cloud::PointCloud& c) {
     const Box3 box = c.robust_bounds();
     if (box.empty()) return {};

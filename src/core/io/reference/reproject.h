@@ -18,9 +18,6 @@ namespace pristine::io {
 std::shared_ptr<const cloud::PointCloud> reprojected(const std::shared_ptr<const cloud::PointCloud>&,
                                                      const std::string& target, Progress& = Progress::none());
 
-/// The elements of `to` whose records are those of the elements of a set of `from`. O(n).
-ElementSet same_records(const ElementSet&, const cloud::PointCloud& from, const cloud::PointCloud& to);
-
 /// The middle of a cloud in degrees lies in this zone (system.h, zone_for); empty for an empty cloud.
 std::string fitting_zone(const cloud::PointCloud&);
 
