@@ -142,7 +142,8 @@ void fences_over_items(const cloud::PointCloud& whole, std::uint64_t n) {
     const double t1 = median_seconds(5, [&] { one = select::fence(whole, f, all).count(); });
     const double t30 = median_seconds(5, [&] {
         many = 0;
-        for (const auto& c : items) many += select::fence(*c, f, ElementSet::all(c->size())).count();
+        const select::PreparedFence prepared(f);
+        for (const auto& c : items) many += select::fence(*c, prepared, ElementSet::all(c->size())).count();
     });
     fmt::print(
         "the same fence over {} items with {:.0f} M points together: {:.1f} ms, {} selected; one item {:.1f} "

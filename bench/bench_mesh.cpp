@@ -73,13 +73,13 @@ void sphere_fills() {
             gone[t] = p.z > norm(p) * std::cos(0.5 * rim * std::numbers::pi / 180);
         }
         m = repair::without(m, gone);
-        const auto loop = topology::rims(m.triangles, topology::adjacency(m.triangles))[0];
+        const auto loop = topology::boundary_loops(m.triangles, topology::adjacency(m.triangles))[0];
         fmt::print("cap of a sphere, rim {} degrees:", rim);
         for (const auto& [name, kind] : {std::pair{"flat", repair::FillKind::Flat},
                                          {"tangent", repair::FillKind::Tangent},
                                          {"curvature", repair::FillKind::Curvature}}) {
             double worst = 0;
-            for (const Vec3& v : repair::fill_rim(m, loop, {kind, 1, true}).vertices)
+            for (const Vec3& v : repair::fill_boundary(m, loop, {kind, 1, true}).vertices)
                 worst = std::max(worst, std::fabs(norm(v) - 1));
             fmt::print("  {} {:.4f}", name, worst);
         }

@@ -26,7 +26,7 @@ io::Dropped dropped_of(const std::string& mark) {
 std::vector<score::Removal> removals_of(const score::Recipe& recipe, const CloudPtr& cloud,
                                         const std::vector<CloudPtr>& others, const Given& given,
                                         double buffer, Progress& progress) {
-    const score::Company company = given.company(cloud->reference());
+    const score::ScanContext company = given.company(cloud->reference());
     if (others.empty()) return score::run(recipe, *cloud, ElementSet::all(cloud->size()), progress, company);
     const cloud::WithNeighbours joined(cloud, others, buffer, progress);
     auto removals =
@@ -58,9 +58,9 @@ Given::Given(const CleanRequest& r, Progress& progress) {
     if (!centreline_.empty()) (void)io::read_lines(centreline_);  // a broken one is no file's own fault
 }
 
-score::Company Given::company(const cloud::Reference& of) const {
-    score::Company c;
-    if (other_) c.other = [this](const std::string&) { return score::Beside{other_.get(), &members_}; };
+score::ScanContext Given::company(const cloud::Reference& of) const {
+    score::ScanContext c;
+    if (other_) c.other = [this](const std::string&) { return score::OtherScan{other_.get(), &members_}; };
     if (!centreline_.empty())
         c.line = [lines = std::make_shared<std::vector<io::MapLine>>(read_lines_in(centreline_, of))](
                      const std::string&) { return &lines->front().points; };

@@ -28,7 +28,7 @@ class Given {
   public:
     Given(const CleanRequest&, Progress&);
     /// For data of that reference: the line is brought to it.
-    score::Company company(const cloud::Reference& of) const;
+    score::ScanContext company(const cloud::Reference& of) const;
 
   private:
     CloudPtr other_;

@@ -43,7 +43,8 @@ void add_reference_options(CLI::App& app, Common& c) {
         ->check(CLI::IsMember({"m", "mm", "ft", "usft"}));
     app.add_option("--crs", c.crs,
                    "Reference system of the coordinates, whatever the file says: EPSG:n or WKT");
-    app.add_option("--item", c.item, "Of a file with several surfaces: the name of the one that is meant");
+    app.add_option("--item", c.item,
+                   "Of a file with several scans or surfaces: the name of the one that is meant");
     app.add_option(
            "--grid-error", c.grid_error,
            "Of grids of heights: take only every n-th row and column, as far as this error of height allows")
@@ -176,6 +177,7 @@ io::ReadOptions reading(const Common& c) {
     options.accept_partial = c.partial;
     options.text = text_reading(c);
     options.item = c.item;
+    options.scans_apart = c.scans_apart || !c.item.empty();
     options.grid_error = c.grid_error;
     return options;
 }

@@ -33,8 +33,9 @@ struct Common {
     bool decimal_comma = false;
     // What inputs do not say, or say wrongly.
     std::string unit{}, crs{};
-    std::string item{};     ///< of a file with several
-    double grid_error = 0;  ///< grids are thinned as far as it allows
+    std::string item{};        ///< of a file with several
+    bool scans_apart = false;  ///< each scan of a file of many is an item
+    double grid_error = 0;     ///< grids are thinned as far as it allows
     // Options that name files (reads, writes).
     std::vector<CLI::Option*> inputs{}, outputs{};
     // Lengths that came with a unit; they wait for the unit of the data.

@@ -3,6 +3,7 @@
 #include "cli/command.h"
 #include "core/io/reference/reproject.h"
 #include "core/io/reference/system.h"
+#include "core/io/scans.h"
 
 namespace pristine::cli {
 namespace {
@@ -11,8 +12,37 @@ struct Request {
     std::vector<std::string> inputs;
     std::string output, to_crs;
     double cell = 0, no_data = -9999;
+    bool by_scan = false;
     Common common;
 };
+
+// Each scan of each input, in a file of its own.
+void run_by_scan(const Request& r) {
+    nlohmann::json files = nlohmann::json::array();
+    std::string text;
+    with_progress(r.common, [&](Progress& p) {
+        std::vector<io::WriteItem> items;
+        std::vector<std::string> names;
+        for (const std::string& in : r.inputs)
+            for (io::ReadResult& read : read_inputs(in, r.common, p)) {
+                names.push_back(read.name.empty() ? std::filesystem::path(in).stem().string() : read.name);
+                if (!r.to_crs.empty())
+                    read.cloud = io::reprojected(read.cloud, io::system_typed(r.to_crs), p);
+                items.push_back({std::move(read.cloud), nullptr});
+                items.back().name = names.back();
+            }
+        const auto paths = io::files_by_scan(r.output, names);
+        for (std::size_t k = 0; k < items.size(); ++k) {
+            const std::uint64_t count =
+                io::write_cloud({items[k]}, paths[k], {r.common.force, r.cell, r.no_data}, p);
+            for (const std::string& s : io::lost_in({items[k]}, paths[k])) fmt::print(stderr, "{}\n", s);
+            const char* kind = items[k].cloud->triangles() ? "triangles" : "points";
+            files.push_back({{"scan", names[k]}, {kind, count}, {"output", paths[k].string()}});
+            text += fmt::format("{} {} written to {}\n", count, kind, paths[k].string());
+        }
+    });
+    print(r.common, {{"outputs", files}}, text);
+}
 
 void run(const Request& r) {
     const std::vector<std::string>& inputs = r.inputs;
@@ -63,7 +93,12 @@ void add_convert(CLI::App& app) {
                   Least::AboveZero, r->common);
     sub->add_option("--no-data", r->no_data, "Of a grid: what cells without a height hold (-9999)");
     add_common(*sub, r->common, true, true);
-    sub->callback([=] { run(*r); });
+    sub->add_flag("--by-scan", r->by_scan,
+                  "Each scan in a file of its own: OUT.e57 becomes 'OUT - NAME.e57' for each name");
+    sub->callback([=] {
+        r->common.scans_apart = r->by_scan;
+        r->by_scan ? run_by_scan(*r) : run(*r);
+    });
 }
 
 }  // namespace pristine::cli

@@ -7,6 +7,7 @@
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/reference/system.h"
+#include "core/io/scans.h"
 #include "core/topology/adjacency.h"
 
 namespace pristine::cli {
@@ -34,8 +35,8 @@ json counts_of_classes(const cloud::PointCloud& c) {
 void add_topology(const mesh::TriMesh& m, json& j) {
     const topology::Adjacency a = topology::adjacency(m.triangles);
     j["components"] = topology::pieces(m.triangles, a).size.size();
-    j["rims"] = topology::rims(m.triangles, a).size();
-    j["closed"] = a.rim_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0;
+    j["rims"] = topology::boundary_loops(m.triangles, a).size();
+    j["closed"] = a.boundary_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0;
 }
 
 std::string after_number(const cloud::Reference& r) {
@@ -90,6 +91,17 @@ bool info_of_lines(const std::string& path, const Common& common) {
     return true;
 }
 
+// What the head of the file says of its scans: those without a point are among them.
+std::string add_scans(const cloud::PointCloud& c, json& j) {
+    j["scans"] = json::array();
+    std::string text;
+    for (const io::ScanHead& s : io::scan_heads(c.records()->layout())) {
+        j["scans"].push_back({{"name", s.name}, {"points", s.records}});
+        text += fmt::format("    '{}'  {} {}\n", s.name, s.records, s.records == 1 ? "point" : "points");
+    }
+    return text.empty() ? "" : fmt::format("  scans          {}\n{}", j["scans"].size(), text);
+}
+
 struct Told {
     json j;
     std::string text;
@@ -136,12 +148,13 @@ Told info_of(const io::ReadResult& r) {
                                j["components"].get<std::size_t>(), j["rims"].get<std::size_t>(),
                                j["closed"].get<bool>() ? "yes" : "no", reference)};
     }
+    const std::string scans = add_scans(c, j);
     return {j,
             fmt::format("Point cloud, {}\n  points         {}\n  bounds         {}\n  without strays {}\n  "
                         "columns        {}\n"
-                        "{}",
+                        "{}{}",
                         r.format, c.size(), box_text(c.bounds(), unit), box_text(c.robust_bounds(), unit),
-                        names, reference)};
+                        names, reference, scans)};
 }
 
 void run(const std::string& path, const Common& common) {

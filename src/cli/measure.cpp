@@ -12,7 +12,7 @@
 #include "core/measure/figures.h"
 #include "core/measure/noise.h"
 #include "core/measure/solid.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 #include "core/repair/crossings.h"
 
 namespace pristine::cli {
@@ -73,12 +73,12 @@ json measure_mesh(const mesh::TriMesh& read, const MeasureRequest& r, Progress& 
     std::vector<Vec3> corners;
     for (const auto& t : read.triangles)
         for (const std::uint32_t v : t) corners.push_back(read.vertices[v]);
-    const mesh::TriMesh m = mesh::joined(corners);
+    const mesh::TriMesh m = mesh::weld(corners);
     const measure::SolidFigures f = measure::solid(m, progress);
     json warnings = json::array();
-    if (f.rim_edges > 0)
+    if (f.boundary_edges > 0)
         warnings.push_back(
-            fmt::format("The mesh is open: {} edges belong to one triangle only", f.rim_edges));
+            fmt::format("The mesh is open: {} edges belong to one triangle only", f.boundary_edges));
     if (f.non_manifold_edges > 0)
         warnings.push_back(fmt::format("{} edges belong to more than two triangles", f.non_manifold_edges));
     if (f.inconsistent_edges > 0)

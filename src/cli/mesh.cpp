@@ -9,7 +9,7 @@
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/mesh/carry.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 #include "core/repair/crossings.h"
 #include "core/repair/reduce.h"
 #include "core/repair/repair.h"
@@ -28,7 +28,7 @@ io::MeshFile read_joined(const std::string& path, const Common& common, Progress
     corners.reserve(3 * f.mesh.triangles.size());
     for (const auto& t : f.mesh.triangles)
         for (const std::uint32_t v : t) corners.push_back(f.mesh.vertices[v]);
-    f.mesh = mesh::joined(corners);
+    f.mesh = mesh::weld(corners);
     return f;
 }
 
@@ -87,8 +87,8 @@ void write_findings(const mesh::TriMesh& m, const repair::Check& c, const std::s
         for (const repair::Finding& f : c.findings[k]) {
             io::MapLine l{repair::id_of(f.fault), {}, f.fault == repair::Fault::Hole};
             for (const std::uint32_t v : f.vertices) l.points.push_back(m.vertices[v]);
-            if (f.fault == repair::Fault::SelfCrossing)
-                l.points = repair::shared_stretch(m, f.triangles[0], f.triangles[1]);
+            if (f.fault == repair::Fault::SelfIntersection)
+                l.points = repair::intersection_segment(m, f.triangles[0], f.triangles[1]);
             if (l.points.size() >= 2) lines.push_back(std::move(l));
         }
     if (lines.empty())

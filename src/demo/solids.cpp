@@ -5,7 +5,7 @@
 #include <numbers>
 #include <set>
 
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::demo {
 namespace {
@@ -16,7 +16,7 @@ using Triangle = std::array<std::uint32_t, 3>;
 mesh::TriMesh snapped(std::vector<Vec3> corners) {
     for (Vec3& p : corners)
         for (int a = 0; a < 3; ++a) p[a] = std::round(p[a] * 1e9) / 1e9;
-    return mesh::joined(corners);
+    return mesh::weld(corners);
 }
 
 double edge_length(const mesh::TriMesh& m) {

@@ -16,7 +16,7 @@ namespace pristine::test {
 inline constexpr Vec3 kSite{412300, 5218930, 58};
 
 inline std::vector<std::vector<std::uint32_t>> rims_of(const mesh::TriMesh& m) {
-    return topology::rims(m.triangles, topology::adjacency(m.triangles));
+    return topology::boundary_loops(m.triangles, topology::adjacency(m.triangles));
 }
 
 // Without the triangles whose middle is nearer than this to a place.

@@ -163,7 +163,7 @@ void HolesCard::find_rims() {
         tr("Looking for holes"),
         [=](Progress&, Found& r) {
             *r.mesh = io::mesh_of(*item->cloud, ~*item->absent);
-            r.rims = topology::rims(r.mesh->triangles, topology::adjacency(r.mesh->triangles));
+            r.rims = topology::boundary_loops(r.mesh->triangles, topology::adjacency(r.mesh->triangles));
             std::stable_sort(r.rims.begin(), r.rims.end(), [&](const auto& a, const auto& b) {
                 return box_of(*r.mesh, a).diagonal() > box_of(*r.mesh, b).diagonal();
             });
@@ -260,7 +260,7 @@ void HolesCard::make_preview() {
         tr("Working out a fill"),
         [=, mesh = mesh_, o = options()](Progress& p, Result& result) {
             result.fill =
-                whole ? repair::fill_rim(*mesh, rim, o, p) : repair::fill_between(*mesh, parts, o, p);
+                whole ? repair::fill_boundary(*mesh, rim, o, p) : repair::fill_between(*mesh, parts, o, p);
             if (!result.fill.triangles.empty())
                 result.crosses = crosses(repair::with_fill(*mesh, result.fill), mesh->triangles.size(), p);
             if (whole)

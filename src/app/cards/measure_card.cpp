@@ -3,28 +3,29 @@
 #include <QComboBox>
 #include <QFormLayout>
 #include <QLabel>
-#include <QLocale>
 #include <QPushButton>
 #include <QTextDocument>
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/look/make.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/model/measured_text.h"
 #include "core/cloud/column.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/contours.h"
-#include "core/measure/noise.h"
 #include "core/site/making.h"
 #include "core/surface/clip.h"
 #include "render/scene.h"
 
 namespace pristine::app {
-namespace {
 
-enum BaseKind : int { kLevel, kLowest, kMean, kTriangulated, kOther, kPlane };
+using measure::CountedFrom;
+
+namespace {
 
 bool is_ground(const site::Item& item) {
     return cloud::is_surface(*item.cloud) && !render::is_change_map(*item.cloud);
@@ -52,19 +53,19 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
       document_(document),
       jobs_(jobs),
       latest_(jobs) {
-    const auto text = [&](const char* name) {
-        auto* l = new QLabel(this);
-        l->setObjectName(QString::fromLatin1(name));
-        l->setWordWrap(true);
-        l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-        body()->addWidget(l);
-        return l;
-    };
-    state_ = text("measureState");
-    now_ = text("measureNow");
+    body()->addWidget(state_ = make_sentence(this, "measureState"));
+    body()->addWidget(now_ = make_sentence(this, "measureNow"));
+    add_settings();
+    add_actions();
+    follow_settings();
+}
+
+// What is measured, and from what.
+void MeasureCard::add_settings() {
     auto* form = form_ = new QFormLayout;
     base_ = new QComboBox(this);
     base_->setObjectName(QStringLiteral("measureBase"));
+    // In the order of measure::CountedFrom.
     base_->addItems({tr("a level"), tr("a level at the lowest rim"), tr("a level at the mean rim"),
                      tr("the rim, triangulated"), tr("another surface"), tr("a plane through a line")});
     base_->setToolTip(tr("What volumes are counted from"));
@@ -113,7 +114,11 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     density_->setToolTip(tr("Mass of a cubic metre"));
     form->addRow(tr("Density"), density_);
     body()->addLayout(form);
-    volumes_ = text("measureVolumes");
+}
+
+// What can be made of the figures.
+void MeasureCard::add_actions() {
+    body()->addWidget(volumes_ = make_sentence(this, "measureVolumes"));
     volumes_->setContentsMargins(0, 0, 0, 8);  // a table is a little higher than its label thinks
     auto* row = new QHBoxLayout;
     const auto button = [&](const char* name, const QString& title, const QString& help) {
@@ -137,6 +142,10 @@ MeasureCard::MeasureCard(Document* document, Jobs* jobs, QWidget* parent)
     lines->addWidget(contours_);
     body()->addLayout(lines);
     body()->addStretch(1);
+}
+
+void MeasureCard::follow_settings() {
+    for (QLabel* l : {state_, now_, volumes_}) l->setTextInteractionFlags(Qt::TextSelectableByMouse);
     for (QComboBox* box : {base_, other_, within_, plane_})
         connect(box, &QComboBox::activated, this, &MeasureCard::compute);
     connect(level_, &QDoubleSpinBox::valueChanged, this, [this] {
@@ -205,7 +214,7 @@ void MeasureCard::refresh() {
     const bool told_alike = lines == lines_ && now->unit == unit_ && is_stale_map(item) == stale_ &&
                             (!item || item->style.classes == classes_);
     const bool same = told_alike && item && item->cloud == cloud_ && absent_ && *item->absent == *absent_ &&
-                      (base_->currentIndex() != kOther || render::is_change_map(*item->cloud) ||
+                      (counted_from() != CountedFrom::OtherSurface || render::is_change_map(*item->cloud) ||
                        (other && other->absent == other_absent_));
     if (!same) {
         if (item && item->cloud != cloud_ && is_ground(*item)) {
@@ -216,6 +225,28 @@ void MeasureCard::refresh() {
         }
         compute();
     }
+}
+
+// Which settings there are for what is in work.
+void MeasureCard::show_settings(const site::ItemPtr& item) {
+    const auto show = [&](std::initializer_list<QWidget*> all, bool shown) {
+        for (QWidget* w : all) {
+            w->setVisible(shown);
+            if (QWidget* label = form_->labelForField(w)) label->setVisible(shown);
+        }
+    };
+    const bool solid = item && item->cloud->triangles() && !cloud::is_surface(*item->cloud);
+    const bool surface = !solid && !(item && render::is_change_map(*item->cloud));
+    const auto from = counted_from();
+    show({base_, within_, interval_, contours_}, surface);
+    show({density_}, solid);
+    show({level_}, surface && from == CountedFrom::Level);
+    show({plane_}, surface && from == CountedFrom::Plane);
+    show({other_, band_, noise_, swap_, map_}, surface && from == CountedFrom::OtherSurface);
+}
+
+measure::CountedFrom MeasureCard::counted_from() const {
+    return static_cast<CountedFrom>(base_->currentIndex());
 }
 
 void MeasureCard::compute() {
@@ -229,92 +260,46 @@ void MeasureCard::compute() {
     unit_ = s->unit;
     classes_ = item ? item->style.classes : std::vector<double>();
     stale_ = is_stale_map(item);
-    const int base = base_->currentIndex();
-    const bool solid = item && item->cloud->triangles() && !cloud::is_surface(*item->cloud);
-    const auto show = [&](std::initializer_list<QWidget*> all, bool shown) {
-        for (QWidget* w : all) {
-            w->setVisible(shown);
-            if (QWidget* label = form_->labelForField(w)) label->setVisible(shown);
-        }
-    };
-    show({base_, within_, interval_, contours_}, !solid);
-    show({density_}, solid);
-    show({level_}, !solid && base == kLevel);
-    show({plane_}, !solid && base == kPlane);
-    show({other_, band_, noise_, swap_, map_}, !solid && base == kOther);
-    if (solid) return compute_solid(item);
-    const bool map = item && render::is_change_map(*item->cloud);
-    if (map)
-        show({base_, within_, level_, plane_, other_, band_, noise_, density_, swap_, map_, interval_,
-              contours_},
-             false);
-    if (map) return compute_map(item);
+    show_settings(item);
+    if (item && item->cloud->triangles() && !cloud::is_surface(*item->cloud)) return compute_solid(item);
+    if (item && render::is_change_map(*item->cloud)) return compute_map(item);
     if (!item || !is_ground(*item)) {
         for (QPushButton* b : {swap_, map_, contours_}) b->setEnabled(false);
         set_rich(now_, {});
         set_rich(volumes_, {});
         return state_->setText(tr("Take a surface or a mesh in work: build one, or open one."));
     }
+    compute_surface(item);
+}
+
+void MeasureCard::compute_surface(const site::ItemPtr& item) {
+    const site::SitePtr s = document_->site();
     const site::ItemPtr other = s->item(other_->currentData().toULongLong());
     other_absent_ = other ? other->absent : nullptr;
-    swap_->setEnabled(base == kOther && other);
-    map_->setEnabled(base == kOther && other);
+    measure::BoardRequest r;
+    r.from = counted_from();
+    const bool compares = r.from == CountedFrom::OtherSurface;
+    swap_->setEnabled(compares && other);
+    map_->setEnabled(compares && other);
     contours_->setEnabled(true);
-    const site::LinePtr line = s->line(within_->currentData().toULongLong());
-    const double level = Lengths(*s).data(level_->value()), band = band_->in_data(),
-                 noise = noise_->in_data();
-    const site::LinePtr through = s->line(plane_->currentData().toULongLong());
+    r.level = Lengths(*s).data(level_->value());
+    r.band = band_->in_data();
+    r.noise = noise_->in_data();
+    if (lines_[0]) r.within = lines_[0]->points;
+    if (lines_[1]) r.plane = lines_[1]->points;
     // Dates say which is the later; Swap turns that round.
-    const bool swapped = is_swapped(*item, other.get());
-    start_measuring(item, [=](Progress& p, Figures* result) {
-        const auto inside = [&](mesh::TriMesh m) {
-            return line ? surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p)
-                        : m;
-        };
+    r.swapped = is_swapped(*item, other.get());
+    start_measuring(item, [=](Progress& p, Measured* result) {
         // Nothing is out of most surfaces: then there is nothing to measure twice.
         const bool untouched = item->ledger.empty() && item->absent->empty();
-        mesh::TriMesh m = shown_of(*item),
-                      whole = untouched ? mesh::TriMesh() : io::mesh_of(*item->cloud, ~item->made());
-        result->now = measure::figures(m);
-        result->before = untouched ? result->now : measure::figures(whole);
-        const bool edited = !untouched && (whole.triangles.size() != m.triangles.size() ||
-                                           result->now.plan_area != result->before.plan_area);
-        m = inside(std::move(m));
-        whole = edited ? inside(std::move(whole)) : mesh::TriMesh();
-        if (m.triangles.empty()) return;
-        if (base == kOther) {
-            if (!other) return;
-            const mesh::TriMesh o = inside(shown_of(*other));
-            result->later_date = swapped ? other->date : item->date;
-            result->earlier_date = swapped ? item->date : other->date;
-            if (result->later_date.empty() || result->earlier_date.empty())
-                result->later_date = result->earlier_date = {};
-            const double own = noise > 0 ? noise : measure::noise_of(m),
-                         others = noise > 0 ? noise : measure::noise_of(o);
-            result->sigma_before = swapped ? own : others;
-            result->sigma_after = swapped ? others : own;
-            const measure::DifferenceOptions options{band, result->sigma_before, result->sigma_after};
-            const auto difference = [&](const mesh::TriMesh& one) {
-                return swapped ? measure::difference(one, o, options, p)
-                               : measure::difference(o, one, options, p);
-            };
-            result->difference = difference(m);
-            if (edited) result->difference_before = difference(whole);
-            return;
-        }
-        const auto volumes = [&](const mesh::TriMesh& one) -> std::optional<measure::Volumes> {
-            if (base == kTriangulated) {
-                const measure::Difference d = measure::difference(measure::triangulated_rim(one), one, {}, p);
-                return measure::Volumes{d.fill, d.cut, d.fill_area, d.cut_area};
-            }
-            if (base == kPlane && !through) return std::nullopt;
-            return measure::volumes(one, base == kPlane    ? measure::plane_of(through->points)
-                                         : base == kLevel  ? measure::level(level)
-                                         : base == kLowest ? measure::lowest_of_rim(one)
-                                                           : measure::mean_of_rim(one));
-        };
-        result->volumes = volumes(m);
-        if (edited && !whole.triangles.empty()) result->volumes_before = volumes(whole);
+        const mesh::TriMesh now = shown_of(*item),
+                            whole = untouched ? mesh::TriMesh() : io::mesh_of(*item->cloud, ~item->made()),
+                            others = compares && other ? shown_of(*other) : mesh::TriMesh();
+        static_cast<measure::Board&>(*result) =
+            measure::board(now, untouched ? nullptr : &whole, compares && other ? &others : nullptr, r, p);
+        if (!other || item->date.empty() || other->date.empty()) return;
+        result->later_date = r.swapped ? other->date : item->date;
+        result->earlier_date = r.swapped ? item->date : other->date;
     });
 }
 
@@ -351,29 +336,7 @@ void MeasureCard::compute_map(const site::ItemPtr& map) {
 }
 
 void MeasureCard::say_classes(const std::vector<measure::ClassFigures>& classes, const site::ItemPtr& map) {
-    const Lengths l(*document_->site());
-    // The unit stands in the head: with it in each row the numbers would be parted from theirs.
-    const QString line =
-        QStringLiteral("<tr><td>%1&nbsp;</td><td align=right>%2&nbsp;</td><td align=right>%3</td></tr>");
-    const auto whole = [](QString figure) { return figure.replace(' ', QStringLiteral("&nbsp;")); };
-    const QString unit = l.suffix().trimmed();
-    QString table = "<table>" + line.arg(unit.isEmpty() ? tr("Change") : tr("Change [%1]").arg(unit),
-                                         tr("Area"), tr("Volume"));
-    double area = 0, volume = 0;
-    for (const measure::ClassFigures& c : classes) {
-        if (c.area == 0) continue;
-        area += c.area;
-        volume += c.volume;
-        // Limits as they were typed, not rounded as figures are.
-        const auto limit = [&](double v) { return QLocale().toString(v / l.data(1), 'g', 6); };
-        const QString from = limit(c.from), to = limit(c.to);
-        table += line.arg(std::isinf(c.from) ? tr("below %1").arg(to)
-                          : std::isinf(c.to) ? tr("%1 and more").arg(from)
-                                             : tr("%1 to %2").arg(from, to),
-                          "<b>" + whole(l.area(c.area)) + "</b>", "<b>" + whole(l.volume(c.volume)) + "</b>");
-    }
-    table += line.arg(tr("All"), whole(l.area(area)), whole(l.volume(volume))) + "</table>";
-    set_rich(now_, table);
+    set_rich(now_, table_of_classes(classes, Lengths(*document_->site())));
     QString text = is_stale_map(map) ? tr("A map of change that is out of date: make it again.")
                                      : tr("A map of change, each piece by its mean.");
     if (figures_)
@@ -382,7 +345,7 @@ void MeasureCard::say_classes(const std::vector<measure::ClassFigures>& classes,
 }
 
 // Works figures out beside the window, and says them unless others were asked for meanwhile.
-void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(Progress&, Figures*)> work) {
+void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(Progress&, Measured*)> work) {
     state_->setText(tr("Figures are out of date; computing…"));
     latest_.drop();
     try {
@@ -393,10 +356,10 @@ void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(
         set_rich(volumes_, {});
         return state_->setText(QString::fromStdString(e.what()));
     }
-    latest_.start<Figures>(
-        tr("Measuring"), [work = std::move(work)](Progress& p, Figures& result) { work(p, &result); },
-        [this, item](Figures& result) {
-            figures_ = std::make_shared<Figures>(std::move(result));
+    latest_.start<Measured>(
+        tr("Measuring"), [work = std::move(work)](Progress& p, Measured& result) { work(p, &result); },
+        [this, item](Measured& result) {
+            figures_ = std::make_shared<Measured>(std::move(result));
             measured_ = item->name;
             fresh_ = true;
             say();
@@ -406,7 +369,7 @@ void MeasureCard::start_measuring(const site::ItemPtr& item, std::function<void(
 }
 
 void MeasureCard::compute_solid(const site::ItemPtr& item) {
-    start_measuring(item, [=](Progress& p, Figures* result) {
+    start_measuring(item, [=](Progress& p, Measured* result) {
         result->solid_now = measure::solid(shown_of(*item), p);
         // What was there before any decision.
         result->solid_before = item->ledger.empty()
@@ -420,120 +383,18 @@ bool MeasureCard::is_swapped(const site::Item& item, const site::Item* other) co
     return earlier != swapped_;
 }
 
-void MeasureCard::say_solid() {
-    const Lengths l(*document_->site());
-    const measure::SolidFigures &now = *figures_->solid_now, &before = *figures_->solid_before;
-    const auto area = [&](double v) { return l.area(v); };
-    const auto volume = [&](const measure::SolidFigures& f) {
-        return f.closed ? l.volume(f.volume) : tr("none: open");
-    };
-    const auto row = [&](const QString& title, const QString& value, const QString& was) {
-        QString text = QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>")
-                           .arg(title, value);
-        if (!was.isEmpty() && was != value)
-            text += QStringLiteral("<tr><td></td><td align=right>%1</td></tr>").arg(tr("was %1").arg(was));
-        return text;
-    };
-    QString text = "<table>" + row(tr("Surface area"), area(now.area), area(before.area)) +
-                   row(tr("Volume"), volume(now), volume(before));
-    if (now.closed && density_->value() > 0)
-        text += row(tr("Mass"),
-                    l.known()
-                        ? QString::fromStdString(mass_text(
-                              now.volume * std::pow(l.data_metres(), 3) * density_->value(), number_marks()))
-                        : tr("none: unit not set"),
-                    {});
-    set_rich(now_, text + "</table>");
-    state_->setText(tr("As it is shown now."));
-    QStringList said;
-    if (now.rim_edges > 0)
-        said << tr(
-            "No volume: %n edge(s) belong to one triangle only. Check and repair (Ctrl+R) marks the rims "
-            "and closes them.",
-            "", static_cast<int>(now.rim_edges));
-    else if (!now.closed)
-        said << tr(
-            "No volume: edges of more than two triangles, or faces that disagree. Check and repair "
-            "(Ctrl+R) shows where.");
-    if (now.crossings > 0)
-        said << tr("%n pair(s) of triangles cross: the volume counts some places twice.", "",
-                   static_cast<int>(now.crossings));
-    if (now.inwards) said << tr("The mesh faces inwards; its volume is counted positive.");
-    volumes_->setText(said.join(QLatin1Char(' ')));
-}
-
 void MeasureCard::say() {
-    if (figures_->solid_now) return say_solid();
     const Lengths l(*document_->site());
-    const auto area = [&](double x) { return l.area(x); };
-    const auto volume = [&](double x) { return l.volume(x); };
-    const Figures& f = *figures_;
-    const bool edited = f.now.plan_area != f.before.plan_area;
-    const auto row = [&](const QString& title, const QString& now, const QString& before) {
-        return QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>%3")
-            .arg(title, now,
-                 edited ? QStringLiteral("<tr><td></td><td align=right>%1</td></tr>")
-                              .arg(tr("was %1").arg(before))
-                        : QString());
-    };
-    set_rich(now_, "<table>" + row(tr("Plan area"), area(f.now.plan_area), area(f.before.plan_area)) +
-                       row(tr("Surface area"), area(f.now.surface_area), area(f.before.surface_area)) +
-                       row(tr("Perimeter"), l.text(f.now.perimeter), l.text(f.before.perimeter)) +
-                       "</table>");
-    state_->setText(
-        tr("As it is shown now; heights %1 to %2.").arg(l.text(f.now.lowest), l.text(f.now.highest)));
-    const auto pair = [](const QString& title, const QString& value, const QString& was = {}) {
-        return QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>%3")
-            .arg(
-                title, value,
-                was.isEmpty() || was == value
-                    ? QString()
-                    : QStringLiteral("<tr><td></td><td align=right>%1</td></tr>").arg(tr("was %1").arg(was)));
-    };
-    const auto was = [&](const auto& before, auto figure) {
-        return before ? volume(figure(*before)) : QString();
-    };
-    if (f.difference) {
-        const measure::Difference& d = *f.difference;
-        const QString dates = f.later_date.empty() ? QString()
-                                                   : tr("%1 minus %2. ")
-                                                         .arg(QString::fromStdString(f.later_date),
-                                                              QString::fromStdString(f.earlier_date));
-        // Turned round on purpose the words are turned round too.
-        const bool back = !f.later_date.empty() && f.later_date < f.earlier_date;
-        set_rich(
-            volumes_,
-            dates +
-                (back ? tr("Earlier minus later: what reads as fill was taken away between the two dates.")
-                      : tr("Later minus earlier: fill is material added.")) +
-                "<table>" +
-                pair(tr("Cut volume"), volume(d.cut),
-                     was(f.difference_before, [](auto& b) { return b.cut; })) +
-                pair(tr("Cut area"), area(d.cut_area)) +
-                pair(tr("Fill volume"), volume(d.fill),
-                     was(f.difference_before, [](auto& b) { return b.fill; })) +
-                pair(tr("Fill area"), area(d.fill_area)) +
-                pair(tr("Net"), volume(d.net()), was(f.difference_before, [](auto& b) { return b.net(); })) +
-                pair(tr("± (1 σ)"), l.spread(d.uncertainty, 3)) +
-                pair(tr("Unchanged"), area(d.unchanged_area)) +
-                pair(tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
-                (noise_->value() > 0 ? tr("Noise %1 and %2, as given.")
-                                     : tr("Noise %1 and %2, by local fits."))
-                    .arg(l.spread(f.sigma_before), l.spread(f.sigma_after)));
-    } else if (f.volumes) {
-        set_rich(volumes_, "<table>" +
-                               pair(tr("Volume above"), volume(f.volumes->above),
-                                    was(f.volumes_before, [](auto& b) { return b.above; })) +
-                               pair(tr("Area above"), area(f.volumes->area_above)) +
-                               pair(tr("Volume below"), volume(f.volumes->below),
-                                    was(f.volumes_before, [](auto& b) { return b.below; })) +
-                               pair(tr("Area below"), area(f.volumes->area_below)) + "</table>");
-    } else {
-        volumes_->setText(base_->currentIndex() == kOther ? tr("There is no other surface yet.")
-                          : base_->currentIndex() == kPlane && plane_->count() == 0
-                              ? tr("Draw a line of three corners at least: the plane goes through them.")
-                              : tr("Nothing of the surface lies there."));
-    }
+    MeasuredText text = figures_->solid_now ? text_of_solid(*figures_, density_->value(), l)
+                                            : text_of_surface(*figures_, noise_->value() > 0, l);
+    if (!figures_->solid_now && text.volumes.isEmpty())
+        text.volumes = counted_from() == CountedFrom::OtherSurface ? tr("There is no other surface yet.")
+                       : counted_from() == CountedFrom::Plane && plane_->count() == 0
+                           ? tr("Draw a line of three corners at least: the plane goes through them.")
+                           : tr("Nothing of the surface lies there.");
+    set_rich(now_, text.now);
+    set_rich(volumes_, text.volumes);
+    state_->setText(text.state);
 }
 
 void MeasureCard::make_map() {

@@ -10,10 +10,7 @@
 #include "app/cards/side_card.h"
 #include "app/look/lengths.h"
 #include "app/model/latest_job.h"
-#include "core/measure/classes.h"
-#include "core/measure/difference.h"
-#include "core/measure/figures.h"
-#include "core/measure/solid.h"
+#include "app/model/measured_text.h"
 #include "core/site/site.h"
 
 class QComboBox;
@@ -33,21 +30,8 @@ class MeasureCard : public SideCard {
     MeasureCard(Document*, Jobs*, QWidget* parent);
     void refresh() override;
 
-    /// Data units; of the surface as it is shown, and whole.
-    struct Figures {
-        measure::SurfaceFigures now, before;
-        std::optional<measure::Volumes> volumes;
-        /// The same before anything was removed; none where nothing was.
-        std::optional<measure::Volumes> volumes_before;
-        std::optional<measure::Difference> difference_before;
-        std::optional<measure::Difference> difference;
-        double sigma_before = 0, sigma_after = 0;
-        std::string later_date, earlier_date;  ///< of the difference; empty when one has none
-        /// Of a scan mesh, instead of all of these.
-        std::optional<measure::SolidFigures> solid_now, solid_before;
-    };
     /// Null while they are computed, or there is no surface.
-    const Figures* figures() const { return fresh_ ? figures_.get() : nullptr; }
+    const Measured* figures() const { return fresh_ ? figures_.get() : nullptr; }
 
     /// Contours or a map that are out of date, in place of what they were.
     void make_again(const site::Making&);
@@ -56,17 +40,22 @@ class MeasureCard : public SideCard {
     void said(const QString& text);
 
   private:
+    void add_settings();
+    void add_actions();
+    void follow_settings();
     void on_open() override;
     void on_close() override;
     void fill_bases();
     void compute();
+    void show_settings(const site::ItemPtr&);
+    measure::CountedFrom counted_from() const;
+    void compute_surface(const site::ItemPtr&);
     void compute_solid(const site::ItemPtr&);
     bool is_stale_map(const site::ItemPtr&) const;
     void compute_map(const site::ItemPtr&);
     void say_classes(const std::vector<measure::ClassFigures>&, const site::ItemPtr& map);
-    void start_measuring(const site::ItemPtr&, std::function<void(Progress&, Figures*)> work);
+    void start_measuring(const site::ItemPtr&, std::function<void(Progress&, Measured*)> work);
     void say();
-    void say_solid();
     bool is_swapped(const site::Item&, const site::Item* other) const;
     void make_map();
     void make_contours();
@@ -85,7 +74,7 @@ class MeasureCard : public SideCard {
     LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     site::SetPtr absent_, other_absent_;
-    std::shared_ptr<const Figures> figures_;
+    std::shared_ptr<const Measured> figures_;
     std::string measured_;              // whose they are
     std::vector<site::LinePtr> lines_;  // that bound them
     std::string unit_;

@@ -13,18 +13,16 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/look/make.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/model/mending.h"
+#include "app/model/mesh_work.h"
 #include "core/cloud/triangles.h"
+#include "core/elements/ranks.h"
 #include "core/io/mesh/mesh_cloud.h"
-#include "core/repair/crossings.h"
-#include "core/repair/deviation.h"
 #include "core/repair/guard.h"
-#include "core/repair/one.h"
-#include "core/repair/patch.h"
-#include "core/repair/reduce.h"
 #include "core/repair/wrap.h"
 #include "render/scene.h"
 
@@ -32,55 +30,10 @@ namespace pristine::app {
 
 using repair::Fault;
 
-struct MeshCard::Made {
-    mesh::TriMesh mesh;
-    QString told;
-    std::vector<double> off{};             ///< of each triangle from the original, to colour by; empty: none
-    std::uint64_t removed = 0, added = 0;  ///< told as %1 and %2, where no ledger counts them
-    std::vector<repair::Unrepaired> left{};
-    bool heals = false;
-    site::Settings found{};  ///< what the cause of the entry tells
-};
-
 namespace {
-
-QString title_of(Fault f) {
-    switch (f) {
-        case Fault::NonManifoldEdge:
-            return MeshCard::tr("Edges of more than two");
-        case Fault::NonManifoldVertex:
-            return MeshCard::tr("Corners of two fans");
-        case Fault::InconsistentEdge:
-            return MeshCard::tr("Facing opposite ways");
-        case Fault::SelfCrossing:
-            return MeshCard::tr("Crossings");
-        case Fault::Degenerate:
-            return MeshCard::tr("Without area");
-        case Fault::TinyEdge:
-            return MeshCard::tr("Tiny edges");
-        case Fault::Spike:
-            return MeshCard::tr("Spikes");
-        case Fault::DuplicateFace:
-            return MeshCard::tr("Doubled triangles");
-        case Fault::SmallPiece:
-            return MeshCard::tr("Small pieces");
-        case Fault::Hole:
-            return MeshCard::tr("Holes");
-        case Fault::InnerShell:
-            return MeshCard::tr("Shells inside");
-    }
-    return {};
-}
 
 bool is_mesh(const site::ItemPtr& item) {
     return item && item->cloud->triangles();
-}
-
-QPushButton* button(QWidget* parent, const char* name, const QString& text, const QString& help) {
-    auto* b = new QPushButton(text, parent);
-    b->setObjectName(QString::fromLatin1(name));
-    b->setToolTip(help);
-    return b;
 }
 
 }  // namespace
@@ -90,12 +43,15 @@ MeshCard::MeshCard(Document* document, Jobs* jobs, QWidget* parent)
       document_(document),
       jobs_(jobs),
       latest_(jobs) {
-    state_ = new QLabel(this);
-    state_->setObjectName(QStringLiteral("meshState"));
-    state_->setWordWrap(true);
+    state_ = make_sentence(this, "meshState");
     body()->addWidget(state_);
     add_tour();
     add_repairs();
+    auto* form = new QFormLayout;
+    add_settings(form);
+    add_wrap_and_reduce(form);
+    body()->addLayout(form);
+    add_for_findings();
     add_figures();
     body()->addStretch(1);
 }
@@ -112,9 +68,9 @@ void MeshCard::add_tour() {
     kinds_->setFixedHeight(288);
     body()->addWidget(kinds_);
     auto* tour = new QHBoxLayout;
-    previous_ = button(this, "meshPrevious", tr("Back"), tr("Flies to the finding before"));
-    next_ = button(this, "meshNext", tr("Next"),
-                   tr("Flies to the next finding of this kind and selects its triangles"));
+    previous_ = make_button(this, "meshPrevious", tr("Back"), tr("Flies to the finding before"));
+    next_ = make_button(this, "meshNext", tr("Next"),
+                        tr("Flies to the next finding of this kind and selects its triangles"));
     place_ = new QLabel(this);
     place_->setObjectName(QStringLiteral("meshPlace"));
     place_->setAlignment(Qt::AlignCenter);
@@ -122,9 +78,7 @@ void MeshCard::add_tour() {
     tour->addWidget(place_, 1);
     tour->addWidget(next_);
     body()->addLayout(tour);
-    why_ = new QLabel(this);
-    why_->setObjectName(QStringLiteral("meshWhy"));
-    why_->setWordWrap(true);
+    why_ = make_sentence(this, "meshWhy");
     why_->hide();
     body()->addWidget(why_);
     connect(previous_, &QPushButton::clicked, this, [this] { go(-1); });
@@ -138,22 +92,33 @@ void MeshCard::add_tour() {
 
 void MeshCard::add_repairs() {
     auto* row = new QHBoxLayout;
-    one_ = button(this, "meshRepairOne", tr("This one"), tr("Repairs the finding in hand, and nothing else"));
-    kind_ = button(this, "meshRepairKinds", tr("Ticked"),
-                   tr("Repairs every finding of the kinds that are ticked"));
-    all_ = button(this, "meshRepairAll", tr("All"),
-                  tr("Repairs everything that was found, and fills every hole"));
+    one_ = make_button(this, "meshRepairOne", tr("This one"),
+                       tr("Repairs the finding in hand, and nothing else"));
+    kind_ = make_button(this, "meshRepairKinds", tr("Ticked"),
+                        tr("Repairs every finding of the kinds that are ticked"));
+    all_ = make_button(this, "meshRepairAll", tr("All"),
+                       tr("Repairs everything that was found, and fills every hole"));
     auto* title = new QLabel(tr("Repair"), this);
     row->addWidget(title);
     for (QPushButton* b : {one_, kind_, all_}) row->addWidget(b);
     body()->addLayout(row);
-    try_ =
-        button(this, "meshPreview", tr("What would go?"),
-               tr("Tries the repair of what is ticked: how much it would take and make, and in the stage the "
-                  "triangles that would go. Nothing is changed"));
+    try_ = make_button(
+        this, "meshPreview", tr("What would go?"),
+        tr("Tries the repair of what is ticked: how much it would take and make, and in the stage the "
+           "triangles that would go. Nothing is changed"));
     body()->addWidget(try_);
     connect(try_, &QPushButton::clicked, this, &MeshCard::preview_repair);
-    auto* form = new QFormLayout;
+    connect(one_, &QPushButton::clicked, this, &MeshCard::repair_current);
+    connect(kind_, &QPushButton::clicked, this, [this] {
+        if (const auto kinds = ticked(); !kinds.empty())
+            return repair_kinds(kinds, tr("Repair what is ticked"));
+        emit said(tr("Tick a kind first."));
+    });
+    connect(all_, &QPushButton::clicked, this, [this] { repair_kinds({}, tr("Repair everything")); });
+}
+
+// How repairs work.
+void MeshCard::add_settings(QFormLayout* form) {
     fill_ = new QComboBox(this);
     fill_->setObjectName(QStringLiteral("meshFill"));
     fill_->addItems({tr("flat"), tr("tangent"), tr("by curvature")});
@@ -189,6 +154,9 @@ void MeshCard::add_repairs() {
     connect(shortest_, &QDoubleSpinBox::valueChanged, this, [this] {
         if (is_open()) check();
     });
+}
+
+void MeshCard::add_wrap_and_reduce(QFormLayout* form) {
     detail_ = new LengthBox(0.05, 1e-7, 1000, this);
     detail_->set_more_digits(5);
     detail_->setObjectName(QStringLiteral("meshDetail"));
@@ -200,8 +168,8 @@ void MeshCard::add_repairs() {
     gap_->setSpecialValueText(tr("twice the detail"));
     gap_->setToolTip(tr("Openings and hollows up to this wide are closed over by the wrap"));
     form->addRow(tr("Wrap closes"), gap_);
-    wrap_ = button(this, "meshWrap", tr("Wrap"),
-                   tr("A closed solid round the mesh, coloured by how far it lies from it"));
+    wrap_ = make_button(this, "meshWrap", tr("Wrap"),
+                        tr("A closed solid round the mesh, coloured by how far it lies from it"));
     auto* wrap_row = new QHBoxLayout;
     wrap_row->addWidget(detail_, 1);
     wrap_row->addWidget(wrap_);
@@ -212,30 +180,26 @@ void MeshCard::add_repairs() {
     triangles_->setSingleStep(1000);
     triangles_->setToolTip(
         tr("How many triangles are to be left, of the selection if there is one; rims stay"));
-    reduce_ = button(this, "meshReduce", tr("Reduce"), tr("Closes up the edges that matter least"));
+    reduce_ = make_button(this, "meshReduce", tr("Reduce"), tr("Closes up the edges that matter least"));
     auto* reduce_row = new QHBoxLayout;
     reduce_row->addWidget(triangles_, 1);
     reduce_row->addWidget(reduce_);
     form->addRow(tr("Triangles"), reduce_row);
-    body()->addLayout(form);
+    connect(wrap_, &QPushButton::clicked, this, &MeshCard::wrap);
+    connect(reduce_, &QPushButton::clicked, this, &MeshCard::reduce);
+}
+
+void MeshCard::add_for_findings() {
     auto* last = new QHBoxLayout;
-    lines_ = button(this, "meshLines", tr("As lines"),
+    lines_ =
+        make_button(this, "meshLines", tr("As lines"),
                     tr("Keeps holes and crossings as line objects in the contents, which can be exported"));
-    patch_ = button(this, "meshPatch", tr("Replace the selection"),
-                    tr("Takes the selected triangles away and fills the hole, in one step"));
+    patch_ = make_button(this, "meshPatch", tr("Replace the selection"),
+                         tr("Takes the selected triangles away and fills the hole, in one step"));
     last->addWidget(lines_);
     last->addWidget(patch_, 1);
     body()->addLayout(last);
     connect(patch_, &QPushButton::clicked, this, &MeshCard::replace_selection);
-    connect(one_, &QPushButton::clicked, this, &MeshCard::repair_current);
-    connect(kind_, &QPushButton::clicked, this, [this] {
-        if (const auto kinds = ticked(); !kinds.empty())
-            return repair_kinds(kinds, tr("Repair what is ticked"));
-        emit said(tr("Tick a kind first."));
-    });
-    connect(all_, &QPushButton::clicked, this, [this] { repair_kinds({}, tr("Repair everything")); });
-    connect(wrap_, &QPushButton::clicked, this, &MeshCard::wrap);
-    connect(reduce_, &QPushButton::clicked, this, &MeshCard::reduce);
     connect(lines_, &QPushButton::clicked, this, &MeshCard::keep_lines);
 }
 
@@ -251,18 +215,14 @@ void MeshCard::add_figures() {
     density_->setToolTip(tr("Mass of a cubic metre"));
     row->addWidget(density_, 1);
     body()->addLayout(row);
-    figures_ = new QLabel(this);
-    figures_->setObjectName(QStringLiteral("meshFigures"));
-    figures_->setWordWrap(true);
+    figures_ = make_sentence(this, "meshFigures");
     figures_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     body()->insertWidget(1, figures_);  // what all this is for, in sight on a small screen
-    close_ =
-        button(this, "meshFillHoles", tr("Fill every hole"),
-               tr("Closes the rims that are marked, so that there is a volume; nothing else is repaired"));
+    close_ = make_button(
+        this, "meshFillHoles", tr("Fill every hole"),
+        tr("Closes the rims that are marked, so that there is a volume; nothing else is repaired"));
     body()->insertWidget(2, close_);
-    told_ = new QLabel(this);
-    told_->setObjectName(QStringLiteral("meshTold"));
-    told_->setWordWrap(true);
+    told_ = make_sentence(this, "meshTold");
     told_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     told_->hide();
     body()->insertWidget(3, told_);
@@ -394,32 +354,7 @@ void MeshCard::fill() {
 void MeshCard::say_figures() {
     if (!fresh_) return;
     const Lengths l(*document_->site());
-    double area = 0;
-    for (const auto& t : mesh_->triangles)
-        area += 0.5 * norm(cross(mesh_->vertices[t[1]] - mesh_->vertices[t[0]],
-                                 mesh_->vertices[t[2]] - mesh_->vertices[t[0]]));
-    QString text = tr("Area %1.").arg(l.area(area));
-    if (!check_->closed) {
-        const auto rims = static_cast<int>(check_->count(Fault::Hole) + check_->outer.size());
-        text +=
-            " " + (rims > 0 ? tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
-                            : tr("No volume: edges of more than two triangles, or faces that disagree. "
-                                 "Repair it, or wrap it."));
-    } else {
-        const double v = std::fabs(mesh::signed_volume(*mesh_));
-        text += " " + tr("Volume <b>%1</b>.").arg(l.volume(v));
-        if (density_->value() > 0)
-            text +=
-                " " + (l.known()
-                           ? tr("Mass <b>%1</b>.")
-                                 .arg(QString::fromStdString(mass_text(
-                                     v * std::pow(l.data_metres(), 3) * density_->value(), number_marks())))
-                           : tr("No mass: the unit is not set."));
-        if (const auto n = check_->count(Fault::SelfCrossing); n > 0)
-            text += " " + tr("It crosses itself at %n place(s): the volume counts some places twice.", "",
-                             static_cast<int>(n));
-    }
-    figures_->setText(text);
+    figures_->setText(figures_of(*mesh_, *check_, density_->value(), l));
 }
 
 const repair::Finding* MeshCard::current() const {
@@ -443,8 +378,7 @@ void MeshCard::go(int by) {
     show_finding(*current());
 }
 
-// Flies there and selects its triangles: the k-th triangle of what was checked is the k-th element that is
-// shown.
+// Flies there and selects its triangles: those of what was checked are the elements that are shown, by rank.
 void MeshCard::show_finding(const repair::Finding& f) {
     Box3 box;
     for (const std::uint32_t t : f.triangles)
@@ -454,30 +388,7 @@ void MeshCard::show_finding(const repair::Finding& f) {
     box.add(box.lo - Vec3{margin, margin, margin});
     box.add(box.hi + Vec3{margin, margin, margin});
     emit fly(box);
-    std::vector<std::uint32_t> wanted = f.triangles;
-    std::sort(wanted.begin(), wanted.end());
-    ElementSet set(cloud_->size());
-    const ElementSet shown = ~*absent_;
-    std::uint64_t first = 0;  // number of the first shown element of a page
-    for (std::size_t p = 0; p < shown.page_count(); ++p) {
-        const std::uint64_t members = shown.page_members(p);
-        const auto from = std::lower_bound(wanted.begin(), wanted.end(), first),
-                   to = std::lower_bound(wanted.begin(), wanted.end(), first + members);
-        if (from != to) {
-            PageBits bits;
-            auto next = from;
-            std::uint64_t k = first;
-            shown.for_each_in_page(p, [&](std::size_t i) {
-                if (next != to && *next == k) {
-                    bits.set(i);
-                    while (next != to && *next == k) ++next;
-                }
-                ++k;
-            });
-            set.set_page(p, bits);
-        }
-        first += members;
-    }
+    const ElementSet set = members_at(~*absent_, f.triangles);
     document_->apply(tr("Select a finding: %1").arg(title_of(f.fault)), [&](const site::Site& s) {
         return site::select(s, set, site::Combine::New,
                             {site::by({.kind = site::Act::Kind::Findings, .id = repair::id_of(f.fault)}),
@@ -521,7 +432,7 @@ repair::RepairOptions MeshCard::options() const {
     return o;
 }
 
-void MeshCard::mend(const QString& title, const QString& reason, const char* repair, Work work) {
+void MeshCard::mend(const QString& title, const QString& reason, const char* repair, MeshWork work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!is_mesh(item) || !fresh_) return;
     if (beside_->isChecked() || cloud::is_surface(*item->cloud))
@@ -533,7 +444,7 @@ void MeshCard::mend(const QString& title, const QString& reason, const char* rep
     m.repair = repair;
     const auto left = std::make_shared<std::vector<repair::Unrepaired>>();
     m.work = [source = mesh_, work = std::move(work), left](Progress& p) {
-        Made made = work(*source, p);
+        MeshMade made = work(*source, p);
         *left = std::move(made.left);
         return Mending::Result{std::move(made.mesh), made.told, std::move(made.found), made.heals};
     };
@@ -545,10 +456,10 @@ void MeshCard::mend(const QString& title, const QString& reason, const char* rep
     start_mending(document_, jobs_, std::move(m));
 }
 
-void MeshCard::make(const QString& title, const QString& suffix, Work work) {
+void MeshCard::make(const QString& title, const QString& suffix, MeshWork work) {
     const site::ItemPtr item = document_->site()->active_item();
     if (!is_mesh(item) || !fresh_) return;
-    const auto made = std::make_shared<Made>();
+    const auto made = std::make_shared<MeshMade>();
     const auto fresh = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
     jobs_->start(
         title,
@@ -582,44 +493,6 @@ void MeshCard::make(const QString& title, const QString& suffix, Work work) {
         [this](const QString& why) { emit said(why.isEmpty() ? tr("Cancelled.") : why); });
 }
 
-namespace {
-
-QString told_of(const repair::Deviation& d, const Lengths& l) {
-    return " " + MeshCard::tr("What was made lies %1 from what was there in the mean, %2 at most.")
-                     .arg(l.spread(d.mean), l.spread(d.max));
-}
-
-// How much surface goes and comes, and what stays as it is because the repair would make it worse.
-QString change_of(const repair::Repaired& r, const Lengths& l) {
-    const double share = r.area_before > 0 ? 100 * r.area_taken / r.area_before : 0;
-    QString text =
-        MeshCard::tr("%1 of surface taken (%2 %), %3 made.")
-            .arg(l.area(r.area_taken), shown_figure(share, share < 1 ? 2 : 1), l.area(r.area_made));
-    if (r.left_alone > 0)
-        text += " " + MeshCard::tr("%n place(s) stayed as before: a repair would have made them worse.", "",
-                                   static_cast<int>(r.left_alone));
-    return text;
-}
-
-site::Settings found_by(const repair::Repaired& r, const std::vector<repair::Unrepaired>& left) {
-    site::Settings found{
-        {"area_taken", r.area_taken}, {"area_made", r.area_made}, {"sound", r.after.sound()}};
-    std::vector<std::string> kinds, not_done;
-    for (const repair::RepairStep& s : r.steps)
-        if (s.removed + s.made > 0) kinds.push_back(repair::id_of(s.fault));
-    for (const repair::Unrepaired& u : left)
-        if (not_done.size() < 3) not_done.push_back(std::string(repair::id_of(u.fault)) + " (" + u.why + ")");
-    if (!kinds.empty()) found["kinds"] = kinds;
-    if (!not_done.empty()) found["left"] = not_done;
-    if (r.made > 0) {
-        found["off_mean"] = r.deviation.mean;
-        found["off_max"] = r.deviation.max;
-    }
-    return found;
-}
-
-}  // namespace
-
 // The same work as the repair itself, without a commit: numbers, and in the stage the triangles that would
 // go.
 void MeshCard::preview_repair() {
@@ -634,11 +507,8 @@ void MeshCard::preview_repair() {
         tr("Trying the repair"),
         [=, source = mesh_, known = check_](Progress& p) {
             *result = repair::repair(*source, o, p, known.get());
-            const std::vector<char> stays = repair::still_there(*source, result->mesh);
-            std::size_t k = 0;  // the k-th triangle of what was checked is the k-th element that is shown
-            (~*item->absent).for_each([&](std::uint64_t e) {
-                if (!stays[k++]) goes->insert(e);
-            });
+            *goes =
+                ~*item->absent - members_flagged(~*item->absent, repair::still_there(*source, result->mesh));
         },
         [this, item, result, goes] {
             if (document_->site()->active_item() != item) return;
@@ -664,97 +534,39 @@ void MeshCard::preview_repair() {
 void MeshCard::repair_current() {
     const repair::Finding* f = current();
     if (!f) return emit said(tr("Go to a finding first: Next."));
-    const repair::Finding finding = *f;
-    mend(tr("Repair: %1").arg(title_of(finding.fault)), title_of(finding.fault), "repair.one",
-         [finding, o = options(), l = Lengths(*document_->site())](const mesh::TriMesh& m, Progress& p) {
-             repair::Step s = repair::repair_one(m, finding, o, p);
-             if (!s.unrepaired.empty())
-                 return Made{{}, tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)),
-                             {}, 0,
-                             0,  s.unrepaired};
-             QString told = tr("%1 triangles taken, %2 made; everything else is as it was.");
-             // Of a hole nothing was there.
-             if (finding.fault != Fault::Hole && s.made > 0)
-                 told += told_of(repair::deviation_of_made(m, s.mesh, p), l);
-             Made made{std::move(s.mesh), told, {}, s.removed, s.made};
-             made.found["kinds"] = std::vector<std::string>{repair::id_of(finding.fault)};
-             return made;
-         });
+    mend(tr("Repair: %1").arg(title_of(f->fault)), title_of(f->fault), "repair.one",
+         repair_one_work(*f, options(), Lengths(*document_->site())));
 }
 
 // No kinds: all.
 void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& title) {
     repair::RepairOptions o = options();
     o.only = {kinds.begin(), kinds.end()};
-    const Lengths lengths(*document_->site());
     mend(title, tr("Repaired"), "repair.check",
-         [o, l = lengths, off = beside_->isChecked(), known = check_](const mesh::TriMesh& m, Progress& p) {
-             repair::Repaired r = repair::repair(m, o, p, known.get());
-             const std::uint64_t taken = r.taken, made = r.made;
-             QString told =
-                 taken + made > 0 ? tr("%1 triangles taken, %2 made.") : tr("Nothing could be repaired.");
-             if (taken + made > 0) told += " " + change_of(r, l);
-             told += r.after.sound() ? " " + tr("The mesh is sound.") : QString();
-             if (made > 0) told += told_of(r.deviation, l);
-             for (const repair::Unrepaired& u : r.unrepaired) {
-                 told += " " + tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
-                 if (&u - r.unrepaired.data() == 2) break;
-             }
-             if (taken + made == 0) return Made{{}, told, {}, 0, 0, std::move(r.unrepaired)};
-             std::vector<double> distance;
-             if (off) distance = repair::distances(r.mesh, m, p);
-             Made done{std::move(r.mesh), told, std::move(distance), taken, made, std::move(r.unrepaired)};
-             done.found = found_by(r, done.left);
-             return done;
-         });
+         repair_work(o, check_, beside_->isChecked(), Lengths(*document_->site())));
 }
 
 void MeshCard::wrap() {
-    const Lengths l(*document_->site());
     make(tr("Wrap"), tr("wrapped"),
-         [detail = detail_->in_data(), gap = gap_->in_data(), l](const mesh::TriMesh& m, Progress& p) {
-             const auto wrapped = [&] {
-                 const Progress::Part part(p, 0, 0.7, "");
-                 return repair::wrap(m, {detail, gap}, p);
-             };
-             repair::Wrapped w = wrapped();
-             p.stretch(0.7, 1, "Measuring the deviation");
-             const QString told =
-                 tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
-                     .arg(l.spread(w.deviation.mean), l.spread(w.deviation.p95), l.spread(w.deviation.max));
-             std::vector<double> off = repair::distances(w.mesh, m, p);
-             return Made{std::move(w.mesh), told, std::move(off)};
-         });
+         wrap_work({detail_->in_data(), gap_->in_data()}, Lengths(*document_->site())));
 }
 
-// Of what is shown, whether it is selected: the k-th element that is shown is the k-th triangle of what was
-// checked. Empty: nothing is.
+// Of what is shown, whether it is selected, by rank. Empty: nothing is.
 std::vector<char> MeshCard::chosen() const {
     const site::SitePtr s = document_->site();
-    std::vector<char> in;
-    if (!fresh_ || !s->selection_in_work() || s->of_removed) return in;
-    in.reserve(mesh_->triangles.size());
-    (~*absent_).for_each([&](std::uint64_t e) { in.push_back(s->selection_in_work()->contains(e)); });
-    return in;
+    if (!fresh_ || !s->selection_in_work() || s->of_removed) return {};
+    return flags_of(~*absent_, *s->selection_in_work());
 }
 
 // The whole becomes a mesh of its own beside this one; a part is a repair like others.
 void MeshCard::reduce() {
     if (!fresh_) return;
-    std::vector<char> only = chosen();
+    const std::vector<char> only = chosen();
     const auto part = static_cast<std::size_t>(std::count(only.begin(), only.end(), 1));
     const std::size_t left = static_cast<std::size_t>(triangles_->value()),
                       n = only.empty() ? left : mesh_->triangles.size() - part + std::min(left, part);
-    const bool whole = only.empty();
-    Work work = [n, l = Lengths(*document_->site()), only = std::move(only)](const mesh::TriMesh& m,
-                                                                             Progress& p) {
-        repair::Reduced r = repair::reduce(m, {n, true, only}, p);
-        const QString told =
-            tr("%1 triangles; %2 from the original in the mean, %3 at most.")
-                .arg(grouped(r.mesh.triangles.size()), l.spread(r.deviation.mean), l.spread(r.deviation.max));
-        return Made{std::move(r.mesh), told, {}};
-    };
-    if (whole)
+    MeshWork work = reduce_work({n, true, only}, Lengths(*document_->site()));
+    if (only.empty())
         make(tr("Reduce"), tr("reduced"), std::move(work));
     else
         mend(tr("Reduce the selection"), tr("Reduced"), "repair.reduce", std::move(work));
@@ -763,46 +575,15 @@ void MeshCard::reduce() {
 void MeshCard::replace_selection() {
     std::vector<char> gone = chosen();
     if (gone.empty()) return emit said(tr("Select the bad patch first."));
-    mend(tr("Replace a patch"), tr("Patch"), "repair.patch",
-         [gone = std::move(gone), o = options().fill](const mesh::TriMesh& m, Progress& p) {
-             repair::Step done = repair::replace_patch(m, gone, o, p);
-             if (!done.unrepaired.empty())
-                 return Made{
-                     {}, tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)), {}};
-             return Made{std::move(done.mesh),
-                         tr("%1 triangles taken, %2 made."),
-                         {},
-                         done.removed,
-                         done.made,
-                         {},
-                         true};
-         });
+    mend(tr("Replace a patch"), tr("Patch"), "repair.patch", patch_work(std::move(gone), options().fill));
 }
 
 void MeshCard::keep_lines() {
     if (!fresh_) return;
-    std::vector<site::Line> lines;
-    for (const repair::Finding& f : check_->of(Fault::Hole)) {
-        site::Line l;
-        l.role = LineRole::Finding;
-        l.name = tr("Hole %1").arg(lines.size() + 1).toStdString();
-        for (const std::uint32_t v : f.vertices) l.points.push_back(mesh_->vertices[v]);
-        l.closed = l.points.size() > 2;
-        lines.push_back(std::move(l));
-    }
-    int n = 0;
-    for (const repair::Finding& f : check_->of(Fault::SelfCrossing)) {
-        site::Line l;
-        l.role = LineRole::Finding;
-        l.name = tr("Crossing %1").arg(++n).toStdString();
-        l.points = repair::shared_stretch(*mesh_, f.triangles[0], f.triangles[1]);
-        if (l.points.size() == 2) lines.push_back(std::move(l));
-    }
-    if (lines.empty()) return emit said(tr("There are no open edges and no crossings."));
     const site::ItemPtr item = document_->site()->active_item();
-    if (item && lines.size() > 12)
-        for (site::Line& l : lines)
-            l.group = tr("Findings in %1").arg(QString::fromStdString(item->name)).toStdString();
+    std::vector<site::Line> lines =
+        findings_as_lines(*mesh_, *check_, item ? QString::fromStdString(item->name) : QString());
+    if (lines.empty()) return emit said(tr("There are no open edges and no crossings."));
     document_->apply(tr("Keep %n finding(s) as lines", "", static_cast<int>(lines.size())),
                      [&](const site::Site& s) { return site::put_lines(s, std::move(lines)); });
 }

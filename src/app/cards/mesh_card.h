@@ -9,6 +9,7 @@
 #include "app/cards/side_card.h"
 #include "app/look/lengths.h"
 #include "app/model/latest_job.h"
+#include "app/model/mesh_work.h"
 #include "core/repair/check.h"
 #include "core/repair/repair.h"
 #include "core/site/site.h"
@@ -16,6 +17,7 @@
 class QCheckBox;
 class QComboBox;
 class QDoubleSpinBox;
+class QFormLayout;
 class QLabel;
 class QPushButton;
 class QSpinBox;
@@ -43,11 +45,13 @@ class MeshCard : public SideCard {
     void said(const QString& text);
 
   private:
-    struct Made;
     void on_open() override;
     void on_close() override;
     void add_tour();
     void add_repairs();
+    void add_settings(QFormLayout*);
+    void add_wrap_and_reduce(QFormLayout*);
+    void add_for_findings();
     void add_figures();
     void check();
     void fill();
@@ -67,12 +71,11 @@ class MeshCard : public SideCard {
     std::vector<char> chosen() const;
     void keep_lines();
     void replace_selection();
-    using Work = std::function<Made(const mesh::TriMesh&, Progress&)>;
     /// Runs `work` on what is shown of the item in work and puts the result beside it, in one step of undo.
-    void make(const QString& title, const QString& suffix, Work work);
+    void make(const QString& title, const QString& suffix, MeshWork work);
     /// The same, the result as an entry of the item's ledger; of terrain surfaces, which are built again when
     /// their lines move, beside it.
-    void mend(const QString& title, const QString& reason, const char* repair, Work work);
+    void mend(const QString& title, const QString& reason, const char* repair, MeshWork work);
     Document* document_;
     Jobs* jobs_;
     QLabel *state_, *place_, *why_, *figures_, *told_;

@@ -1,22 +1,21 @@
 #include "app/cards/rule_card.h"
 
 #include <QCheckBox>
-#include <QComboBox>
 #include <QElapsedTimer>
 #include <QFormLayout>
-#include <QLabel>
-#include <QListWidget>
-#include <QPushButton>
-#include <QSet>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 #include <map>
 
 #include "app/look/colour_box.h"
+#include "app/look/make.h"
 #include "app/look/range_histogram.h"
+#include "app/look/word_list.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/model/rule_text.h"
+#include "core/base/figure.h"
 #include "core/recipe/places.h"
 #include "core/score/suggest.h"
 
@@ -31,46 +30,48 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     : SideCard(QStringLiteral("rule"), tr("Rule"), QStringLiteral("rules.md"), parent),
       document_(document),
       latest_(jobs) {
-    QVBoxLayout* layout = body();
-    which_ = new QComboBox(this);
-    which_->setObjectName(QStringLiteral("ruleScore"));
-    which_->setAccessibleName(tr("What points are judged by"));
+    add_choice();
+    add_range();
+    add_actions();
+    body()->addStretch(1);
+}
+
+// What points are judged by, and how.
+void RuleCard::add_choice() {
+    which_ = make_choice(this, "ruleScore", tr("What points are judged by"));
     fill_scores();
-    layout->addWidget(which_);
-    meaning_ = new QLabel(this);
-    meaning_->setObjectName(QStringLiteral("soft"));
-    meaning_->setWordWrap(true);
-    layout->addWidget(meaning_);
+    body()->addWidget(which_);
+    meaning_ = make_sentence(this, "soft");
+    body()->addWidget(meaning_);
     other_label_ = new QLabel(tr("Compared with"), this);
-    other_ = new QComboBox(this);
-    other_->setObjectName(QStringLiteral("ruleOther"));
-    other_->setAccessibleName(other_label_->text());
-    layout->addWidget(other_label_);
-    layout->addWidget(other_);
-    connect(other_, &QComboBox::activated, this, &RuleCard::compute);
+    other_ = make_choice(this, "ruleOther", other_label_->text());
+    body()->addWidget(other_label_);
+    body()->addWidget(other_);
     parameters_ = new QFormLayout;
-    layout->addLayout(parameters_);
+    body()->addLayout(parameters_);
     all_ = new QCheckBox(tr("All scans that are shown"), this);
     all_->setObjectName(QStringLiteral("ruleAll"));
     all_->setToolTip(tr("Judges every scan that is shown, with one histogram over all of them"));
-    layout->addWidget(all_);
+    body()->addWidget(all_);
+    body()->addWidget(state_ = make_sentence(this, "ruleState"));
+    connect(which_, &QComboBox::activated, this, &RuleCard::choose_score);
+    connect(other_, &QComboBox::activated, this, &RuleCard::compute);
     connect(all_, &QCheckBox::toggled, this, [this](bool on) {
         compute();
         emit all_scans_changed(on);
     });
-    state_ = new QLabel(this);
-    state_->setObjectName(QStringLiteral("ruleState"));
-    state_->setWordWrap(true);
-    layout->addWidget(state_);
+}
+
+// Which values, or words, the rule takes.
+void RuleCard::add_range() {
     histogram_ = new RangeHistogram(this);
-    layout->addWidget(histogram_);
-    words_ = new QListWidget(this);
+    body()->addWidget(histogram_);
+    words_ = new WordList(this);
     words_->setObjectName(QStringLiteral("ruleWords"));
     words_->setAccessibleName(tr("Words of the column: ticked ones are taken"));
     words_->hide();
-    layout->addWidget(words_);
+    body()->addWidget(words_);
     connect(words_, &QListWidget::itemChanged, this, &RuleCard::range_edited);
-    auto* ends = new QHBoxLayout;
     const auto end = [&](const char* name, const QString& what) {
         auto* box = new QDoubleSpinBox(this);
         box->setObjectName(QString::fromLatin1(name));
@@ -84,47 +85,15 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
     };
     lo_ = end("ruleLow", tr("Lower end of the range"));
     hi_ = end("ruleHigh", tr("Upper end of the range"));
-    outside_ = new QPushButton(tr("Inside"), this);
-    outside_->setObjectName(QStringLiteral("ruleOutside"));
+    outside_ = make_button(this, "ruleOutside", tr("Inside"));
     outside_->setCheckable(true);
     outside_->setAccessibleName(tr("Take what lies inside the range, or outside"));
+    auto* ends = new QHBoxLayout;
     ends->addWidget(lo_, 1);
     ends->addWidget(outside_);
     ends->addWidget(hi_, 1);
-    layout->addLayout(ends);
-    sentence_ = new QLabel(this);
-    sentence_->setObjectName(QStringLiteral("ruleSentence"));
-    sentence_->setWordWrap(true);
-    layout->addWidget(sentence_);
-    combine_ = new QComboBox(this);
-    combine_->setObjectName(QStringLiteral("ruleCombine"));
-    combine_->setAccessibleName(tr("How it goes together with what is selected"));
-    combine_->addItems({tr("instead of what is selected"), tr("or: added to what is selected"),
-                        tr("but not: taken off what is selected"), tr("and: only what is selected too")});
-    layout->addWidget(combine_);
-    auto* more = new QHBoxLayout;
-    colour_ = new QPushButton(tr("Colour by it"), this);
-    colour_->setObjectName(QStringLiteral("ruleColour"));
-    colour_->setCheckable(true);
-    colour_->setToolTip(tr("The stage shows each point in the colour of its value"));
-    more->addWidget(colour_);
-    extreme_ = new QPushButton(tr("Fly to extremes"), this);
-    extreme_->setObjectName(QStringLiteral("ruleExtreme"));
-    extreme_->setToolTip(
-        tr("Looks at the places of the range that are farthest from the usual, one after the other"));
-    more->addWidget(extreme_);
-    layout->addLayout(more);
-    take_ = new QPushButton(tr("Select these"), this);
-    take_->setObjectName(QStringLiteral("ruleTake"));
-    layout->addWidget(take_);
-    everywhere_ = new QPushButton(tr("Remove from all scans"), this);
-    everywhere_->setObjectName(QStringLiteral("ruleEverywhere"));
-    everywhere_->setToolTip(tr("One entry in the ledger of each scan, one step of undo"));
-    everywhere_->hide();
-    layout->addWidget(everywhere_);
-    connect(everywhere_, &QPushButton::clicked, this, &RuleCard::remove_everywhere);
-    layout->addStretch(1);
-    connect(which_, &QComboBox::activated, this, &RuleCard::choose_score);
+    body()->addLayout(ends);
+    body()->addWidget(sentence_ = make_sentence(this, "ruleSentence"));
     connect(histogram_, &RangeHistogram::dragged, this, [this](double lo, double hi) {
         filling_ = true;
         lo_->setValue((std::isfinite(lo) ? lo : profile_.min) / per_shown());
@@ -138,13 +107,37 @@ RuleCard::RuleCard(Document* document, Jobs* jobs, QWidget* parent)
         outside_->setText(on ? tr("Outside") : tr("Inside"));
         range_edited();
     });
+}
+
+// What is done with what it takes.
+void RuleCard::add_actions() {
+    combine_ = make_choice(this, "ruleCombine", tr("How it goes together with what is selected"));
+    combine_->addItems({tr("instead of what is selected"), tr("or: added to what is selected"),
+                        tr("but not: taken off what is selected"), tr("and: only what is selected too")});
+    body()->addWidget(combine_);
+    colour_ = make_button(this, "ruleColour", tr("Colour by it"),
+                          tr("The stage shows each point in the colour of its value"));
+    colour_->setCheckable(true);
+    extreme_ = make_button(
+        this, "ruleExtreme", tr("Fly to extremes"),
+        tr("Looks at the places of the range that are farthest from the usual, one after the other"));
+    auto* more = new QHBoxLayout;
+    more->addWidget(colour_);
+    more->addWidget(extreme_);
+    body()->addLayout(more);
+    body()->addWidget(take_ = make_button(this, "ruleTake", tr("Select these")));
+    everywhere_ = make_button(this, "ruleEverywhere", tr("Remove from all scans"),
+                              tr("One entry in the ledger of each scan, one step of undo"));
+    everywhere_->hide();
+    body()->addWidget(everywhere_);
     connect(combine_, &QComboBox::activated, this, [this] {
         emit preview();
         emit chosen();
     });
-    connect(take_, &QPushButton::clicked, this, &RuleCard::chosen);
     connect(colour_, &QPushButton::toggled, this, &RuleCard::colour_changed);
     connect(extreme_, &QPushButton::clicked, this, &RuleCard::fly_to_extreme);
+    connect(take_, &QPushButton::clicked, this, &RuleCard::chosen);
+    connect(everywhere_, &QPushButton::clicked, this, &RuleCard::remove_everywhere);
 }
 
 std::shared_ptr<const cloud::FetchedColumn> RuleCard::colours() const {
@@ -175,9 +168,7 @@ void RuleCard::fill_scores() {
     const auto wanted =
         item && item->cloud->triangles() ? score::Score::Applies::Triangles : score::Score::Applies::Points;
     const QVariant before = which_->currentData();
-    std::vector<const score::Score*> fit;
-    for (const score::Score& s : score::scores())
-        if (s.applies == wanted || s.applies == score::Score::Applies::Both) fit.push_back(&s);
+    const std::vector<const score::Score*> fit = score::scores_for(wanted);
     if (which_->count() == static_cast<int>(fit.size()) &&
         which_->itemData(0).toString().toStdString() == fit.front()->id)
         return;
@@ -219,19 +210,14 @@ void RuleCard::fill_others() {
     other_label_->setVisible(wanted);
 }
 
-// What the file says of each point; coordinates are rules of their own. Words first: who has codes means
-// them.
+// What the file says of each point.
 void RuleCard::fill_columns() {
     other_->clear();
     const site::ItemPtr item = document_->site()->active_item();
     const auto records = item ? item->cloud->records() : nullptr;
     if (!records) return;
-    QStringList with_words, numbers;
-    for (const cloud::Field& f : records->layout().fields)
-        if (f.name != "x" && f.name != "y" && f.name != "z")
-            (f.words ? with_words : numbers) << QString::fromStdString(f.name);
-    if (with_words.removeOne(QStringLiteral("code"))) with_words.prepend(QStringLiteral("code"));
-    for (const QString& name : with_words + numbers) other_->addItem(name, name);
+    for (const std::string& name : score::columns_to_judge_by(records->layout()))
+        other_->addItem(QString::fromStdString(name), QString::fromStdString(name));
 }
 
 bool RuleCard::by_words() const {
@@ -242,37 +228,10 @@ bool RuleCard::by_words() const {
 
 // Every word that a point of the judged scans has, the most frequent first.
 void RuleCard::show_words() {
-    std::map<std::string, std::uint64_t> counts;
-    const auto count = [&](const score::Column& values, const cloud::PointCloud& cloud) {
-        const cloud::Field* f = cloud.records()->layout().find(column());
-        if (!f || !f->words) return;
-        std::vector<std::uint64_t> of_each(f->words->size());
-        for (std::size_t p = 0; p < values.values.page_count(); ++p)
-            for (const float v : values.values.page(p))
-                if (const double w = values.base + static_cast<double>(v);
-                    w >= 0 && w < static_cast<double>(of_each.size()))
-                    ++of_each[static_cast<std::size_t>(w)];
-        for (std::size_t k = 0; k < of_each.size(); ++k)
-            if (of_each[k] > 0 && !(*f->words)[k].empty()) counts[(*f->words)[k]] += of_each[k];
-    };
-    count(*column_, *cloud_);
-    for (const Beside& b : beside_) count(b.column, *b.cloud);
-    std::vector<std::pair<std::string, std::uint64_t>> all(counts.begin(), counts.end());
-    std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.second > b.second; });
-    QSet<QString> ticked;
-    for (int i = 0; i < words_->count(); ++i)
-        if (words_->item(i)->checkState() == Qt::Checked)
-            ticked << words_->item(i)->data(Qt::UserRole).toString();
-    filling_ = true;
-    words_->clear();
-    for (const auto& [word, n] : all) {
-        const QString name = QString::fromStdString(word);
-        auto* line = new QListWidgetItem(tr("%1  ·  %n point(s)", "", static_cast<int>(n)).arg(name), words_);
-        line->setData(Qt::UserRole, name);
-        line->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsSelectable);
-        line->setCheckState(ticked.contains(name) ? Qt::Checked : Qt::Unchecked);
-    }
-    filling_ = false;
+    std::map<std::string, std::uint64_t> counts = score::word_counts(*column_, *cloud_, column());
+    for (const score::ScoredScan& b : beside_)
+        for (const auto& [word, n] : score::word_counts(b.column, *b.scan.cloud, column())) counts[word] += n;
+    words_->show_words(counts);
 }
 
 std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
@@ -294,7 +253,7 @@ void RuleCard::fly_to_extreme() {
 }
 
 double RuleCard::per_shown() const {
-    return score_ && score_->unit == "length" ? Lengths(*document_->site()).data(1) : 1;
+    return score_ ? app::per_shown(*score_, Lengths(*document_->site())) : 1;
 }
 
 void RuleCard::choose(const QString& score_id) {
@@ -307,6 +266,32 @@ int RuleCard::decimals() const {
     return Lengths(*document_->site()).data(1) * Lengths(*document_->site()).metres() < 0.01 ? 0 : 3;
 }
 
+// A box for a parameter, with its value in `values` or the usual one.
+void RuleCard::add_box(const score::Parameter& p, const score::Parameters& values) {
+    const Lengths lengths(*document_->site());
+    auto* box = p.unit == "colour" ? new ColourBox(this) : new QDoubleSpinBox(this);
+    const bool is_length = p.unit == "length";
+    // Usual lengths are metres: data in another unit get them in that.
+    const double factor = is_length ? 1 / lengths.metres() : 1;
+    box->setObjectName(QStringLiteral("rule.") + QString::fromStdString(p.name));
+    box->setAccessibleName(tr(p.title.c_str()));
+    box->setToolTip(tr(p.help.c_str()));
+    box->setDecimals(p.whole ? 0 : is_length ? decimals() : 2);
+    box->setRange(p.least * factor, p.most * factor);
+    box->setSuffix(is_length ? lengths.suffix() : p.unit == "angle" ? tr("°") : QString());
+    const auto own = values.find(p.name);
+    box->setValue(own == values.end() ? p.usual * factor
+                  : is_length         ? own->second / lengths.data(1)
+                                      : own->second);
+    // A tenth of what is usual, or of what the points ask for.
+    box->setSingleStep(p.whole ? 1
+                               : std::max(is_length ? 0.01 * factor : 0.05, round_step(box->value() / 10)));
+    box->setKeyboardTracking(false);
+    connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::compute);
+    parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? with_picker(box) : box);
+    boxes_.push_back(box);
+}
+
 void RuleCard::choose_score() {
     emit begun();
     fill_scores();
@@ -317,39 +302,15 @@ void RuleCard::choose_score() {
         box->setDecimals(score_->unit == "length" ? decimals() : score_->unit == "points" ? 0 : 3);
     while (parameters_->rowCount() > 0) parameters_->removeRow(0);
     boxes_.clear();
-    const Lengths lengths(*document_->site());
     const site::ItemPtr in_work = document_->site()->active_item();
     // As they were left when this rule was last looked at; else as the points ask for.
     const score::Suggestion first =
         in_work ? score::suggested(*score_, *in_work->cloud) : score::Suggestion();
     const auto left = in_work ? remembered_.find({score_->id, in_work->id}) : remembered_.end();
     const score::Parameters& values = left == remembered_.end() ? first.parameters : left->second;
-    for (const score::Parameter& p : score_->parameters) {
-        auto* box = p.unit == "colour" ? new ColourBox(this) : new QDoubleSpinBox(this);
-        const bool is_length = p.unit == "length";
-        // Usual lengths are metres: data in another unit get them in that.
-        const double factor = is_length ? 1 / lengths.metres() : 1;
-        box->setObjectName(QStringLiteral("rule.") + QString::fromStdString(p.name));
-        box->setAccessibleName(tr(p.title.c_str()));
-        box->setToolTip(tr(p.help.c_str()));
-        box->setDecimals(p.whole ? 0 : is_length ? decimals() : 2);
-        box->setRange(p.least * factor, p.most * factor);
-        box->setSuffix(is_length ? lengths.suffix() : p.unit == "angle" ? tr("°") : QString());
-        const auto own = values.find(p.name);
-        box->setValue(own == values.end() ? p.usual * factor
-                      : is_length         ? own->second / lengths.data(1)
-                                          : own->second);
-        // A tenth of what is usual, or of what the points ask for.
-        box->setSingleStep(
-            p.whole ? 1 : std::max(is_length ? 0.01 * factor : 0.05, nice_step(box->value() / 10)));
-        box->setKeyboardTracking(false);
-        connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::compute);
-        parameters_->addRow(tr(p.title.c_str()), p.unit == "colour" ? with_picker(box) : box);
-        boxes_.push_back(box);
-    }
-    QString meaning = tr("High: %1. Low: %2.").arg(tr(score_->high.c_str()), tr(score_->low.c_str()));
-    const site::ItemPtr of = document_->site()->active_item();
-    if (of && of->cloud->unit().empty())
+    for (const score::Parameter& p : score_->parameters) add_box(p, values);
+    QString meaning = meaning_of(*score_);
+    if (in_work && in_work->cloud->unit().empty())
         meaning += QLatin1Char(' ') + tr("The unit is not set: lengths are taken for metres.");
     if (left == remembered_.end() && !first.why.empty())
         meaning += QLatin1Char(' ') + tr("From the points: %1.").arg(QString::fromStdString(first.why));
@@ -365,7 +326,8 @@ bool RuleCard::others_changed() const {
     for (const site::ItemPtr& i : document_->site()->items) {
         if (!i->visible || i->locked || i->id == document_->site()->active) continue;
         ++wanted;
-        for (const Beside& b : beside_) found += b.item == i->id && *b.eligible == site::eligible(*i);
+        for (const score::ScoredScan& b : beside_)
+            found += b.scan.id == i->id && *b.scan.eligible == site::eligible(*i);
     }
     return found != wanted || wanted != beside_.size();
 }
@@ -398,6 +360,27 @@ void RuleCard::compute() {
     compute_keeping(false);
 }
 
+// As the boxes say, in the unit of the data; kept for this rule and item.
+score::Parameters RuleCard::given_parameters(const site::Item& item) {
+    score::Parameters given;
+    const Lengths lengths(*document_->site());
+    for (std::size_t i = 0; i < boxes_.size(); ++i)
+        given[score_->parameters[i].name] =
+            score_->parameters[i].unit == "length" ? lengths.data(boxes_[i]->value()) : boxes_[i]->value();
+    remembered_[{score_->id, item.id}] = given;
+    return given;
+}
+
+// The scans that are shown beside the item in work and can be judged along with it.
+std::vector<site::ItemPtr> RuleCard::shown_beside(const site::ItemPtr& item) const {
+    std::vector<site::ItemPtr> shown;
+    for (const site::ItemPtr& i : document_->site()->items)
+        if (i->visible && !i->locked && i != item &&
+            (!score_->needs_column || i->cloud->records()->layout().find(column())))
+            shown.push_back(i);
+    return shown;
+}
+
 void RuleCard::compute_keeping(bool range) {
     if (!is_open() || !score_) return;
     const site::ItemPtr item = document_->site()->active_item();
@@ -408,87 +391,38 @@ void RuleCard::compute_keeping(bool range) {
     histogram_->set({});
     sentence_->clear();
     if (!item) return state_->setText(tr("Open a scan first."));
-    score::Parameters given;
-    const Lengths lengths(*document_->site());
-    for (std::size_t i = 0; i < boxes_.size(); ++i)
-        given[score_->parameters[i].name] =
-            score_->parameters[i].unit == "length" ? lengths.data(boxes_[i]->value()) : boxes_[i]->value();
-    used_ = given;
-    remembered_[{score_->id, item->id}] = given;
-    struct Result {
-        score::Column column;
-        std::vector<Beside> beside;
-        score::Profile profile;
-    };
-    const std::string column_name = column();
-    std::vector<site::ItemPtr> shown;  // the others
-    for (const site::ItemPtr& i : document_->site()->items)
-        if (i->visible && !i->locked && i != item &&
-            (!score_->needs_column || i->cloud->records()->layout().find(column_name)))
-            shown.push_back(i);
-    const bool all = all_->isChecked();
+    score::OverScansRequest r;
+    r.score = score_;
+    r.parameters = used_ = given_parameters(*item);
+    r.judge_others = all_->isChecked();
+    r.column = column();
+    r.begins = begins_at();
+    const site::SitePtr site = document_->site();
+    const quint64 chosen = other_->currentData().toULongLong();
+    const site::ItemPtr other = score_->needs_other ? site->item(chosen) : nullptr;
+    if (const site::LinePtr line = score_->needs_line ? site->line(chosen) : nullptr) r.line = line->points;
+    const std::vector<site::ItemPtr> shown = shown_beside(item);
     const auto eligible = std::make_shared<const ElementSet>(site::eligible(*item));
-    const site::ItemPtr other =
-        score_->needs_other ? document_->site()->item(other_->currentData().toULongLong()) : nullptr;
-    const site::LinePtr line =
-        score_->needs_line ? document_->site()->line(other_->currentData().toULongLong()) : nullptr;
     QElapsedTimer clock;
     clock.start();
     state_->setText(tr("Computing…"));
-    latest_.start<Result>(
+    latest_.start<score::OverScans>(
         tr("Computing: %1").arg(which_->currentText()),
-        [=, score = score_, begins = begins_at()](Progress& p, Result& result) {
+        [=](Progress& p, score::OverScans& result) {
+            score::OverScansRequest request = r;
             const ElementSet members = other ? site::eligible(*other) : ElementSet();
-            std::vector<std::shared_ptr<const ElementSet>> sets;
+            if (other) request.compared = {other->cloud.get(), &members};
+            request.first = {item->id, item->name, item->cloud, eligible};
             for (const site::ItemPtr& i : shown)
-                sets.push_back(std::make_shared<const ElementSet>(site::eligible(*i)));
-            // What a score is asked for, for one scan with all the others beside it.
-            const auto of = [&](const site::ItemPtr& one, const ElementSet& own) {
-                score::Input in{*one->cloud, own, other ? other->cloud.get() : nullptr,
-                                other ? &members : nullptr, line ? &line->points : nullptr};
-                for (std::size_t k = 0; score->looks_beside && k < shown.size(); ++k)
-                    if (shown[k] != one) in.beside.push_back({shown[k]->cloud.get(), sets[k].get()});
-                in.column = column_name;
-                if (score->looks_beside && one != item)
-                    in.beside.push_back({item->cloud.get(), eligible.get()});
-                score::Column column = score::compute(*score, in, given, p);
-                // Scanners name their first station alike in every file: the item is what people know.
-                std::size_t at = 0;
-                const auto call = [&](const site::ItemPtr& i) {
-                    const std::size_t n = i->cloud->stations().size();
-                    if (n == 1 && at < column.names.size()) column.names[at] = i->name;
-                    at += n;
-                };
-                call(one);
-                for (const site::ItemPtr& i : shown)
-                    if (i != one) call(i);
-                if (one != item) call(item);
-                return column;
-            };
-            result.column = of(item, *eligible);
-            std::vector<score::Column> columns{result.column};
-            for (std::size_t k = 0; all && k < shown.size(); ++k) {
-                // What says nothing of its station, say, has no values; the others have.
-                if (score->why_not && !score
-                                           ->why_not({*shown[k]->cloud,
-                                                      *sets[k],
-                                                      other ? other->cloud.get() : nullptr,
-                                                      other ? &members : nullptr,
-                                                      line ? &line->points : nullptr,
-                                                      {{item->cloud.get(), eligible.get()}},
-                                                      column_name})
-                                           .empty())
-                    continue;
-                result.beside.push_back({shown[k]->id, sets[k], of(shown[k], *sets[k]), shown[k]->cloud});
-                columns.push_back(result.beside.back().column);
-            }
-            result.profile = score::profile(columns, score->logarithmic, score::kUsualBins, begins);
+                request.others.push_back(
+                    {i->id, i->name, i->cloud, std::make_shared<const ElementSet>(site::eligible(*i))});
+            result = score::over_scans(request, p);
         },
-        [this, eligible, clock, range](Result& result) {
+        [this, eligible, clock, range](score::OverScans& result) {
             seconds_ = static_cast<double>(clock.elapsed()) / 1000;
             extreme_at_ = 0;
-            column_ = std::make_shared<const score::Column>(std::move(result.column));
-            beside_ = std::move(result.beside);
+            column_ = std::make_shared<const score::Column>(std::move(result.first));
+            beside_ = std::move(result.others);
             profile_ = std::move(result.profile);
             eligible_ = eligible;
             everywhere_->setVisible(!beside_.empty());
@@ -496,13 +430,6 @@ void RuleCard::compute_keeping(bool range) {
             show_values(range);
         },
         [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
-}
-
-// 1, 2 or 5 times a power of ten, no greater.
-double RuleCard::nice_step(double v) {
-    if (!(v > 0) || !std::isfinite(v)) return 0;
-    const double ten = std::pow(10.0, std::floor(std::log10(v))), digit = v / ten;
-    return (digit >= 5 ? 5 : digit >= 2 ? 2 : 1) * ten;
 }
 
 // In the unit of the data; not a number: the score does not say.
@@ -530,12 +457,9 @@ void RuleCard::show_values(bool keep_range) {
     }
     if (words || keep_range) return say();
     const double k = per_shown();
-    // At least a step of the boxes: what is usual itself is never taken.
-    const double reach = std::max({6 * 1.4826 * profile_.mad, 1e-3 * (profile_.bin_hi - profile_.bin_lo),
-                                   1.5 * k * std::pow(10, -lo_->decimals())});
     for (QDoubleSpinBox* box : {lo_, hi_})
         box->setSingleStep(std::max(std::pow(10, -box->decimals()),
-                                    nice_step((profile_.bin_hi - profile_.bin_lo) / 100 / k)));
+                                    round_step((profile_.bin_hi - profile_.bin_lo) / 100 / k)));
     if (const auto first = score::first_range(*score_, profile_, *column_, *cloud_)) {
         filling_ = true;
         lo_->setValue(std::max(first->limits.lo, profile_.min) / k);
@@ -548,15 +472,12 @@ void RuleCard::show_values(bool keep_range) {
                                 .trimmed());
         return;
     }
-    const double begins = begins_at();
-    const bool known = std::isfinite(begins) && begins < profile_.max,
-               above = known || profile_.max - profile_.median >= profile_.median - profile_.min;
+    // At least a step of the boxes: what is usual itself is never taken.
+    const score::Limits far =
+        score::far_from_usual(profile_, begins_at(), 1.5 * k * std::pow(10, -lo_->decimals()));
     filling_ = true;
-    lo_->setValue((known   ? begins
-                   : above ? std::min(profile_.median + reach, profile_.max)
-                           : profile_.min) /
-                  k);
-    hi_->setValue((above ? profile_.max : std::max(profile_.median - reach, profile_.min)) / k);
+    lo_->setValue(far.lo / k);
+    hi_->setValue(far.hi / k);
     filling_ = false;
     range_edited();
 }
@@ -570,9 +491,7 @@ std::optional<score::Step> RuleCard::step() const {
     if (score_->needs_other || score_->needs_line || score_->needs_column)
         s.with = other_->currentText().toStdString();
     if (by_words()) {
-        for (int i = 0; i < words_->count(); ++i)
-            if (words_->item(i)->checkState() == Qt::Checked)
-                s.words.push_back(words_->item(i)->data(Qt::UserRole).toString().toStdString());
+        s.words = words_->ticked();
         if (s.words.empty()) return std::nullopt;
         return s;
     }
@@ -611,8 +530,9 @@ site::Parts RuleCard::taken_everywhere() const {
     const auto s = step();
     if (!s || beside_.empty()) return sets;
     sets[document_->site()->active] = taken();
-    for (const Beside& b : beside_)
-        sets[b.item] = std::make_shared<const ElementSet>(score::within(*s, b.column, *b.cloud, *b.eligible));
+    for (const score::ScoredScan& b : beside_)
+        sets[b.scan.id] =
+            std::make_shared<const ElementSet>(score::within(*s, b.column, *b.scan.cloud, *b.scan.eligible));
     return sets;
 }
 
@@ -648,18 +568,6 @@ void RuleCard::range_edited() {
     emit chosen();
 }
 
-// "1.2 m and more", in the unit that is shown.
-QString RuleCard::range_text(const score::Limits& l) const {
-    const QString unit = score_->unit == "length"  ? Lengths(*document_->site()).suffix()
-                         : score_->unit == "angle" ? tr("°")
-                         : score_->unit.empty()    ? QString()
-                                                   : " " + tr(score_->unit.c_str());
-    const auto number = [&](double v) { return QString::number(v / per_shown(), 'g', 6); };
-    if (std::isinf(l.hi)) return tr("%1%2 and more").arg(number(l.lo), unit);
-    if (std::isinf(l.lo)) return tr("%1%2 and less").arg(number(l.hi), unit);
-    return tr("%1 to %2%3").arg(number(l.lo), number(l.hi), unit);
-}
-
 void RuleCard::say() {
     const auto s = step();
     if (!s && column_ && by_words()) return sentence_->setText(tr("Tick the words that the rule takes."));
@@ -670,7 +578,7 @@ void RuleCard::say() {
         count = taken()->count();
     } else {
         for (const auto& one : taken_everywhere()) count += one.second->count();
-        for (const Beside& b : beside_) of += b.eligible->count();
+        for (const score::ScoredScan& b : beside_) of += b.scan.eligible->count();
     }
     if (!s->words.empty()) {
         QStringList words;
@@ -683,7 +591,8 @@ void RuleCard::say() {
     const double share = of > 0 ? 100.0 * static_cast<double>(count) / static_cast<double>(of) : 0;
     sentence_->setText(tr("Takes %1 (%2 %): values %3 %4.")
                            .arg(counted(*document_, count), QString::number(share, 'g', 3),
-                                s->limits.outside ? tr("outside") : tr("of"), range_text(s->limits)) +
+                                s->limits.outside ? tr("outside") : tr("of"),
+                                range_text(*score_, s->limits, Lengths(*document_->site()))) +
                        (beside_.empty() ? QString() : " " + tr("In %1 scans.").arg(beside_.size() + 1)));
 }
 

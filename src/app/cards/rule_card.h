@@ -15,6 +15,7 @@
 #include "core/geometry/vec.h"
 #include "core/recipe/recipe.h"
 #include "core/score/limits.h"
+#include "core/score/over_scans.h"
 #include "core/site/site.h"
 
 class QCheckBox;
@@ -22,7 +23,6 @@ class QComboBox;
 class QDoubleSpinBox;
 class QFormLayout;
 class QLabel;
-class QListWidget;
 class QPushButton;
 
 namespace pristine::app {
@@ -30,6 +30,7 @@ namespace pristine::app {
 class Document;
 class Jobs;
 class RangeHistogram;
+class WordList;
 
 class RuleCard : public SideCard {
     Q_OBJECT
@@ -73,14 +74,18 @@ class RuleCard : public SideCard {
     void on_open() override { choose_score(); }
     void on_close() override { latest_.drop(); }
     void choose_score();
-    static double nice_step(double);
     void compute();
     void compute_keeping(bool range);
+    void add_choice();
+    void add_range();
+    void add_actions();
+    void add_box(const score::Parameter&, const score::Parameters& values);
+    score::Parameters given_parameters(const site::Item&);
+    std::vector<site::ItemPtr> shown_beside(const site::ItemPtr&) const;
     double begins_at() const;
     void show_values(bool keep_range);
     void range_edited();
     void say();
-    QString range_text(const score::Limits&) const;
     int decimals() const;
     void fill_others();
     void fill_scores();
@@ -96,7 +101,7 @@ class RuleCard : public SideCard {
     std::vector<QDoubleSpinBox*> boxes_;
     std::map<std::pair<std::string, std::uint64_t>, score::Parameters> remembered_;  // of a score and an item
     RangeHistogram* histogram_;
-    QListWidget* words_;  // instead of the histogram
+    WordList* words_;  // instead of the histogram
     QDoubleSpinBox *lo_, *hi_;
     QPushButton *outside_, *take_, *colour_, *extreme_, *everywhere_;
     QCheckBox* all_;    // all scans that are shown, with one histogram
@@ -113,13 +118,7 @@ class RuleCard : public SideCard {
     std::shared_ptr<const cloud::PointCloud> cloud_;
     std::shared_ptr<const ElementSet> eligible_;
     std::shared_ptr<const score::Column> column_;
-    struct Beside {  // another scan that is judged along
-        std::uint64_t item = 0;
-        std::shared_ptr<const ElementSet> eligible;
-        score::Column column;
-        std::shared_ptr<const cloud::PointCloud> cloud;
-    };
-    std::vector<Beside> beside_;
+    std::vector<score::ScoredScan> beside_;  // other scans that are judged along
     score::Profile profile_;
     // The set that taken() gave last, and what it belongs to.
     mutable site::SetPtr last_;

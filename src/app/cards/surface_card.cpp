@@ -54,6 +54,12 @@ SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
     : SideCard(QStringLiteral("surface"), tr("New surface"), QStringLiteral("surfaces.md"), parent),
       document_(document),
       jobs_(jobs) {
+    add_settings();
+    add_lines();
+}
+
+// How a surface is built.
+void SurfaceCard::add_settings() {
     auto* form = new QFormLayout;
     const auto length = [&](const char* name, const QString& title, const QString& help, double value) {
         auto* box = new LengthBox(value, 0, 10'000, this);
@@ -98,6 +104,10 @@ SurfaceCard::SurfaceCard(Document* document, Jobs* jobs, QWidget* parent)
     crossings_->setToolTip(tr("Which height holds where two lines cross at different heights"));
     form->addRow(tr("Crossing: takes"), crossings_);
     body()->addLayout(form);
+}
+
+// Lines that it follows and ends at, and the button that builds it.
+void SurfaceCard::add_lines() {
     const auto box = [&](const char* name, const QString& text, const QString& help) {
         auto* b = new QCheckBox(text, this);
         b->setObjectName(QString::fromLatin1(name));

@@ -35,6 +35,8 @@ class SurfaceCard : public SideCard {
     void fly(const Vec3& place);
 
   private:
+    void add_settings();
+    void add_lines();
     bool fits(const site::SurfaceSource&);
     void on_open() override;
     void fill_lines();

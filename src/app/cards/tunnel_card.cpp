@@ -106,6 +106,12 @@ TunnelCard::TunnelCard(Document* document, Jobs* jobs, QWidget* parent)
     : SideCard(QStringLiteral("tunnel"), tr("Tunnel"), QStringLiteral("tunnel.md"), parent),
       document_(document),
       latest_(jobs) {
+    add_settings();
+    add_result();
+    follow_settings();
+}
+
+void TunnelCard::add_settings() {
     auto* form = new QFormLayout;
     line_ = new QComboBox(this);
     line_->setObjectName(QStringLiteral("tunnelLine"));
@@ -129,6 +135,10 @@ TunnelCard::TunnelCard(Document* document, Jobs* jobs, QWidget* parent)
                         0.05, 0.001, 5);
     interval_ = length("tunnelInterval", tr("Report every"), tr("Volumes by chainage"), 10, 0.1, 1000);
     body()->addLayout(form);
+}
+
+// What was found, and what can be done with it.
+void TunnelCard::add_result() {
     state_ = new QLabel(this);
     state_->setObjectName(QStringLiteral("tunnelState"));
     state_->setWordWrap(true);
@@ -157,6 +167,9 @@ TunnelCard::TunnelCard(Document* document, Jobs* jobs, QWidget* parent)
     row->addWidget(mesh_ = button("tunnelMesh", tr("Save mesh…")));
     row->addWidget(report_ = button("tunnelReport", tr("Save report…")));
     body()->addLayout(row);
+}
+
+void TunnelCard::follow_settings() {
     for (LengthBox* box : {lift_, spacing_, fitting_, tolerance_})
         connect(box, &QDoubleSpinBox::valueChanged, this, &TunnelCard::compute);
     connect(interval_, &QDoubleSpinBox::valueChanged, this, &TunnelCard::show_result);

@@ -66,6 +66,9 @@ class TunnelCard : public SideCard {
     void save_report();
 
   private:
+    void add_settings();
+    void add_result();
+    void follow_settings();
     void on_open() override;
     void on_close() override;
     void fill_lines();

@@ -57,6 +57,12 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     head->addWidget(disk_);
     layout->addLayout(head);
 
+    add_tree(layout);
+    follow_tree();
+    add_look(layout);
+}
+
+void ContentsPanel::add_tree(QVBoxLayout* layout) {
     tree_ = new QTreeWidget(this);
     tree_->setObjectName(QStringLiteral("contentsTree"));
     tree_->setAccessibleName(
@@ -78,6 +84,9 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
     tree_->setContextMenuPolicy(Qt::CustomContextMenu);
     tree_->installEventFilter(this);
     layout->addWidget(tree_, 1);
+}
+
+void ContentsPanel::follow_tree() {
     connect(tree_, &QTreeWidget::itemClicked, this, &ContentsPanel::clicked);
     connect(tree_, &QTreeWidget::itemDoubleClicked, this, [this](QTreeWidgetItem* row, int column) {
         if (column != kName || !id_of(row)) return;
@@ -105,7 +114,10 @@ ContentsPanel::ContentsPanel(Document* document, QWidget* parent) : QWidget(pare
         refresh();
     });
     connect(tree_, &QWidget::customContextMenuRequested, this, &ContentsPanel::context_menu);
+}
 
+// How the item in work is drawn.
+void ContentsPanel::add_look(QVBoxLayout* layout) {
     auto* look = new QFormLayout;
     look->setContentsMargins(12, 6, 12, 0);
     colour_ = new QComboBox(this);

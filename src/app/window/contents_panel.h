@@ -44,6 +44,9 @@ class ContentsPanel : public QWidget {
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
+    void add_tree(QVBoxLayout*);
+    void follow_tree();
+    void add_look(QVBoxLayout*);
     void fill_tree();
     void add_row(const site::ItemPtr&, bool active);
     void add_line_row(const site::LinePtr&);

@@ -71,6 +71,17 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     auto* outer = new QBoxLayout(QBoxLayout::LeftToRight, this);
     outer->setContentsMargins(10, 4, 6, 4);
     outer->setSpacing(4);
+    add_words(outer);
+    auto* layout = new QHBoxLayout;
+    layout->setSpacing(4);
+    outer->addLayout(layout);
+    add_reason();
+    add_buttons(layout, table);
+    stage->installEventFilter(this);
+    hide();
+}
+
+void DecisionBar::add_words(QBoxLayout* outer) {
     auto* words = new QVBoxLayout;
     words->setSpacing(0);
     count_ = new QLabel(this);
@@ -81,9 +92,10 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     words->addWidget(detail_);
     outer->addLayout(words);
     outer->addSpacing(6);
-    auto* layout = new QHBoxLayout;
-    layout->setSpacing(4);
-    outer->addLayout(layout);
+}
+
+// What the removal is entered with.
+void DecisionBar::add_reason() {
     reason_ = new QComboBox(this);
     reason_->setObjectName(QStringLiteral("reason"));
     reason_->setAccessibleName(tr("Reason that a removal is entered with"));
@@ -101,6 +113,9 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
         if (reason_->lineEdit()->isModified()) chosen();
         reason_->lineEdit()->setModified(false);
     });
+}
+
+void DecisionBar::add_buttons(QHBoxLayout* layout, CommandTable* table) {
     remove_ = button(QStringLiteral("decideRemove"), QStringLiteral("decide.remove"), table, this);
     remove_->setIcon(icon(QStringLiteral("remove"), token::paper));
     auto* clear = button(QStringLiteral("decideClear"), QStringLiteral("select.clear"), table, this);
@@ -137,8 +152,6 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
     layout->addLayout(others);
     layout->addSpacing(4);
     layout->addWidget(keep_);
-    stage->installEventFilter(this);
-    hide();
 }
 
 bool DecisionBar::eventFilter(QObject* watched, QEvent* event) {

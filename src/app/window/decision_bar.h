@@ -36,6 +36,9 @@ class DecisionBar : public QFrame {
     bool eventFilter(QObject*, QEvent*) override;
 
   private:
+    void add_words(QBoxLayout*);
+    void add_reason();
+    void add_buttons(QHBoxLayout*, CommandTable*);
     void place();
     void propose_reason();
     Document* document_;

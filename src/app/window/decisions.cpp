@@ -23,6 +23,14 @@ namespace pristine::app {
 Decisions::Decisions(Desk& desk) : HandyPart(desk) {}
 
 void Decisions::add_commands() {
+    add_undo();
+    add_removing();
+    add_pieces();
+    add_guards();
+}
+
+// One step back, and forward again.
+void Decisions::add_undo() {
     commands_.add(
         {"edit.undo",
          tr("Undo"),
@@ -56,6 +64,10 @@ void Decisions::add_commands() {
     // Both habits work.
     commands_.action(QStringLiteral("edit.redo"))
         ->setShortcuts({QKeySequence(Qt::CTRL | Qt::Key_Y), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z)});
+}
+
+// What goes and what comes back.
+void Decisions::add_removing() {
     commands_.add({"decide.remove",
                    tr("Remove the selection"),
                    tr("Takes the selection out; the ledger keeps it, and it can be brought back at any time"),
@@ -108,6 +120,10 @@ void Decisions::add_commands() {
             return document_->site()->of_removed ? QString()
                                                  : tr("Select something among what is out first (Q).");
         });
+}
+
+// Items from parts, and one item from several.
+void Decisions::add_pieces() {
     add_iconed(
         "decide.apart", tr("Set the selection apart"), tr("Moves the selection to an item of its own"),
         "apart", QKeySequence(Qt::Key_A), tr("-Decide"), [this] { set_apart(true); },
@@ -148,6 +164,10 @@ void Decisions::add_commands() {
                        ? QString()
                        : tr("There are no two scans under the heading of this item.");
         });
+}
+
+// What no tool touches.
+void Decisions::add_guards() {
     add_iconed(
         "decide.guard", tr("Guard the selection"), tr("No tool touches it until the guard is lifted"),
         "guard", QKeySequence(Qt::Key_W), tr("-Decide"),

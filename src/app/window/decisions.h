@@ -16,6 +16,10 @@ class Decisions : public HandyPart {
     void add_commands() override;
 
   private:
+    void add_undo();
+    void add_removing();
+    void add_pieces();
+    void add_guards();
     void set_apart(bool move);
     void decide(bool keep_only);
     /// "1,234 points": what is selected.

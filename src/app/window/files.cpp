@@ -28,6 +28,13 @@ Files::Files(Desk& desk) : Part(desk) {
 }
 
 void Files::add_commands() {
+    add_opening();
+    add_saving();
+    add_exporting();
+}
+
+// What comes in.
+void Files::add_opening() {
     commands_.add({"site.open",
                    tr("Open…"),
                    tr("Adds scans to the site, or opens a project"),
@@ -72,6 +79,10 @@ void Files::add_commands() {
                    {},
                    {},
                    {}});
+}
+
+// The project.
+void Files::add_saving() {
     commands_.add({"site.save",
                    tr("Save"),
                    tr("Marks this state of the project as saved; every change is on the disk anyway"),
@@ -100,6 +111,10 @@ void Files::add_commands() {
                    },
                    {},
                    {}});
+}
+
+// What goes out.
+void Files::add_exporting() {
     commands_.add({"site.export",
                    tr("Export what is shown…"),
                    tr("Writes the visible items, without what is out, to any format of point clouds; "

@@ -20,6 +20,9 @@ class Files : public Part {
     void add_commands() override;
 
   private:
+    void add_opening();
+    void add_saving();
+    void add_exporting();
     void say_unreadable(const QString& text, const QString& path, Remedy);
     enum class Export { Shown, Withheld, Noise, HighNoise, Removed, Reasons };
     void offer_drape(const std::filesystem::path& picture);

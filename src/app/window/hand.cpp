@@ -191,6 +191,8 @@ void Hand::close_fence(Stage* stage, const select::Fence& fence, Qt::KeyboardMod
     };
     const auto seen = std::make_shared<Seen>();
     const auto scene = std::make_shared<const render::Scene>(stage->scene());
+    // The mask of a fence is painted once, in the job, for all items.
+    const auto prepared = std::make_shared<std::optional<select::PreparedFence>>();
     select_in(std::move(of),
               [=, options = fence_options()](const cloud::PointCloud& c, const ElementSet& eligible,
                                              Progress& p) mutable {
@@ -200,8 +202,9 @@ void Hand::close_fence(Stage* stage, const select::Fence& fence, Qt::KeyboardMod
                       seen->depth = {seen->picture.width, seen->picture.height, seen->depths};
                   }
                   if (visible_only) options.seen = &seen->depth;
-                  return across ? select::across_line(c, fence.view, fence.corners, eligible, options, p)
-                                : select::fence(c, fence, eligible, options, p);
+                  if (across) return select::across_line(c, fence.view, fence.corners, eligible, options, p);
+                  if (!*prepared) prepared->emplace(fence);
+                  return select::fence(c, **prepared, eligible, options, p);
               },
               {combine_for(modifiers), tr("The fence holds no points of %1."), hand_origin()});
 }
@@ -283,8 +286,9 @@ void Hand::stroke_step(Stage* stage, const select::Fence& fence, Qt::KeyboardMod
     } else {
         select::FenceOptions options = fence_options();
         if (stroke_->visible_only) options.seen = &stroke_->seen;
+        const select::PreparedFence prepared(fence);
         for (Stroke::Of& o : stroke_->of)
-            o.taken = o.taken | select::fence(*o.item->cloud, fence, o.eligible, options);
+            o.taken = o.taken | select::fence(*o.item->cloud, prepared, o.eligible, options);
     }
     // A glance at what the selection will be, without a commit.
     try {

@@ -151,13 +151,13 @@ void Lines::select_inside_lines(std::uint64_t only) {
     if (rings.empty())
         return say_refused(only != 0 ? tr("This line is open: nothing is inside it.")
                                      : tr("No closed line is shown: draw one, or add lines from a file."));
-    hand_.select_shape(
-        tr("The lines"), stage_, {},
-        {site::by({.kind = site::Act::Kind::Lines, .settings = {{"lines", names}}}),
-         tr("By lines").toStdString()},
-        [rings, reach = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-            return select::plan_fence(c, rings, e, p, reach);
-        });
+    hand_.select_shape(tr("The lines"), stage_, {},
+                       {site::by({.kind = site::Act::Kind::Lines, .settings = {{"lines", names}}}),
+                        tr("By lines").toStdString()},
+                       [rings = select::PlanFence(rings), reach = card_->reach_of()](
+                           const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                           return select::plan_fence(c, rings, e, p, reach);
+                       });
 }
 
 // The tool has the corners of the line in work.

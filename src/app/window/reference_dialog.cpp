@@ -40,6 +40,27 @@ ReferenceDialog::ReferenceDialog(const site::Site& site, const site::Item& item,
     setWindowTitle(tr("Unit and reference system of %1").arg(QString::fromStdString(item.name)));
     resize(520, 0);
     auto* rows = new QVBoxLayout(this);
+    add_statement(rows);
+    add_conversion(rows, site, item);
+    for (QLineEdit* e : {system_, target_})
+        connect(e, &QLineEdit::textChanged, this, &ReferenceDialog::check);
+    // A system brings its own unit; whoever knows better chooses after it.
+    connect(system_, &QLineEdit::textEdited, this, [this](const QString& text) {
+        try {
+            const io::System s = io::system_of(io::system_typed(text.toStdString()));
+            for (const auto& [box, id] : {std::pair(unit_, s.unit), std::pair(heights_, s.height_unit)}) {
+                const QString data = QString::fromStdString(id);
+                if (box->findData(data) < 0) box->addItem(unit_title(id), data);
+                box->setCurrentIndex(box->findData(data));
+            }
+        } catch (const Error&) {  // not yet whole
+        }
+    });
+    check();
+}
+
+// What the numbers mean.
+void ReferenceDialog::add_statement(QVBoxLayout* rows) {
     auto* form = new QFormLayout;
     unit_ = new QComboBox(this);
     unit_->setObjectName(QStringLiteral("referenceUnit"));
@@ -75,6 +96,10 @@ ReferenceDialog::ReferenceDialog(const site::Site& site, const site::Item& item,
     connect(state_, &QPushButton::clicked, this, &QDialog::accept);
     foot->addWidget(state_);
     rows->addLayout(foot);
+}
+
+// Other numbers for the same places.
+void ReferenceDialog::add_conversion(QVBoxLayout* rows, const site::Site& site, const site::Item& item) {
     auto* rule = new QFrame(this);
     rule->setFrameShape(QFrame::HLine);
     rows->addWidget(rule);
@@ -104,21 +129,6 @@ ReferenceDialog::ReferenceDialog(const site::Site& site, const site::Item& item,
     });
     convert_row->addWidget(convert_);
     rows->addLayout(convert_row);
-    for (QLineEdit* e : {system_, target_})
-        connect(e, &QLineEdit::textChanged, this, &ReferenceDialog::check);
-    // A system brings its own unit; whoever knows better chooses after it.
-    connect(system_, &QLineEdit::textEdited, this, [this](const QString& text) {
-        try {
-            const io::System s = io::system_of(io::system_typed(text.toStdString()));
-            for (const auto& [box, id] : {std::pair(unit_, s.unit), std::pair(heights_, s.height_unit)}) {
-                const QString data = QString::fromStdString(id);
-                if (box->findData(data) < 0) box->addItem(unit_title(id), data);
-                box->setCurrentIndex(box->findData(data));
-            }
-        } catch (const Error&) {  // not yet whole
-        }
-    });
-    check();
 }
 
 cloud::Reference ReferenceDialog::reference() const {

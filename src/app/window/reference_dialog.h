@@ -26,6 +26,8 @@ class ReferenceDialog : public QDialog {
     void convert(const QString& system);
 
   private:
+    void add_statement(QVBoxLayout*);
+    void add_conversion(QVBoxLayout*, const site::Site&, const site::Item&);
     void check();
     QComboBox *unit_, *heights_;
     QLineEdit *system_, *target_;

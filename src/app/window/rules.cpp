@@ -45,12 +45,13 @@ class Neighbours {
         for (const site::ItemPtr& i : s->items)
             if (i != of) eligible_[i->name] = {i, site::eligible(*i)};
     }
-    score::Company company() const {
-        score::Company c;
+    score::ScanContext company() const {
+        score::ScanContext c;
         c.other = [this](const std::string& name) {
             const auto it = eligible_.find(name);
-            return it == eligible_.end() ? score::Beside{}
-                                         : score::Beside{it->second.first->cloud.get(), &it->second.second};
+            return it == eligible_.end()
+                       ? score::OtherScan{}
+                       : score::OtherScan{it->second.first->cloud.get(), &it->second.second};
         };
         c.line = [this](const std::string& name) {
             const site::LinePtr line = named(site_->lines, name);

@@ -26,6 +26,14 @@ Selecting::Selecting(Desk& desk) : HandyPart(desk) {
 }
 
 void Selecting::add_commands() {
+    add_ways();
+    add_whole();
+    add_growth();
+    add_sources();
+}
+
+// What tools reach, and how what they take goes together with what is selected.
+void Selecting::add_ways() {
     commands_.add({"select.visible_only",
                    tr("Visible only"),
                    tr("Fences take only what can be seen; what lies behind stays"),
@@ -70,6 +78,10 @@ void Selecting::add_commands() {
                        {},
                        [this, how = w.how] { return card_ && card_->combine() == how; },
                        {}});
+}
+
+// The selection as a whole.
+void Selecting::add_whole() {
     commands_.add({"select.invert",
                    tr("Invert the selection"),
                    tr("Selects everything of the item that was not selected"),
@@ -101,6 +113,10 @@ void Selecting::add_commands() {
         [this] {
             return document_->site()->last_selection.empty() ? tr("Nothing was selected before.") : QString();
         });
+}
+
+// Selections that grow.
+void Selecting::add_growth() {
     add(
         "select.grow", tr("Grow by one step"),
         tr("Adds what lies within one step of the selection (the work card has it), or the next ring of "
@@ -152,6 +168,10 @@ void Selecting::add_commands() {
                  });
         },
         [this] { return needs_free_selection(); });
+}
+
+// Selections from lines, names and what is out.
+void Selecting::add_sources() {
     add(
         "select.rim", tr("Round the nearest rim"),
         tr("Adds every triangle round the hole, or along the outer rim, that is nearest to the selection"),

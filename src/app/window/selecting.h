@@ -15,6 +15,10 @@ class Selecting : public HandyPart {
     void add_commands() override;
 
   private:
+    void add_ways();
+    void add_whole();
+    void add_growth();
+    void add_sources();
     void grow(
         const char* id, const QString& title, site::Settings settings,
         std::function<ElementSet(const cloud::PointCloud&, const ElementSet&, const ElementSet&, Progress&)>

@@ -215,12 +215,12 @@ void Shapes::solid_changed(Stage* stage, const Solid& solid) {
                          now ? now->name : tr("Clip box %1").arg(s->clips.size() + 1).toStdString(),
                          solid.box()});
     }
-    const Live* live = live_now();
+    const ShapeSelection* live = live_now();
     select_solid(live ? live->stage : stage, solid, live ? live->combine : hand_.combine_for({}),
                  live ? live->before : hand_.selected_now());
 }
 
-const Shapes::Live* Shapes::live_now() const {
+const Shapes::ShapeSelection* Shapes::live_now() const {
     const site::Parts& now = document_->site()->selection;
     for (auto l = lives_.rbegin(); l != lives_.rend(); ++l)
         if (l->selection == now) return &*l;
@@ -230,12 +230,12 @@ const Shapes::Live* Shapes::live_now() const {
 // After every change: the handles are at the shape that made the present selection, also after undo.
 void Shapes::follow_solid() {
     if (hand_.id() == ToolId::Clip || lives_.empty()) return;
-    const Live* live = live_now();
+    const ShapeSelection* live = live_now();
     show_solid(live ? std::optional(live->solid) : std::nullopt);
 }
 
 void Shapes::plane_settings_changed() {
-    const Live* live = live_now();
+    const ShapeSelection* live = live_now();
     if (live && live->solid.kind == Solid::Kind::Plane)
         select_solid(live->stage, live->solid, live->combine, live->before);
 }

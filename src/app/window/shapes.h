@@ -16,7 +16,7 @@ class Shapes : public HandyPart {
 
   private:
     /// A shape in space whose handles are in the view, and the selection that it made.
-    struct Live {
+    struct ShapeSelection {
         site::Parts selection;
         Hand::Selected before;
         Solid solid;
@@ -30,7 +30,7 @@ class Shapes : public HandyPart {
     void show_solid(const std::optional<Solid>& solid);
     void select_solid(Stage* stage, const Solid& solid, site::Combine combine, const Hand::Selected& before);
     void solid_changed(Stage* stage, const Solid& solid);
-    const Live* live_now() const;
+    const ShapeSelection* live_now() const;
     void follow_solid();
     void plane_settings_changed();
     void use_clip(const site::ClipBox& clip);
@@ -38,7 +38,7 @@ class Shapes : public HandyPart {
     void fill_clips(QMenu*);
     void pick(Stage* stage, const SpaceShape& shape);
     HolesCard* const holes_;
-    std::vector<Live> lives_;  // those of the tool in hand
+    std::vector<ShapeSelection> lives_;  // those of the tool in hand
     std::optional<Vec3> last_pick_;
 };
 

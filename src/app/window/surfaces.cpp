@@ -53,6 +53,12 @@ Surfaces::Surfaces(Desk& desk)
 }
 
 void Surfaces::add_commands() {
+    add_surface_cards();
+    add_surface_views();
+}
+
+// Surfaces built and mended.
+void Surfaces::add_surface_cards() {
     commands_.add({"tools.surface",
                    tr("New surface…"),
                    tr("Triangulates the points in work, or those that are selected, along and inside lines"),
@@ -110,6 +116,10 @@ void Surfaces::add_commands() {
             const site::ItemPtr item = document_->site()->active_item();
             return item && item->cloud->triangles() ? QString() : tr("Take a surface in work first.");
         });
+}
+
+// Surfaces looked at and measured.
+void Surfaces::add_surface_views() {
     commands_.add({"view.slope_arrows",
                    tr("Slope arrows"),
                    tr("Arrows down the slope of the surface in work, longer where it is steeper"),

@@ -18,6 +18,8 @@ class Surfaces : public HandyPart {
     void add_commands() override;
 
   private:
+    void add_surface_cards();
+    void add_surface_views();
     void follow_surfaces(std::uint64_t line);
     void line_round();
     void drop_points();

@@ -48,6 +48,13 @@ Views::Views(Desk& desk) : Part(desk) {
 }
 
 void Views::add_commands() {
+    add_directions();
+    add_places();
+    add_what_is_shown();
+}
+
+// From where.
+void Views::add_directions() {
     const struct {
         const char* id;
         QString title, help;
@@ -97,6 +104,10 @@ void Views::add_commands() {
              {},
              [this, unit = std::string(unit)] { return document_->site()->unit == unit; },
              {}});
+}
+
+// What fills the stage, and views that are kept.
+void Views::add_places() {
     commands_.add({"view.all",
                    tr("Everything"),
                    tr("Puts everything in view; lone stray points do not count"),
@@ -153,6 +164,10 @@ void Views::add_commands() {
                    {}});
     add_menu("view.kept", tr("Kept views"), tr("Views of this project that were kept under a name"),
              tr("View"), [this](QMenu* menu) { fill_views(menu); });
+}
+
+// What is shown of the item.
+void Views::add_what_is_shown() {
     commands_.add({"view.visible",
                    tr("Show or hide the item in work"),
                    tr("Hidden items are safe from every tool"),

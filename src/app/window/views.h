@@ -17,6 +17,9 @@ class Views : public Part {
     void add_commands() override;
 
   private:
+    void add_directions();
+    void add_places();
+    void add_what_is_shown();
     void keep_picture();
     void restore_view();
     void keep_view_as();

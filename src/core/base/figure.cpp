@@ -59,4 +59,10 @@ std::string mass_text(double kg, const NumberMarks& marks) {
     return figure(kg, decimals_for(kg, 5), marks) + " kg";
 }
 
+double round_step(double v) {
+    if (!(v > 0) || !std::isfinite(v)) return 0;
+    const double ten = std::pow(10.0, std::floor(std::log10(v))), digit = v / ten;
+    return (digit >= 5 ? 5 : digit >= 2 ? 2 : 1) * ten;
+}
+
 }  // namespace pristine

@@ -28,4 +28,8 @@ double two_digits(double value);
 /// A mass: kilograms, and tonnes from 10,000 kg on, with the unit.
 std::string mass_text(double kilograms, const NumberMarks& = {});
 
+/// The largest of 1, 2 and 5 times a power of ten that is not greater: steps of boxes and scales. 0 for what
+/// is not a positive finite number.
+double round_step(double);
+
 }  // namespace pristine

@@ -7,7 +7,7 @@
 #include "core/base/parallel.h"
 #include "core/cloud/builder.h"
 #include "core/cloud/triangle_records.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::cloud {
 namespace {

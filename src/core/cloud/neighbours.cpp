@@ -78,8 +78,8 @@ struct NeighbourIndex::Level {
         std::uint64_t key = UINT64_MAX, mask = 0;
         std::uint32_t first = 0;  // of its cells in `start`
     };
-    RoomyVector<std::uint32_t> start;  // of each cell in the order of the points, and the end
-    RoomyVector<Brick> bricks;         // open addressing
+    SpillVector<std::uint32_t> start;  // of each cell in the order of the points, and the end
+    SpillVector<Brick> bricks;         // open addressing
 
     static std::size_t slot(std::uint64_t key) {
         return static_cast<std::size_t>((key * 0x9E3779B97F4A7C15ull) >> 32);
@@ -131,7 +131,7 @@ void NeighbourIndex::sort(const PointCloud& cloud, const ElementSet& members, Pr
     std::vector<std::uint64_t> first(cloud.page_count() + 1, 0);
     for (std::size_t p = 0; p < cloud.page_count(); ++p) first[p + 1] = first[p] + members.page_members(p);
     const std::size_t n = first.back();
-    RoomyVector<Keyed> keys(n);
+    SpillVector<Keyed> keys(n);
     const Grid& grid = cloud.grid();
     parallel::for_each(cloud.page_count(), [&](std::size_t p) {
         if (members.kind(p) == ElementSet::Kind::None) return;
@@ -179,12 +179,12 @@ void NeighbourIndex::sort(const PointCloud& cloud, const ElementSet& members, Pr
         }
     }
     starts[parts] = sum;
-    RoomyVector<Keyed> sorted(n);
+    SpillVector<Keyed> sorted(n);
     parallel::for_each(runs, [&](std::size_t r) {
         for (std::size_t i = r * kPageSize; i < std::min(n, (r + 1) * kPageSize); ++i)
             sorted[counts[r][part_of(keys[i].code)]++] = keys[i];
     });
-    RoomyVector<Keyed>().swap(keys);
+    SpillVector<Keyed>().swap(keys);
     x_.resize(n + kPadding);
     y_.resize(n + kPadding);
     z_.resize(n + kPadding);
@@ -217,7 +217,7 @@ void NeighbourIndex::make_levels() {
         std::size_t bricks = 0;
         std::uint64_t cell = UINT64_MAX, brick = UINT64_MAX;
         // The first points of the cells one level below are the only ones where a cell may begin.
-        const RoomyVector<std::uint32_t>* below = l > 0 ? &levels_.back().start : nullptr;
+        const SpillVector<std::uint32_t>* below = l > 0 ? &levels_.back().start : nullptr;
         const std::size_t candidates = below ? below->size() - 1 : n;
         for (std::size_t c = 0; c < candidates; ++c) {
             const std::uint32_t i = below ? (*below)[c] : static_cast<std::uint32_t>(c);
@@ -246,7 +246,7 @@ class NeighbourIndex::Search {
 
     template <class Visit>
     void run(std::size_t first_cell, std::size_t last_cell, const Visit& visit) {
-        const RoomyVector<std::uint32_t>& start = g_.levels_[g_.start_level_].start;
+        const SpillVector<std::uint32_t>& start = g_.levels_[g_.start_level_].start;
         for (std::size_t c = first_cell; c < last_cell; ++c)
             leaf(start[c], start[c + 1], g_.start_level_, visit);
         for (std::size_t l = 0; l < again_.size(); ++l) {

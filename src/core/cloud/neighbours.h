@@ -17,7 +17,7 @@
 #include <vector>
 
 #include "core/base/progress.h"
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 
@@ -56,9 +56,9 @@ class NeighbourIndex {
 
     Vec3 origin_;
     float side_ = 1;  // of the finest cells
-    RoomyVector<float> x_, y_, z_;
-    RoomyVector<std::uint32_t> element_;
-    RoomyVector<std::uint64_t> code_;
+    SpillVector<float> x_, y_, z_;
+    SpillVector<std::uint32_t> element_;
+    SpillVector<std::uint64_t> code_;
     std::vector<Level> levels_;
     std::size_t start_level_ = 0;  // where the cells hold a few points
 };

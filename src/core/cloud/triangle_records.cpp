@@ -6,7 +6,7 @@
 
 #include "core/base/bytes.h"
 #include "core/base/error.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::cloud {
 namespace {
@@ -261,7 +261,7 @@ Triangles triangles_of(const RecordSource& records, const OrderSource& order, st
             read_attributes(record, at, *attributes, e);
         }
     }
-    Triangles out{std::make_shared<const mesh::TriMesh>(mesh::joined(corners)), nullptr};
+    Triangles out{std::make_shared<const mesh::TriMesh>(mesh::weld(corners)), nullptr};
     if (!attributes->empty()) out.attributes = std::move(attributes);
     return out;
 }

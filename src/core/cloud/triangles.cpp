@@ -8,7 +8,7 @@
 #include "core/base/parallel.h"
 #include "core/cloud/builder.h"
 #include "core/cloud/triangle_records.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::cloud {
 std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, const TriangleParts& options,
@@ -43,7 +43,7 @@ std::shared_ptr<const PointCloud> cloud_of_triangles(const mesh::TriMesh& m, con
     parts = sorted_parts(std::move(batches), std::move(parts), progress);
     const std::vector<std::uint32_t> order = records_in_order(parts);
     parts.triangles = std::make_shared<const mesh::TriMesh>(options.joined ? mesh::part_of(m, order)
-                                                                           : mesh::joined_part(m, order));
+                                                                           : mesh::weld_part(m, order));
     if (!options.attributes.empty())
         parts.attributes = std::make_shared<mesh::Attributes>(mesh::part_of(options.attributes, order));
     return std::make_shared<const PointCloud>(std::move(parts));

@@ -71,7 +71,12 @@ PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(po
         mark_edge(polygon_[j], polygon_[i]);
         list_edge(static_cast<std::uint32_t>(i), polygon_[j], polygon_[i]);
     }
-    // Between edges a row does not change: one exact test for each run of unmarked cells.
+    fill_between_edges();
+    make_coarse();
+}
+
+// Between edges a row does not change: one exact test for each run of unmarked cells.
+void PolygonMask::fill_between_edges() {
     for (int y = 0; y < height_; ++y) {
         std::uint8_t* row = cells_.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width_);
         for (int x = 0; x < width_;) {
@@ -85,6 +90,29 @@ PolygonMask::PolygonMask(Polygon polygon, int max_cells) : polygon_(std::move(po
             const int end = next ? static_cast<int>(next - row) : width_;
             if (contains_exactly(middle)) std::memset(row + x, Inside, static_cast<std::size_t>(end - x));
             x = end;
+        }
+    }
+}
+
+// Row by row, eight cells as one word.
+void PolygonMask::make_coarse() {
+    constexpr std::size_t side = std::size_t{1} << kCoarseBits;
+    static_assert(side == sizeof(std::uint64_t));
+    const auto width = static_cast<std::size_t>(width_), height = static_cast<std::size_t>(height_);
+    const std::size_t columns = (width + side - 1) / side, rows = (height + side - 1) / side;
+    coarse_width_ = static_cast<int>(columns);
+    // As the fine grid, with three bytes more at its end.
+    coarse_.assign(columns * rows + 3, Outside);
+    for (std::size_t y = 0; y < height; ++y) {
+        const std::uint8_t* fine = cells_.data() + y * width;
+        std::uint8_t* out = coarse_.data() + y / side * columns;
+        for (std::size_t column = 0; column < columns; ++column) {
+            const std::size_t first = column * side, n = std::min(side, width - first);
+            std::uint64_t eight = fine[first] * 0x0101010101010101u;
+            const std::uint64_t same = eight;
+            std::memcpy(&eight, fine + first, n);
+            if (y % side == 0) out[column] = fine[first];
+            if (eight != same || out[column] != fine[first]) out[column] = Edge;
         }
     }
 }

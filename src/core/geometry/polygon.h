@@ -46,8 +46,12 @@ class PolygonMask {
     Cell classify(const PixelRect&) const;
     const Polygon& polygon() const { return polygon_; }
 
-    // The raw grid, for the vector code of select/fence.
+    // The raw grids, for the vector code of select/fence. The coarse one has a cell for each 8 x 8 of the
+    // fine ones, Edge unless all of them agree: it fits the first cache and answers for most points.
+    static constexpr int kCoarseBits = 3;
     const std::uint8_t* cells() const { return cells_.data(); }
+    const std::uint8_t* coarse_cells() const { return coarse_.data(); }
+    int coarse_width() const { return coarse_width_; }
     int width() const { return width_; }
     int height() const { return height_; }
     double x0() const { return x0_; }
@@ -57,10 +61,12 @@ class PolygonMask {
   private:
     void mark_edge(PixelPoint a, PixelPoint b);
     void list_edge(std::uint32_t edge, PixelPoint a, PixelPoint b);
+    void fill_between_edges();
+    void make_coarse();
     Polygon polygon_;
     double x0_ = 0, y0_ = 0, per_pixel_ = 1;
-    int width_ = 0, height_ = 0;
-    std::vector<std::uint8_t> cells_;
+    int width_ = 0, height_ = 0, coarse_width_ = 0;
+    std::vector<std::uint8_t> cells_, coarse_;
     std::vector<std::vector<std::uint32_t>>
         row_edges_;  // of each row of cells: edges whose heights reach into it
 };

@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstring>
 #include <optional>
+#include <set>
 
 #include "core/base/bytes.h"
 #include "core/base/error.h"
@@ -232,6 +234,51 @@ std::shared_ptr<const cloud::PointCloud> joined_scans(
     const Progress::Part part(progress, 0.2, 1, "Reading points");
     std::vector<std::string> cells_without_points;
     return cloud_from_records(all, ranges, -1, cells_without_points, progress, std::move(known));
+}
+
+namespace {
+
+// At most `most` bytes, whole characters of UTF-8.
+std::string cut_to(std::string text, std::size_t most) {
+    if (text.size() <= most) return text;
+    while (most > 0 && (static_cast<unsigned char>(text[most]) & 0xC0u) == 0x80u) --most;
+    text.resize(most);
+    return text;
+}
+
+std::string name_for_a_file(const std::string& name) {
+    std::string out;
+    for (const char c : name) {
+        const bool bad = static_cast<unsigned char>(c) < 32 || c == 127 || std::strchr("/\\:*?\"<>|", c);
+        out += bad ? '_' : c;
+    }
+    // Blanks at its ends and a dot at its end are lost on some systems.
+    while (!out.empty() && (out.back() == ' ' || out.back() == '.')) out.pop_back();
+    out.erase(0, std::min(out.size(), out.find_first_not_of(' ')));
+    return cut_to(out, 100);
+}
+
+std::string lower(std::string text) {
+    for (char& c : text)
+        if (c >= 'A' && c <= 'Z') c = static_cast<char>(c - 'A' + 'a');
+    return text;
+}
+
+}  // namespace
+
+std::vector<std::filesystem::path> files_by_scan(const std::filesystem::path& pattern,
+                                                 const std::vector<std::string>& names) {
+    std::vector<std::filesystem::path> files;
+    std::set<std::string> taken;
+    for (std::size_t k = 0; k < names.size(); ++k) {
+        std::string own = name_for_a_file(names[k]);
+        if (own.empty()) own = fmt::format("{}", k + 1);
+        std::string name = own;
+        for (int n = 2; !taken.insert(lower(name)).second; ++n) name = fmt::format("{} {}", own, n);
+        files.push_back(pattern.parent_path() /
+                        (cut_to(pattern.stem().string(), 100) + " - " + name + pattern.extension().string()));
+    }
+    return files;
 }
 
 }  // namespace pristine::io

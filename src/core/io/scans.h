@@ -5,7 +5,9 @@
 
 #pragma once
 
+#include <filesystem>
 #include <memory>
+#include <string>
 #include <vector>
 
 #include "core/cloud/point_cloud.h"
@@ -54,6 +56,11 @@ std::vector<ScanPart> parted_by_scan(const cloud::PointCloud&, Progress& = Progr
 /// The same of records that no cloud was built from yet; `known`: stations, unit and system of the whole.
 std::vector<ScanPart> parted_by_scan(const std::shared_ptr<const cloud::RecordSource>&,
                                      const cloud::PointCloud::Parts& known, Progress&);
+/// A file for each item beside `pattern`: "hall.e57" and the scans "Nave" and "Nave" give "hall - Nave.e57"
+/// and "hall - Nave 2.e57". What a name of a file cannot hold becomes "_", long names are cut, items without
+/// a name get their number. All names are different, also where case does not count.
+std::vector<std::filesystem::path> files_by_scan(const std::filesystem::path& pattern,
+                                                 const std::vector<std::string>& names);
 /// Scans of one format and layout, as one cloud, in this order. Throws Error(Unsupported) for others.
 std::shared_ptr<const cloud::PointCloud> joined_scans(
     const std::vector<std::shared_ptr<const cloud::PointCloud>>&, Progress& = Progress::none());

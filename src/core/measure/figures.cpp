@@ -49,7 +49,7 @@ double plan_area(const Vec3& a, const Vec3& b, const Vec3& c) {
 }
 
 std::vector<std::vector<std::uint32_t>> rims_of(const mesh::TriMesh& m) {
-    return topology::rims(m.triangles, topology::adjacency(m.triangles));
+    return topology::boundary_loops(m.triangles, topology::adjacency(m.triangles));
 }
 
 template <class Each>

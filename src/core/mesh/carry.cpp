@@ -5,7 +5,7 @@
 
 #include "core/base/parallel.h"
 #include "core/mesh/box_tree.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::mesh {
 namespace {
@@ -54,7 +54,7 @@ class Carrier {
         for (const TriMesh* m : {&from_, &to_})
             for (const Triangle& t : m->triangles)
                 for (const std::uint32_t v : t) all.push_back(m->vertices[v]);
-        TriMesh both = joined(all);
+        TriMesh both = weld(all);
         places_ = std::move(both.triangles);
         place_ = std::move(both.vertices);
     }

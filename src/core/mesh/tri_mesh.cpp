@@ -18,6 +18,13 @@ double signed_volume(const TriMesh& m) {
     return sum + lost;
 }
 
+double surface_area(const TriMesh& m) {
+    double sum = 0;
+    for (const auto& t : m.triangles)
+        sum += 0.5 * norm(cross(m.vertices[t[1]] - m.vertices[t[0]], m.vertices[t[2]] - m.vertices[t[0]]));
+    return sum;
+}
+
 std::uint64_t open_edges(const TriMesh& m) {
     std::vector<std::pair<std::uint32_t, std::uint32_t>> edges;
     edges.reserve(3 * m.triangles.size());

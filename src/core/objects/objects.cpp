@@ -1,5 +1,5 @@
 #include "core/objects/objects.h"
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 
 #include <Eigen/Eigenvalues>
 #include <algorithm>
@@ -7,8 +7,8 @@
 #include <cmath>
 #include <numeric>
 
+#include "core/base/disjoint_sets.h"
 #include "core/base/figure.h"
-#include "core/base/joined.h"
 #include "core/base/units.h"
 #include "core/score/suggest.h"
 
@@ -31,9 +31,9 @@ std::uint64_t key(std::int64_t x, std::int64_t y, std::int64_t z) {
 }
 
 // Points that stand on the ground, by cell.
-RoomyVector<Standing> standing(const Input& in, const Column& above, const ObjectOptions& options,
+SpillVector<Standing> standing(const Input& in, const Column& above, const ObjectOptions& options,
                                double metres, const Vec3& corner, Progress& progress) {
-    RoomyVector<Standing> all;
+    SpillVector<Standing> all;
     for (std::size_t p = 0; p < in.cloud.page_count(); ++p) {
         progress.check();
         const auto heights = above.values.page(p);
@@ -58,7 +58,7 @@ RoomyVector<Standing> standing(const Input& in, const Column& above, const Objec
 }
 
 // First point of each cell, and the end.
-std::vector<std::uint32_t> cells_of(const RoomyVector<Standing>& points) {
+std::vector<std::uint32_t> cells_of(const SpillVector<Standing>& points) {
     std::vector<std::uint32_t> first;
     for (std::uint32_t i = 0; i < points.size(); ++i)
         if (i == 0 || points[i].cell != points[i - 1].cell) first.push_back(i);
@@ -66,9 +66,9 @@ std::vector<std::uint32_t> cells_of(const RoomyVector<Standing>& points) {
     return first;
 }
 
-Joined join_cells(const RoomyVector<Standing>& points, const std::vector<std::uint32_t>& first) {
+DisjointSets join_cells(const SpillVector<Standing>& points, const std::vector<std::uint32_t>& first) {
     const std::size_t n = first.size() - 1;
-    Joined joined(n);
+    DisjointSets joined(n);
     std::vector<std::uint64_t> keys(n);
     for (std::size_t c = 0; c < n; ++c) keys[c] = points[first[c]].cell;
     for (std::size_t c = 0; c < n; ++c)
@@ -211,7 +211,7 @@ Objects::Objects(const Input& in, const Column& above, const ObjectOptions& opti
     const Vec3 corner = in.cloud.robust_bounds().empty() ? Vec3{} : in.cloud.robust_bounds().lo;
     const auto points = standing(in, above, options, metres, corner, progress);
     const auto first = cells_of(points);
-    Joined joined = join_cells(points, first);
+    DisjointSets joined = join_cells(points, first);
     std::vector<std::vector<std::uint32_t>> groups(first.size() - 1);  // cells by the least of each group
     for (std::uint32_t c = 0; c + 1 < first.size(); ++c)
         groups[static_cast<std::size_t>(joined.find(static_cast<std::int32_t>(c)))].push_back(c);

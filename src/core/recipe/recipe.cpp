@@ -96,7 +96,7 @@ Step step_from(const json& j) {
 
 // The rule with what it compares with, or goes by.
 Input input_of(const Step& step, const cloud::PointCloud& cloud, const ElementSet& eligible,
-               const Company& company) {
+               const ScanContext& company) {
     const Score& score = find(step.score);
     Input in{cloud, eligible};
     if (score.looks_beside) in.beside = company.beside;
@@ -107,7 +107,7 @@ Input input_of(const Step& step, const cloud::PointCloud& cloud, const ElementSe
         in.column = step.with;
     }
     if (score.needs_other) {
-        const Beside other = company.other ? company.other(step.with) : Beside{};
+        const OtherScan other = company.other ? company.other(step.with) : OtherScan{};
         if (!other.cloud)
             throw Error(ErrorCode::Usage,
                         fmt::format("'{}' compares with '{}', which is not here", score.title, step.with), {},
@@ -162,7 +162,7 @@ std::string text_of_words(const Step& s) {
 }
 
 ElementSet taken(const Step& step, const cloud::PointCloud& cloud, const ElementSet& eligible,
-                 const Company& company, Progress& progress) {
+                 const ScanContext& company, Progress& progress) {
     const ElementSet in = step.fence()
                               ? select::plan_fence(cloud, step.rings, eligible, progress)
                               : within(step,
@@ -298,7 +298,7 @@ Step step_from_json(const std::string& text) {
 }
 
 std::vector<Removal> run(const Recipe& recipe, const cloud::PointCloud& cloud, ElementSet eligible,
-                         Progress& progress, const Company& company) {
+                         Progress& progress, const ScanContext& company) {
     std::vector<Removal> out;
     for (std::size_t i = 0; i < recipe.size(); ++i) {
         const double n = static_cast<double>(recipe.size());

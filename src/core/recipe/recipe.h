@@ -35,11 +35,11 @@ struct Step {
 using Recipe = std::vector<Step>;
 
 /// What stands round a cloud on which a recipe runs. Each may be null or empty: there is none.
-struct Company {
+struct ScanContext {
     /// By the name of Step::with; both are null when there is none of that name.
-    std::function<Beside(const std::string&)> other{};
+    std::function<OtherScan(const std::string&)> other{};
     std::function<const std::vector<Vec3>*(const std::string&)> line{};
-    std::vector<Beside> beside{};  ///< other scans, for rules that look from there
+    std::vector<OtherScan> beside{};  ///< other scans, for rules that look from there
 };
 
 /// "stray[neighbours=16] >3", as on the command line; with a name: "other[reach=1] "Bank in May" >0.2"; with
@@ -67,6 +67,6 @@ struct Removal {
 /// What each step takes away of the eligible points. A step that would leave nothing, or that compares with
 /// what is not there, is refused: Error(Usage). Throws Error, Cancelled.
 std::vector<Removal> run(const Recipe&, const cloud::PointCloud&, ElementSet eligible,
-                         Progress& = Progress::none(), const Company& = {});
+                         Progress& = Progress::none(), const ScanContext& = {});
 
 }  // namespace pristine::score

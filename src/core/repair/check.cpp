@@ -4,13 +4,13 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/base/disjoint_sets.h"
 #include "core/base/error.h"
-#include "core/base/joined.h"
 #include "core/base/parallel.h"
 #include "core/mesh/winding.h"
 #include "core/repair/crossings.h"
 #include "core/repair/edges.h"
-#include "core/repair/outer_rims.h"
+#include "core/repair/outer_boundaries.h"
 #include "core/topology/adjacency.h"
 
 namespace pristine::repair {
@@ -51,8 +51,8 @@ class Checker {
   private:
     void find_crossings(Progress& progress) {
         for (const Pair& p : crossings(m_, progress)) {
-            const auto ends = shared_stretch(m_, p[0], p[1]);
-            add({Fault::SelfCrossing, ends.empty() ? middle(p[0]) : ends[0], {p[0], p[1]}, {}});
+            const auto ends = intersection_segment(m_, p[0], p[1]);
+            add({Fault::SelfIntersection, ends.empty() ? middle(p[0]) : ends[0], {p[0], p[1]}, {}});
         }
     }
     void add(Finding f) { c_.findings[static_cast<std::size_t>(f.fault)].push_back(std::move(f)); }
@@ -155,7 +155,7 @@ class Checker {
     }
 
     void corner(std::uint32_t v, std::span<const std::uint32_t> own, std::vector<Finding>& found) const {
-        Joined fans(own.size());
+        DisjointSets fans(own.size());
         bool closed = true;
         double angle = 0;
         std::vector<std::pair<std::uint32_t, std::int32_t>> spokes;
@@ -188,8 +188,8 @@ class Checker {
     }
 
     void pieces() {
-        // Joined across every edge, also where three meet or two face opposite ways.
-        Joined joined(m_.triangles.size());
+        // DisjointSets across every edge, also where three meet or two face opposite ways.
+        DisjointSets joined(m_.triangles.size());
         each_edge(uses_, [&](std::span<const EdgeUse> e) {
             for (std::size_t i = 1; i < e.size(); ++i)
                 joined.join(static_cast<std::int32_t>(e[0].triangle),
@@ -261,7 +261,7 @@ class Checker {
                 for (const EdgeUse& u : e) inner[u.triangle][u.k] = 1;
         });
         if (open_ == 0) return;
-        const auto loops = topology::rims(m_.triangles, topology::adjacency(m_.triangles));
+        const auto loops = topology::boundary_loops(m_.triangles, topology::adjacency(m_.triangles));
         std::vector<std::pair<std::uint64_t, std::uint32_t>> rim;  // directed edge, triangle
         const auto key = [](std::uint32_t a, std::uint32_t b) { return std::uint64_t{a} << 32 | b; };
         for (std::uint32_t t = 0; t < m_.triangles.size(); ++t)
@@ -269,7 +269,7 @@ class Checker {
                 if (!inner[t][k])
                     rim.push_back({key(m_.triangles[t][(k + 1) % 3], m_.triangles[t][(k + 2) % 3]), t});
         std::sort(rim.begin(), rim.end());
-        const std::vector<bool> outer = outer_rims(m_, loops, piece_);
+        const std::vector<bool> outer = outer_boundaries(m_, loops, piece_);
         for (std::size_t l = 0; l < loops.size(); ++l) {
             const auto& loop = loops[l];
             Finding f{Fault::Hole, {}, {}, loop};
@@ -316,7 +316,7 @@ Fault fault_of(const std::string& id) {
 }
 
 bool Check::sound() const {
-    return closed && count(Fault::SelfCrossing) == 0 && count(Fault::NonManifoldVertex) == 0 &&
+    return closed && count(Fault::SelfIntersection) == 0 && count(Fault::NonManifoldVertex) == 0 &&
            count(Fault::Degenerate) == 0 && count(Fault::DuplicateFace) == 0;
 }
 

@@ -15,7 +15,7 @@ enum class Fault : std::uint8_t {
     NonManifoldEdge,    ///< an edge of more than two triangles
     NonManifoldVertex,  ///< a corner at which the triangles form more than one fan
     InconsistentEdge,   ///< two triangles that face opposite ways
-    SelfCrossing,       ///< two triangles that pass through each other
+    SelfIntersection,   ///< two triangles that pass through each other
     Degenerate,         ///< a triangle without area, or a million times longer than high
     TinyEdge,           ///< an edge shorter than a length
     Spike,              ///< a corner that stands out like a needle
@@ -50,8 +50,8 @@ struct Check {
     /// Handles of all pieces together, rims counted as if they were filled; -1 where an edge has more than
     /// two triangles.
     std::int64_t genus = 0;
-    /// Edges of open scans (outer_rims.h), like holes in their form: they are no fault, and no repair closes
-    /// them unless it is asked to.
+    /// Edges of open scans (outer_boundaries.h), like holes in their form: they are no fault, and no repair
+    /// closes them unless it is asked to.
     std::vector<Finding> outer;
     bool closed = false;   ///< every edge has two triangles that run through it in opposite directions
     double tiny_edge = 0;  ///< as used

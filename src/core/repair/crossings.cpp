@@ -342,7 +342,7 @@ std::vector<Pair> crossings(const mesh::TriMesh& m, Progress& progress) {
     return all;
 }
 
-std::vector<Vec3> shared_stretch(const mesh::TriMesh& m, std::uint32_t s, std::uint32_t t) {
+std::vector<Vec3> intersection_segment(const mesh::TriMesh& m, std::uint32_t s, std::uint32_t t) {
     const Corners a = corners_of(m, s), b = corners_of(m, t);
     std::vector<Vec3> met;
     const auto through = [&](const Corners& edges, const Corners& other) {

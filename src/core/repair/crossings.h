@@ -27,6 +27,6 @@ std::vector<Pair> crossings(const mesh::TriMesh&, Progress& = Progress::none());
 
 /// Where two crossing triangles meet: the ends of the stretch that they share, or one place; empty when it is
 /// an area. Rounded.
-std::vector<Vec3> shared_stretch(const mesh::TriMesh&, std::uint32_t, std::uint32_t);
+std::vector<Vec3> intersection_segment(const mesh::TriMesh&, std::uint32_t, std::uint32_t);
 
 }  // namespace pristine::repair

@@ -295,13 +295,13 @@ Fill fill_loop(const mesh::TriMesh& m, const Loop& loop, const Surroundings& aro
 
 }  // namespace
 
-Fill fill_rim(const mesh::TriMesh& m, const std::vector<std::uint32_t>& rim, const FillOptions& options,
-              Progress& progress) {
-    return fill_rim(m, Incidence(m), rim, options, progress);
+Fill fill_boundary(const mesh::TriMesh& m, const std::vector<std::uint32_t>& rim, const FillOptions& options,
+                   Progress& progress) {
+    return fill_boundary(m, Incidence(m), rim, options, progress);
 }
 
-Fill fill_rim(const mesh::TriMesh& m, const Incidence& at, const std::vector<std::uint32_t>& rim,
-              const FillOptions& options, Progress& progress) {
+Fill fill_boundary(const mesh::TriMesh& m, const Incidence& at, const std::vector<std::uint32_t>& rim,
+                   const FillOptions& options, Progress& progress) {
     return fill_loop(m, loop_of(m, rim), Surroundings(m, at, rim, kRings), options, progress);
 }
 

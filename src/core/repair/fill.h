@@ -30,22 +30,22 @@ struct Fill {
     Vec3 where;           ///< the place of that
 };
 
-/// Fills a rim, given as topology::rims gives it (triangles to the left). The rim is triangulated with the
-/// least worst fold and area (Barequet & Sharir 1995, Liepa 2003), refined to the edge lengths of the
-/// surroundings, and faired (thin-plate energy with cotangent weights; Botsch & Kobbelt 2004). A rim that
+/// Fills a rim, given as topology::boundary_loops gives it (triangles to the left). The rim is triangulated
+/// with the least worst fold and area (Barequet & Sharir 1995, Liepa 2003), refined to the edge lengths of
+/// the surroundings, and faired (thin-plate energy with cotangent weights; Botsch & Kobbelt 2004). A rim that
 /// lies in a plane on which the mesh stands upright is a cut, and is closed by that plane whatever the kind.
 /// Nothing of the mesh is moved. Throws Cancelled. O(n^3) in the rim up to 300 edges, beyond that O(n^2).
-Fill fill_rim(const mesh::TriMesh&, const std::vector<std::uint32_t>& rim, const FillOptions& = {},
-              Progress& = Progress::none());
+Fill fill_boundary(const mesh::TriMesh&, const std::vector<std::uint32_t>& rim, const FillOptions& = {},
+                   Progress& = Progress::none());
 
 /// The same with the triangles at each vertex known already, for many rims of one mesh.
-Fill fill_rim(const mesh::TriMesh&, const struct Incidence&, const std::vector<std::uint32_t>& rim,
-              const FillOptions&, Progress& = Progress::none());
+Fill fill_boundary(const mesh::TriMesh&, const struct Incidence&, const std::vector<std::uint32_t>& rim,
+                   const FillOptions&, Progress& = Progress::none());
 
 /// Fills a part of a hole, or bridges two: stretches of rims, each as its rim runs and at least an edge long,
 /// in the order in which they run round what is to be filled; from the end of each to the start of the next a
 /// new rim is drawn, straight for flat fills, else as the surroundings run up to its ends. One stretch is the
-/// part of a rim between two corners; two are a bridge. Else as fill_rim.
+/// part of a rim between two corners; two are a bridge. Else as fill_boundary.
 Fill fill_between(const mesh::TriMesh&, const std::vector<std::vector<std::uint32_t>>& stretches,
                   const FillOptions& = {}, Progress& = Progress::none());
 

@@ -8,7 +8,7 @@
 #include <set>
 #include <unordered_map>
 
-#include "core/base/joined.h"
+#include "core/base/disjoint_sets.h"
 #include "core/mesh/winding_tree.h"
 #include "core/repair/edges.h"
 #include "core/repair/steps.h"
@@ -107,7 +107,7 @@ class Guard {
             else
                 ++i, ++j;
         }
-        Joined joined(ids_.size());
+        DisjointSets joined(ids_.size());
         const auto join = [&](const std::vector<std::uint32_t>& ids, const Triangle& t) {
             for (std::size_t k = 1; k < 3; ++k)
                 joined.join(static_cast<std::int32_t>(ids[t[0]]), static_cast<std::int32_t>(ids[t[k]]));

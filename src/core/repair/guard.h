@@ -1,11 +1,11 @@
 // A repair is looked at place by place, and undone where it did harm.
 //
-// Triangles that are in one of two meshes only, before or after a repair, are what it changed. Joined where
-// they share a corner they form places. Each place is judged by itself: the findings of both checks that
-// touch it are counted by kind. A place stays repaired when no kind became more frequent there, some kind
-// became rarer (or triangles were only turned), and no more surface is gone than its faulty triangles have
-// and a share of the mesh. The others go back to what they were, and the outcome is checked again, until it
-// holds for all.
+// Triangles that are in one of two meshes only, before or after a repair, are what it changed. DisjointSets
+// where they share a corner they form places. Each place is judged by itself: the findings of both checks
+// that touch it are counted by kind. A place stays repaired when no kind became more frequent there, some
+// kind became rarer (or triangles were only turned), and no more surface is gone than its faulty triangles
+// have and a share of the mesh. The others go back to what they were, and the outcome is checked again, until
+// it holds for all.
 
 #pragma once
 

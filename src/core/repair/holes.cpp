@@ -6,7 +6,7 @@
 #include <set>
 #include <tuple>
 
-#include "core/base/joined.h"
+#include "core/base/disjoint_sets.h"
 #include "core/mesh/winding_tree.h"
 #include "core/repair/crossings.h"
 #include "core/repair/edges.h"
@@ -33,7 +33,7 @@ std::vector<char> grown(const mesh::TriMesh& m, std::vector<char> in, int rings)
 
 // Pieces of what is left, joined across edges.
 std::vector<std::vector<std::uint32_t>> pieces_of(const mesh::TriMesh& m, const std::vector<char>& gone) {
-    Joined joined(m.triangles.size());
+    DisjointSets joined(m.triangles.size());
     const auto uses = edge_uses(m.triangles);
     each_edge(uses, [&](std::span<const EdgeUse> e) {
         for (std::size_t i = 0; i < e.size(); ++i)
@@ -131,7 +131,7 @@ void try_fill(const mesh::TriMesh& m, const Incidence& at, const FillOptions& op
               Progress& progress) {
     const std::size_t kinds = static_cast<std::size_t>(options.kind) + 2;
     for (; open.attempt < kinds; ++open.attempt) {
-        open.fill = fill_rim(m, at, open.rim, attempt_of(options, open.attempt), progress);
+        open.fill = fill_boundary(m, at, open.rim, attempt_of(options, open.attempt), progress);
         if (!open.fill.why_not.empty()) {
             open.why = open.fill.why_not;
             open.attempt = kinds;
@@ -151,7 +151,7 @@ Step fill_holes(const mesh::TriMesh& m, const FillOptions& options, std::uint64_
     const topology::Adjacency a = topology::adjacency(m.triangles);
     std::vector<Open> open;
     const Incidence at(m);
-    for (auto& rim : topology::rims(m.triangles, a)) {
+    for (auto& rim : topology::boundary_loops(m.triangles, a)) {
         if (wanted && !wanted(m, rim)) continue;
         if (max_hole > 0 && rim.size() > max_hole) {
             step.unrepaired.push_back({Fault::Hole, m.vertices[rim[0]],

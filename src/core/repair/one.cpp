@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 #include "core/repair/crossings.h"
 #include "core/repair/inside.h"
 
@@ -21,7 +21,7 @@ Step refused(const mesh::TriMesh& m, const Finding& f, std::string why) {
 Step fill_one(const mesh::TriMesh& m, const Finding& f, const RepairOptions& o, Progress& progress) {
     const Incidence at(m);
     if (joins_inner_sheet(mesh::WindingTree(m), at, f.vertices)) return refused(m, f, kJoinsInnerSheet);
-    const Fill fill = fill_rim(m, at, f.vertices, o.fill, progress);
+    const Fill fill = fill_boundary(m, at, f.vertices, o.fill, progress);
     if (!fill.why_not.empty()) return refused(m, f, fill.why_not);
     Step s;
     s.mesh = with_fill(m, fill);
@@ -61,7 +61,7 @@ Step repair_one(const mesh::TriMesh& m, const Finding& f, const RepairOptions& o
     for (const mesh::TriMesh* part : {&kept, &done.mesh})
         for (const auto& t : part->triangles)
             for (const std::uint32_t v : t) corners.push_back(part->vertices[v]);
-    s.mesh = mesh::joined(corners);
+    s.mesh = mesh::weld(corners);
     for (const RepairStep& step : done.steps) {
         s.removed += step.removed;
         s.made += step.made;

@@ -19,7 +19,7 @@ Step replace_patch(const mesh::TriMesh& m, const std::vector<char>& gone, const 
         ++removed;
         for (const std::uint32_t v : m.triangles[t]) at_patch.insert(place(m.vertices[v]));
     }
-    for (const auto& rim : topology::rims(m.triangles, topology::adjacency(m.triangles)))
+    for (const auto& rim : topology::boundary_loops(m.triangles, topology::adjacency(m.triangles)))
         for (const std::uint32_t v : rim) at_rim.insert(place(m.vertices[v]));
     std::vector<Unrepaired> open;
     const RimWanted wanted = [&](const mesh::TriMesh& rest, const std::vector<std::uint32_t>& rim) {

@@ -37,7 +37,7 @@ RepairOptions repair_of_new(const mesh::TriMesh& before, Progress& progress) {
     const Check was = check(before, {}, progress);
     RepairOptions o;
     for (const Fault f : {Fault::Degenerate, Fault::DuplicateFace, Fault::NonManifoldEdge,
-                          Fault::NonManifoldVertex, Fault::SelfCrossing})
+                          Fault::NonManifoldVertex, Fault::SelfIntersection})
         if (was.count(f) == 0) o.only.insert(f);
     o.check.small_piece = 1;
     if (was.components == 1 && !o.only.empty()) {

@@ -25,7 +25,7 @@ Place place_of(const mesh::TriMesh& m, std::uint32_t v) {
 }
 std::set<Place> rim_places(const mesh::TriMesh& m) {
     std::set<Place> places;
-    for (const auto& rim : topology::rims(m.triangles, topology::adjacency(m.triangles)))
+    for (const auto& rim : topology::boundary_loops(m.triangles, topology::adjacency(m.triangles)))
         for (const std::uint32_t v : rim) places.insert({m.vertices[v].x, m.vertices[v].y, m.vertices[v].z});
     return places;
 }
@@ -112,19 +112,19 @@ class Repairer {
         if (wants(Fault::SmallPiece) && small_ > 0)
             take(Fault::SmallPiece, drop_small_pieces(r_.mesh, small_));
         if (wants(Fault::InnerShell)) take(Fault::InnerShell, drop_inner_shells(r_.mesh));
-        if (wants(Fault::InconsistentEdge)) take(Fault::InconsistentEdge, turn_alike(r_.mesh));
+        if (wants(Fault::InconsistentEdge)) take(Fault::InconsistentEdge, orient_consistently(r_.mesh));
         if (wants(Fault::NonManifoldEdge) || wants(Fault::NonManifoldVertex))
-            take(either(Fault::NonManifoldEdge, Fault::NonManifoldVertex), part_sheets(r_.mesh));
+            take(either(Fault::NonManifoldEdge, Fault::NonManifoldVertex), split_non_manifold_edges(r_.mesh));
         if (wants(Fault::Spike)) take(Fault::Spike, drop_spikes(r_.mesh, o_.check.spike_deg));
-        if (wants(Fault::SelfCrossing)) {
-            take(Fault::SelfCrossing, unite_bodies(r_.mesh, progress_));
-            take(Fault::SelfCrossing, drop_crossings(r_.mesh, round, progress_));
+        if (wants(Fault::SelfIntersection)) {
+            take(Fault::SelfIntersection, self_union(r_.mesh, progress_));
+            take(Fault::SelfIntersection, drop_crossings(r_.mesh, round, progress_));
         }
         // What these left behind.
         if (wants(Fault::SmallPiece) && small_ > 0)
             take(Fault::SmallPiece, drop_small_pieces(r_.mesh, small_));
         if (wants(Fault::NonManifoldEdge) || wants(Fault::NonManifoldVertex))
-            take(either(Fault::NonManifoldEdge, Fault::NonManifoldVertex), part_sheets(r_.mesh));
+            take(either(Fault::NonManifoldEdge, Fault::NonManifoldVertex), split_non_manifold_edges(r_.mesh));
     }
     CheckOptions settled() const {
         CheckOptions c = o_.check;

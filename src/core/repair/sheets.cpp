@@ -4,7 +4,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "core/base/joined.h"
+#include "core/base/disjoint_sets.h"
 #include "core/mesh/winding.h"
 #include "core/repair/edges.h"
 #include "core/repair/steps.h"
@@ -185,7 +185,7 @@ class Sheets {
 
     const mesh::TriMesh& m_;
     std::vector<EdgeUse> uses_;
-    Joined joined_;
+    DisjointSets joined_;
     std::vector<std::uint64_t> size_;
     std::uint64_t largest_ = 0;
 };
@@ -193,7 +193,7 @@ class Sheets {
 // Every fan at a corner gets a corner of its own.
 void part_fans(const mesh::TriMesh& m, const Pairing& pairing, Step& step) {
     // Corners of triangles, 3 t + k, joined across pairs.
-    Joined corners(3 * m.triangles.size());
+    DisjointSets corners(3 * m.triangles.size());
     const auto corner = [&](std::uint32_t t, std::uint32_t v) {
         std::size_t k = 0;
         while (m.triangles[t][k] != v) ++k;
@@ -252,7 +252,7 @@ void part_fans(const mesh::TriMesh& m, const Pairing& pairing, Step& step) {
 
 }  // namespace
 
-Step turn_alike(const mesh::TriMesh& m) {
+Step orient_consistently(const mesh::TriMesh& m) {
     Step step;
     step.mesh = m;
     std::vector<char> turned;
@@ -281,7 +281,7 @@ Step turn_alike(const mesh::TriMesh& m) {
     return step;
 }
 
-Step part_sheets(const mesh::TriMesh& m) {
+Step split_non_manifold_edges(const mesh::TriMesh& m) {
     Step step;
     mesh::TriMesh now = m;
     for (int round = 0; round < 8 && !now.triangles.empty(); ++round) {

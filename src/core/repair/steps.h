@@ -29,11 +29,11 @@ Step drop_degenerate(const mesh::TriMesh&, double tiny_edge, Progress&);
 Step drop_duplicates(const mesh::TriMesh&);
 /// Turns triangles so that neighbours face the same way, each piece as most of it did; then pieces that are
 /// closed and not inside of another face outwards.
-Step turn_alike(const mesh::TriMesh&);
+Step orient_consistently(const mesh::TriMesh&);
 /// Edges of more than two triangles: of the sheets that meet there those two stay joined that lie in the
 /// largest and go on most evenly; smaller sheets that end there go. Then every fan of triangles at a corner
 /// gets a corner of its own, drawn in by a thousandth of an edge so that they do not touch.
-Step part_sheets(const mesh::TriMesh&);
+Step split_non_manifold_edges(const mesh::TriMesh&);
 /// Corners that stand out like needles go, with their triangles; the holes are left to be filled.
 Step drop_spikes(const mesh::TriMesh&, double spike_deg);
 /// Pieces of fewer triangles go.
@@ -47,7 +47,7 @@ Step drop_inner_shells(const mesh::TriMesh&);
 /// (a corner on a face, edges that meet, faces in one plane) corners there are moved by a millionth of an
 /// edge first. Taken only when no other fault is added and no crossing left; else they stay as they are, and
 /// drop_crossings does for them.
-Step unite_bodies(const mesh::TriMesh&, Progress&);
+Step self_union(const mesh::TriMesh&, Progress&);
 /// Triangles that cross others go, with `rings` rings round them, and what then lies inside of the rest.
 Step drop_crossings(const mesh::TriMesh&, int rings, Progress&);
 /// Every rim that is wanted is filled; a fill that would cross the mesh is tried flatter, then given up.

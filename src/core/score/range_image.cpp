@@ -60,7 +60,7 @@ void RangeImage::for_neighbours(int row, double azimuth, Visit&& visit) const {
     }
 }
 
-RangeImage::RangeImage(const RoomyVector<std::array<float, 3>>& points) {
+RangeImage::RangeImage(const SpillVector<std::array<float, 3>>& points) {
     set_cell(kCoarse);
     std::vector<std::uint32_t> count(first_.back(), 0);
     const auto each = [&](auto&& visit) {

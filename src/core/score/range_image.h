@@ -8,7 +8,7 @@
 #include <optional>
 #include <vector>
 
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 #include "core/geometry/vec.h"
 
 namespace pristine::score {
@@ -21,7 +21,7 @@ class RangeImage {
     };
     /// Cells a little larger than the usual spacing of the directions, which is measured.
     /// `points`: from the station. O(n).
-    explicit RangeImage(const RoomyVector<std::array<float, 3>>& points);
+    explicit RangeImage(const SpillVector<std::array<float, 3>>& points);
 
     Sight sight(const Vec3& from_station) const;
 

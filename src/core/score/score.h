@@ -40,7 +40,7 @@ struct Column {
 };
 
 /// An item shown beside the one that a score is asked for.
-struct Beside {
+struct OtherScan {
     const cloud::PointCloud* cloud = nullptr;
     const ElementSet* members = nullptr;
 };
@@ -53,7 +53,7 @@ struct Input {
     const cloud::PointCloud* other = nullptr;
     const ElementSet* other_members = nullptr;
     const std::vector<Vec3>* line = nullptr;  ///< a line of the site, for scores that go by one
-    std::vector<Beside> beside{};             ///< other scans of the site, for scores that look from there
+    std::vector<OtherScan> beside{};          ///< other scans of the site, for scores that look from there
     std::string column{};                     ///< name of a column of the file, for the score that reads one
 };
 

@@ -98,4 +98,13 @@ std::optional<FirstRange> first_range(const Score& s, const Profile& profile, co
                                   length_text(two_digits(scatter), c.unit()), length_text(begins, c.unit()))};
 }
 
+Limits far_from_usual(const Profile& p, double begins, double least) {
+    constexpr double kFar =
+        6 * 1.4826;  // six standard deviations of normal values, from the median deviation
+    const double reach = std::max({kFar * p.mad, 1e-3 * (p.bin_hi - p.bin_lo), least});
+    if (std::isfinite(begins) && begins < p.max) return {begins, p.max};
+    if (p.max - p.median >= p.median - p.min) return {std::min(p.median + reach, p.max), p.max};
+    return {p.min, std::max(p.median - reach, p.min)};
+}
+
 }  // namespace pristine::score

@@ -28,4 +28,8 @@ struct FirstRange {
 /// Heights above the ground begin above the scatter of the ground itself, which shows below it.
 std::optional<FirstRange> first_range(const Score&, const Profile&, const Column&, const cloud::PointCloud&);
 
+/// Where first_range() says nothing: from where the rule begins (`begins`, data unit; not a number: unknown),
+/// else what lies far from the usual, on the side of the longer tail. `least`: that far at least.
+Limits far_from_usual(const Profile&, double begins, double least);
+
 }  // namespace pristine::score

@@ -55,7 +55,7 @@ void Surroundings::Level::finish() {
     });
 }
 
-Surroundings::Surroundings(const RoomyVector<Vec3>& places, const RoomyVector<float>& values, double finest)
+Surroundings::Surroundings(const SpillVector<Vec3>& places, const SpillVector<float>& values, double finest)
     : finest_(finest), own_(places.size()), levels_(kLevels) {
     Box3 box;
     for (const Vec3& p : places) box.add(p);
@@ -72,7 +72,7 @@ Surroundings::Surroundings(const RoomyVector<Vec3>& places, const RoomyVector<fl
             own_[i] = key_of(c);
         }
     });
-    RoomyVector<std::uint32_t> order(places.size());
+    SpillVector<std::uint32_t> order(places.size());
     std::iota(order.begin(), order.end(), 0u);
     std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
         return own_[a] != own_[b] ? own_[a] < own_[b] : a < b;
@@ -89,7 +89,7 @@ Surroundings::Surroundings(const RoomyVector<Vec3>& places, const RoomyVector<fl
     for (const std::uint32_t i : order) add(levels_[0], own_[i], 1, static_cast<double>(values[i]));
     for (std::size_t l = 1; l < levels_.size(); ++l) {
         const Level& fine = levels_[l - 1];
-        RoomyVector<std::pair<std::uint64_t, std::uint32_t>> up(fine.key.size());
+        SpillVector<std::pair<std::uint64_t, std::uint32_t>> up(fine.key.size());
         for (std::size_t c = 0; c < up.size(); ++c) {
             const Cube k = cube_of(fine.key[c]);
             up[c] = {key_of({k[0] >> 1, k[1] >> 1, k[2] >> 1}), static_cast<std::uint32_t>(c)};

@@ -6,7 +6,7 @@
 #include <cstdint>
 #include <vector>
 
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 #include "core/geometry/vec.h"
 
 namespace pristine::score {
@@ -17,7 +17,7 @@ class Surroundings {
   public:
     static constexpr int kLevels = 14;
     /// values[i] belongs to places[i] (data unit, world). O(n log n).
-    Surroundings(const RoomyVector<Vec3>& places, const RoomyVector<float>& values, double finest);
+    Surroundings(const SpillVector<Vec3>& places, const SpillVector<float>& values, double finest);
     /// Mean over the cube of place i at this level and the 26 round it.
     double mean(std::size_t i, int level) const;
     /// The level whose cubes are at least so large, at most kLevels - 1.
@@ -26,8 +26,8 @@ class Surroundings {
   private:
     using Cube = std::array<std::int32_t, 3>;
     struct Level {
-        RoomyVector<std::uint64_t> key;  // ascending
-        RoomyVector<double> n, sum, mean;
+        SpillVector<std::uint64_t> key;  // ascending
+        SpillVector<double> n, sum, mean;
         std::size_t find(std::uint64_t key) const;  // SIZE_MAX: no such cube
         void finish();
     };
@@ -35,7 +35,7 @@ class Surroundings {
     static Cube cube_of(std::uint64_t key);
 
     double finest_ = 1;
-    RoomyVector<std::uint64_t> own_;  // finest cube of each place
+    SpillVector<std::uint64_t> own_;  // finest cube of each place
     std::vector<Level> levels_;
 };
 

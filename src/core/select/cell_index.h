@@ -6,7 +6,7 @@
 #include <span>
 
 #include "core/base/progress.h"
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 
@@ -52,8 +52,8 @@ class CellIndex {
     float inverse_ = 1;
     Vec3 origin_;
     Box3 bounds_;
-    RoomyVector<Entry> entries_;
-    RoomyVector<Slot> slots_;
+    SpillVector<Entry> entries_;
+    SpillVector<Slot> slots_;
 };
 
 template <class Visit>

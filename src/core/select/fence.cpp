@@ -43,13 +43,20 @@ PRISTINE_VECTORISED void map_run(const PixelMap& m, const std::int32_t* x, const
     }
 }
 
-// For each mapped point one bit: surely inside; or near an edge, so that somebody must look closer.
+std::size_t cell_at(float cx, float cy, int shift, int width) {
+    return static_cast<std::size_t>(static_cast<int>(cy) >> shift) * static_cast<std::size_t>(width) +
+           static_cast<std::size_t>(static_cast<int>(cx) >> shift);
+}
+
+// For each mapped point one bit, from the coarse grid: surely inside; or near an edge, so that somebody must
+// look closer.
 void look_up_one(const PolygonMask& mask, const float* cx, const float* cy, std::size_t i,
                  std::uint64_t* inside, std::uint64_t* edge) {
     if (!(cx[i] >= 0 && cy[i] >= 0 && cx[i] < static_cast<float>(mask.width()) &&
           cy[i] < static_cast<float>(mask.height())))
         return;
-    const std::uint8_t cell = mask.cells()[static_cast<int>(cy[i]) * mask.width() + static_cast<int>(cx[i])];
+    const std::uint8_t cell =
+        mask.coarse_cells()[cell_at(cx[i], cy[i], PolygonMask::kCoarseBits, mask.coarse_width())];
     inside[i / 64] |= std::uint64_t{cell == PolygonMask::Inside} << (i % 64);
     edge[i / 64] |= std::uint64_t{cell == PolygonMask::Edge} << (i % 64);
 }
@@ -61,7 +68,7 @@ __attribute__((target("avx2"))) std::size_t look_up_avx2(const PolygonMask& mask
                                                          std::uint64_t* inside, std::uint64_t* edge) {
     const __m256 zero = _mm256_setzero_ps(), width = _mm256_set1_ps(static_cast<float>(mask.width())),
                  height = _mm256_set1_ps(static_cast<float>(mask.height()));
-    const __m256i stride = _mm256_set1_epi32(mask.width()), byte = _mm256_set1_epi32(255);
+    const __m256i stride = _mm256_set1_epi32(mask.coarse_width()), byte = _mm256_set1_epi32(255);
     const __m256i is_inside = _mm256_set1_epi32(PolygonMask::Inside),
                   is_edge = _mm256_set1_epi32(PolygonMask::Edge);
     std::size_t i = 0;
@@ -70,17 +77,17 @@ __attribute__((target("avx2"))) std::size_t look_up_avx2(const PolygonMask& mask
         const __m256 ok = _mm256_and_ps(
             _mm256_and_ps(_mm256_cmp_ps(x, zero, _CMP_GE_OQ), _mm256_cmp_ps(x, width, _CMP_LT_OQ)),
             _mm256_and_ps(_mm256_cmp_ps(y, zero, _CMP_GE_OQ), _mm256_cmp_ps(y, height, _CMP_LT_OQ)));
-        __m256i at =
-            _mm256_add_epi32(_mm256_mullo_epi32(_mm256_cvttps_epi32(y), stride), _mm256_cvttps_epi32(x));
-        at = _mm256_and_si256(at, _mm256_castps_si256(ok));  // cell 0 lies in the margin: outside
-        const __m256i cell =
-            _mm256_and_si256(_mm256_i32gather_epi32(reinterpret_cast<const int*>(mask.cells()), at, 1), byte);
-        const auto in = static_cast<unsigned>(
-            _mm256_movemask_ps(_mm256_castsi256_ps(_mm256_cmpeq_epi32(cell, is_inside))));
-        const auto near =
-            static_cast<unsigned>(_mm256_movemask_ps(_mm256_castsi256_ps(_mm256_cmpeq_epi32(cell, is_edge))));
-        inside[i / 64] |= std::uint64_t{in} << (i % 64);
-        edge[i / 64] |= std::uint64_t{near} << (i % 64);
+        const __m256i column = _mm256_srai_epi32(_mm256_cvttps_epi32(x), PolygonMask::kCoarseBits),
+                      row = _mm256_srai_epi32(_mm256_cvttps_epi32(y), PolygonMask::kCoarseBits);
+        __m256i at = _mm256_add_epi32(_mm256_mullo_epi32(row, stride), column);
+        at = _mm256_and_si256(at, _mm256_castps_si256(ok));
+        const __m256i cell = _mm256_and_si256(
+            _mm256_i32gather_epi32(reinterpret_cast<const int*>(mask.coarse_cells()), at, 1), byte);
+        // What lies beside the grid was looked up in its first cell, which may hold an edge.
+        const __m256 in = _mm256_and_ps(ok, _mm256_castsi256_ps(_mm256_cmpeq_epi32(cell, is_inside))),
+                     near = _mm256_and_ps(ok, _mm256_castsi256_ps(_mm256_cmpeq_epi32(cell, is_edge)));
+        inside[i / 64] |= std::uint64_t{static_cast<unsigned>(_mm256_movemask_ps(in))} << (i % 64);
+        edge[i / 64] |= std::uint64_t{static_cast<unsigned>(_mm256_movemask_ps(near))} << (i % 64);
     }
     return i;
 }
@@ -94,9 +101,13 @@ void look_up(const PolygonMask& mask, const float* cx, const float* cy, std::siz
 
 class FenceTest {
   public:
-    FenceTest(const PointCloud& cloud, const Fence& fence, const ElementSet& eligible,
+    FenceTest(const PointCloud& cloud, const PreparedFence& fence, const ElementSet& eligible,
               const FenceOptions& options)
-        : cloud_(cloud), view_(fence.view), mask_(fence.corners), eligible_(eligible), options_(options) {}
+        : cloud_(cloud),
+          view_(fence.shape().view),
+          mask_(*fence.mask()),
+          eligible_(eligible),
+          options_(options) {}
 
     // None, all, or some: then `bits` says which.
     ElementSet::Kind page(std::size_t p, PageBits& bits) const {
@@ -165,6 +176,13 @@ class FenceTest {
         return view_.depth(w) >= view_.near_depth && mask_.contains_exactly(view_.project(w));
     }
 
+    // Point at + k, which the coarse grid did not decide; it was mapped to cell (cx[k], cy[k]).
+    bool near_edge_in(const PositionPage& p, std::size_t at, std::size_t k, const float* cx,
+                      const float* cy) const {
+        const std::uint8_t cell = mask_.cells()[cell_at(cx[k], cy[k], 0, mask_.width())];
+        return cell == PolygonMask::Edge ? exactly_in(p, at + k) : cell == PolygonMask::Inside;
+    }
+
     void exact_block(const PositionPage& p, std::size_t first, std::size_t last, PageBits& bits) const {
         for (std::size_t i = first; i < last; ++i)
             if (exactly_in(p, i)) bits.set(i);
@@ -204,7 +222,7 @@ class FenceTest {
             for (std::size_t w = 0; w < (n + 63) / 64; ++w) {
                 for (std::uint64_t rest = edge[w]; rest != 0; rest &= rest - 1) {
                     const auto k = static_cast<std::size_t>(__builtin_ctzll(rest));
-                    inside[w] |= std::uint64_t{exactly_in(p, at + w * 64 + k)} << k;
+                    inside[w] |= std::uint64_t{near_edge_in(p, at, w * 64 + k, cx, cy)} << k;
                 }
                 bits.words[at / 64 + w] |= inside[w];
             }
@@ -243,20 +261,26 @@ class FenceTest {
 
     const PointCloud& cloud_;
     ViewFrame view_;
-    PolygonMask mask_;
+    const PolygonMask& mask_;
     const ElementSet& eligible_;
     FenceOptions options_;
 };
 
 }  // namespace
 
-ElementSet fence(const PointCloud& cloud, const Fence& shape, const ElementSet& eligible,
+PreparedFence::PreparedFence(Fence shape) : shape_(std::move(shape)) {
+    if (shape_.corners.size() >= 3) mask_ = std::make_shared<const PolygonMask>(shape_.corners);
+}
+
+ElementSet fence(const PointCloud& cloud, const PreparedFence& prepared, const ElementSet& eligible,
                  const FenceOptions& options, Progress& progress) {
     ElementSet result(cloud.size());
-    if (shape.corners.size() < 3) return result;
-    if (cloud.triangles() && (options.reach != Reach::Middle || options.towards_only))
+    if (!prepared.mask()) return result;
+    if (cloud.triangles() && (options.reach != Reach::Middle || options.towards_only)) {
+        const Fence& shape = prepared.shape();
         return fence_triangles(cloud, shape.view, {shape.corners}, eligible, options, progress);
-    const FenceTest test(cloud, shape, eligible, options);
+    }
+    const FenceTest test(cloud, prepared, eligible, options);
     parallel::for_each(cloud.page_count(), [&](std::size_t p) {
         progress.check();
         PageBits bits;
@@ -304,17 +328,21 @@ ElementSet plan_fence_of_triangles(const PointCloud& cloud, const std::vector<Po
 
 }  // namespace
 
-ElementSet plan_fence(const PointCloud& cloud, const std::vector<Polygon>& rings, const ElementSet& eligible,
+PlanFence::PlanFence(std::vector<Polygon> rings) : rings_(std::move(rings)) {
+    for (const Polygon& ring : rings_) {
+        const ViewFrame view = plan_view(bounds(ring));
+        prepared_.emplace_back(Fence{view, scaled(ring, view.scale)});
+    }
+}
+
+ElementSet plan_fence(const PointCloud& cloud, const PlanFence& shape, const ElementSet& eligible,
                       Progress& progress, Reach reach) {
     ElementSet result(cloud.size());
-    if (rings.empty()) return result;
+    if (shape.rings().empty()) return result;
     if (cloud.triangles() && reach != Reach::Middle)
-        return plan_fence_of_triangles(cloud, rings, eligible, reach, progress);
-    for (const Polygon& ring : rings) {
-        Fence shape;
-        shape.view = plan_view(bounds(ring));
-        shape.corners = scaled(ring, shape.view.scale);
-        const ElementSet in = fence(cloud, shape, eligible, {}, progress);
+        return plan_fence_of_triangles(cloud, shape.rings(), eligible, reach, progress);
+    for (const PreparedFence& ring : shape.prepared()) {
+        const ElementSet in = fence(cloud, ring, eligible, {}, progress);
         result = (result | in) - (result & in);
     }
     return result;

@@ -88,8 +88,8 @@ ElementSet connected(const cloud::PointCloud& cloud, const ElementSet& seeds, co
     const auto entries = index.entries();
     const bool by_colour = options.colour_within >= 0 && cloud.colour();
     const auto limit = static_cast<float>(options.gap * options.gap);
-    RoomyVector<char> reached(entries.size(), 0);
-    RoomyVector<std::uint32_t> open;
+    SpillVector<char> reached(entries.size(), 0);
+    SpillVector<std::uint32_t> open;
     for (std::uint32_t i = 0; i < entries.size(); ++i)
         if (seeds.contains(entries[i].element)) {
             reached[i] = 1;

@@ -10,7 +10,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/mesh/carry.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 #include "core/site/change.h"
 
 namespace pristine::site {
@@ -44,7 +44,7 @@ Change change(const mesh::TriMesh& shown, const mesh::TriMesh& result) {
         for (const Vec3& v : corners_of(shown, t)) corners.push_back(v);
     for (const std::uint32_t t : fresh)
         for (const Vec3& v : corners_of(result, t)) corners.push_back(v);
-    const mesh::TriMesh places = mesh::joined(corners);
+    const mesh::TriMesh places = mesh::weld(corners);
     const auto key = [&](std::size_t i) {
         Key k = places.triangles[i];
         std::rotate(k.begin(), std::min_element(k.begin(), k.end()), k.end());

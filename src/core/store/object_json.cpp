@@ -1,5 +1,6 @@
 #include "core/store/object_json.h"
 
+#include <algorithm>
 #include <array>
 #include <cstring>
 
@@ -131,6 +132,23 @@ std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
 
 json reference_json(const cloud::Reference& r) {
     return {{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
+}
+
+site::Making making_from(const json& m) {
+    site::Making making;
+    making.kind = m.at(0).get<int>() == 1 ? site::Making::Kind::ChangeMap : site::Making::Kind::Contours;
+    making.item = m.at(1);
+    making.group = m.at(2);
+    for (const json& f : m.at(3)) making.from.push_back({f.at(0), f.at(1), f.at(2)});
+    making.interval = m.at(4);
+    return making;
+}
+
+site::CodeTable codes_from(const json& c) {
+    site::CodeTable codes{{}, c.at("start"), c.at("end"), c.at("close")};
+    for (const json& r : c.value("rules", json::array()))
+        codes.rules.push_back({r.at(0), static_cast<site::CodeRole>(std::clamp(r.at(1).get<int>(), 0, 3))});
+    return codes;
 }
 
 }  // namespace pristine::store

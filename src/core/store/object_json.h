@@ -28,4 +28,7 @@ std::string picture_blob(const site::Thumbnail& t);
 std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob);
 json reference_json(const cloud::Reference& r);
 
+site::Making making_from(const json& m);
+site::CodeTable codes_from(const json& c);
+
 }  // namespace pristine::store

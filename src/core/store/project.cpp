@@ -379,6 +379,82 @@ std::shared_ptr<const cloud::PointCloud> Project::under_reference(
     return view;
 }
 
+// A set of an item; it must be over as many elements.
+site::SetPtr Project::load_set_for(const site::Item& item, std::int64_t row) {
+    site::SetPtr set = load_set(row);
+    if (set->size() != item.cloud->size())
+        throw Error(ErrorCode::Format, "A set of elements does not fit its cloud", path_.string());
+    return set;
+}
+
+site::LedgerEntry Project::load_entry(const site::Item& item, const json& e) {
+    LedgerEntry entry{e.at("id"),
+                      e.at("reason"),
+                      cause_in(e.value("cause", json()), e.at("how")),
+                      e.at("who"),
+                      e.at("when"),
+                      e.at("active"),
+                      load_set_for(item, e.at("elements")),
+                      nullptr};
+    if (e.at("picture").get<bool>()) {
+        Statement p = db_->prepare("SELECT data FROM picture WHERE entry=?");
+        p.bind(0, static_cast<std::int64_t>(entry.id));
+        if (p.step()) entry.picture = picture_from(p.bytes(0));
+    }
+    if (const auto made = e.find("made"); made != e.end()) entry.made = load_set_for(item, *made);
+    return entry;
+}
+
+site::ItemPtr Project::load_item(const json& i, Progress& progress) {
+    auto item = std::make_shared<Item>();
+    item->id = i.at("id");
+    item->name = i.at("name");
+    item->group = i.value("group", "");
+    item->origin = i.at("origin");
+    item->date = i.value("date", "");
+    item->placement = i.value("placement", std::vector<double>{});
+    for (const json& f : i.value("features", json::array())) item->features.push_back(feature_from(f));
+    item->visible = i.at("visible");
+    item->locked = i.at("locked");
+    item->style = style_from(i.at("style"));
+    item->cloud = load_cloud(i.at("cloud"), progress);
+    if (i.contains("reference"))
+        item->cloud = under_reference(i.at("cloud"), i.at("reference").dump(), item->cloud);
+    for (const json& e : i.at("ledger")) item->ledger.push_back(load_entry(*item, e));
+    if (i.contains("source"))
+        item->source = load<site::SurfaceSource>(source_rows_, i.at("source"), site::unpacked_source,
+                                                 "What a surface was built from");
+    if (i.contains("drape"))
+        item->drape = load<surface::Orthophoto>(drape_rows_, i.at("drape"), surface::Orthophoto::unpacked,
+                                                "A picture of the ground");
+    if (i.contains("scope")) item->scope = load_set_for(*item, i.at("scope"));
+    if (i.contains("hidden")) item->hidden = load_set_for(*item, i.at("hidden"));
+    if (i.contains("clipped")) item->clipped = load_set_for(*item, i.at("clipped"));
+    for (const json& g : i.value("guards", json::array()))
+        item->guards.push_back({g.at(0), g.at(1), load_set_for(*item, g.at(2))});
+    for (const json& k : i.value("kept", json::array()))
+        item->kept.push_back({k.at(0), k.at(1), load_set_for(*item, k.at(2)),
+                              k.size() > 4 ? origin_from(k, 3) : site::Origin{}});
+    item->refresh_removed();
+    return item;
+}
+
+// A number: of the item in work; older files know nothing else.
+site::Parts Project::load_parts(const Site& site, const json& j) {
+    site::Parts parts;
+    const auto add = [&](std::uint64_t id, std::int64_t row) {
+        const site::ItemPtr item = site.item(id);
+        site::SetPtr set = load_set(row);
+        // One that does not fit is none; the data matter more.
+        if (item && set->size() == item->cloud->size() && !set->empty()) parts[id] = std::move(set);
+    };
+    if (j.is_number())
+        add(site.active, j);
+    else
+        for (const json& one : j) add(one.at(0), one.at(1));
+    return parts;
+}
+
 site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
     Statement s = db_->prepare("SELECT site FROM site_commit WHERE number=?");
     s.bind(0, static_cast<std::int64_t>(number));
@@ -389,109 +465,21 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         out->name = j.at("name");
         out->active = j.at("active");
         out->next_id = j.at("next_id");
-        for (const json& i : j.at("items")) {
-            auto item = std::make_shared<Item>();
-            item->id = i.at("id");
-            item->name = i.at("name");
-            item->group = i.value("group", "");
-            item->origin = i.at("origin");
-            item->date = i.value("date", "");
-            item->placement = i.value("placement", std::vector<double>{});
-            for (const json& f : i.value("features", json::array()))
-                item->features.push_back(feature_from(f));
-            item->visible = i.at("visible");
-            item->locked = i.at("locked");
-            item->style = style_from(i.at("style"));
-            item->cloud = load_cloud(i.at("cloud"), progress);
-            if (i.contains("reference"))
-                item->cloud = under_reference(i.at("cloud"), i.at("reference").dump(), item->cloud);
-            const auto fitting = [&](std::int64_t row) {
-                site::SetPtr set = load_set(row);
-                if (set->size() != item->cloud->size())
-                    throw Error(ErrorCode::Format, "A set of elements does not fit its cloud",
-                                path_.string());
-                return set;
-            };
-            for (const json& e : i.at("ledger")) {
-                LedgerEntry entry{e.at("id"),
-                                  e.at("reason"),
-                                  cause_in(e.value("cause", json()), e.at("how")),
-                                  e.at("who"),
-                                  e.at("when"),
-                                  e.at("active"),
-                                  load_set(e.at("elements")),
-                                  nullptr};
-                if (entry.elements->size() != item->cloud->size())
-                    throw Error(ErrorCode::Format, "A ledger entry does not fit its cloud", path_.string());
-                if (e.at("picture").get<bool>()) {
-                    Statement p = db_->prepare("SELECT data FROM picture WHERE entry=?");
-                    p.bind(0, static_cast<std::int64_t>(entry.id));
-                    if (p.step()) entry.picture = picture_from(p.bytes(0));
-                }
-                if (const auto made = e.find("made"); made != e.end()) entry.made = fitting(*made);
-                item->ledger.push_back(std::move(entry));
-            }
-            if (i.contains("source"))
-                item->source = load<site::SurfaceSource>(source_rows_, i.at("source"), site::unpacked_source,
-                                                         "What a surface was built from");
-            if (i.contains("drape"))
-                item->drape = load<surface::Orthophoto>(
-                    drape_rows_, i.at("drape"), surface::Orthophoto::unpacked, "A picture of the ground");
-            if (i.contains("scope")) item->scope = fitting(i.at("scope"));
-            if (i.contains("hidden")) item->hidden = fitting(i.at("hidden"));
-            if (i.contains("clipped")) item->clipped = fitting(i.at("clipped"));
-            for (const json& g : i.value("guards", json::array()))
-                item->guards.push_back({g.at(0), g.at(1), fitting(g.at(2))});
-            for (const json& k : i.value("kept", json::array()))
-                item->kept.push_back(
-                    {k.at(0), k.at(1), fitting(k.at(2)), k.size() > 4 ? origin_from(k, 3) : site::Origin{}});
-            item->refresh_removed();
-            out->items.push_back(std::move(item));
-        }
-        // A number: of the item in work; older files know nothing else.
-        const auto parts_from = [&](const json& p) {
-            site::Parts parts;
-            const auto add = [&](std::uint64_t id, std::int64_t row) {
-                const site::ItemPtr item = out->item(id);
-                site::SetPtr set = load_set(row);
-                // One that does not fit is none; the data matter more.
-                if (item && set->size() == item->cloud->size() && !set->empty()) parts[id] = std::move(set);
-            };
-            if (p.is_number())
-                add(out->active, p);
-            else
-                for (const json& one : p) add(one.at(0), one.at(1));
-            return parts;
-        };
-        if (j.contains("selection")) out->selection = parts_from(j.at("selection"));
+        for (const json& i : j.at("items")) out->items.push_back(load_item(i, progress));
+        if (j.contains("selection")) out->selection = load_parts(*out, j.at("selection"));
         if (j.contains("origin")) out->origin = origin_from(j.at("origin"), 0);
         if (j.contains("last_origin")) out->last_origin = origin_from(j.at("last_origin"), 0);
         for (const json& c : j.value("clips", json::array())) out->clips.push_back(clip_from(c));
         out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);
         out->unit = j.value("unit", "");
-        for (const json& m : j.value("makings", json::array())) {
-            site::Making making;
-            making.kind =
-                m.at(0).get<int>() == 1 ? site::Making::Kind::ChangeMap : site::Making::Kind::Contours;
-            making.item = m.at(1);
-            making.group = m.at(2);
-            for (const json& f : m.at(3)) making.from.push_back({f.at(0), f.at(1), f.at(2)});
-            making.interval = m.at(4);
-            out->makings.push_back(std::move(making));
-        }
-        if (j.contains("codes")) {
-            const json& c = j.at("codes");
-            out->codes = {{}, c.at("start"), c.at("end"), c.at("close")};
-            for (const json& r : c.value("rules", json::array()))
-                out->codes.rules.push_back(
-                    {r.at(0), static_cast<site::CodeRole>(std::clamp(r.at(1).get<int>(), 0, 3))});
-        }
+        for (const json& m : j.value("makings", json::array())) out->makings.push_back(making_from(m));
+        if (j.contains("codes")) out->codes = codes_from(j.at("codes"));
         if (j.contains("line_row")) out->lines = load_lines(j.at("line_row"));
         // Files of before had them here.
         for (const json& l : j.value("lines", json::array()))
             out->lines.push_back(std::make_shared<const site::Line>(line_from(l)));
-        if (j.contains("last_selection")) out->last_selection = parts_from(j.at("last_selection"));
+        if (j.contains("last_selection")) out->last_selection = load_parts(*out, j.at("last_selection"));
         return out;
     } catch (const json::exception& e) {
         throw Error(ErrorCode::Format,

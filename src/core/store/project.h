@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <map>
 #include <memory>
+#include <nlohmann/json_fwd.hpp>
 
 #include "core/base/progress.h"
 #include "core/site/history.h"
@@ -74,6 +75,10 @@ class Project {
     std::int64_t set_row(const site::SetPtr&);
     std::int64_t keep_set(const site::SetPtr&);  ///< set_row, remembered
     site::SetPtr load_set(std::int64_t row);
+    site::SetPtr load_set_for(const site::Item&, std::int64_t row);
+    site::LedgerEntry load_entry(const site::Item&, const nlohmann::json&);
+    site::ItemPtr load_item(const nlohmann::json&, Progress&);
+    site::Parts load_parts(const site::Site&, const nlohmann::json&);
     std::shared_ptr<const cloud::PointCloud> load_cloud(std::int64_t row, Progress&);
     site::SitePtr load_site(std::uint64_t number, Progress&);
     std::string site_json(const site::Site&, Progress&);

@@ -204,7 +204,7 @@ std::vector<std::uint32_t> within_limits(const mesh::TriMesh& m, const Limits& l
 
 Rings boundary_of(const mesh::TriMesh& m) {
     Rings rings;
-    for (const auto& loop : topology::rims(m.triangles, topology::adjacency(m.triangles))) {
+    for (const auto& loop : topology::boundary_loops(m.triangles, topology::adjacency(m.triangles))) {
         rings.emplace_back();
         for (const std::uint32_t v : loop) rings.back().push_back(m.vertices[v]);
     }

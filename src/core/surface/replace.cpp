@@ -11,7 +11,7 @@
 #include <utility>
 
 #include "core/base/error.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 #include "core/surface/constrain.h"
 #include "core/surface/delaunay.h"
 #include "core/topology/adjacency.h"
@@ -27,7 +27,7 @@ bool before(const Vec3& a, const Vec3& b) {
     return std::tie(a.x, a.y, a.z) < std::tie(b.x, b.y, b.z);
 }
 
-std::vector<Edge> rim_edges(const mesh::TriMesh& m) {
+std::vector<Edge> boundary_edges(const mesh::TriMesh& m) {
     std::vector<Edge> edges;
     const topology::Adjacency a = topology::adjacency(m.triangles);
     for (std::size_t t = 0; t < m.triangles.size(); ++t)
@@ -44,10 +44,10 @@ std::vector<Edge> cut_between(const mesh::TriMesh& inside, const mesh::TriMesh& 
         if (before(a.from, b.from) || before(b.from, a.from)) return before(a.from, b.from);
         return before(a.to, b.to);
     };
-    std::vector<Edge> out = rim_edges(outside), cut;
+    std::vector<Edge> out = boundary_edges(outside), cut;
     for (Edge& e : out) std::swap(e.from, e.to);
     std::sort(out.begin(), out.end(), order);
-    for (const Edge& e : rim_edges(inside))
+    for (const Edge& e : boundary_edges(inside))
         if (std::binary_search(out.begin(), out.end(), e, order)) cut.push_back(e);
     return cut;
 }
@@ -221,7 +221,7 @@ mesh::TriMesh replace_part(const mesh::TriMesh& m, const Patch& patch, Progress&
     for (const mesh::TriMesh* part : {&outside, &fresh})
         for (const auto& t : part->triangles)
             for (const std::uint32_t v : t) corners.push_back(part->vertices[v]);
-    return mesh::joined(corners);
+    return mesh::weld(corners);
 }
 
 }  // namespace pristine::surface

@@ -9,7 +9,7 @@
 #include <cmath>
 #include <utility>
 
-#include "core/base/joined.h"
+#include "core/base/disjoint_sets.h"
 #include "core/terrain/grid.h"
 
 namespace pristine::terrain {
@@ -237,7 +237,7 @@ struct Faces {
     }
 
     void join_pieces(Progress& progress) {
-        Joined joined(pieces.size());
+        DisjointSets joined(pieces.size());
         const int far = static_cast<int>(kUnseen * g.metre / g.side);
         for (std::size_t k = 0; k < pieces.size(); ++k) {
             progress.check();

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "core/base/joined.h"
+#include "core/base/disjoint_sets.h"
 #include "core/base/parallel.h"
 #include "core/geometry/plane_under.h"
 
@@ -82,27 +82,38 @@ void candidates(const float* z, std::size_t n, float slice, std::vector<Level>& 
 GroundModel::GroundModel(const cloud::PointCloud& cloud, const ElementSet& eligible,
                          const GroundOptions& options, Progress& progress)
     : options_(options) {
+    if (cloud.robust_bounds().empty()) return;
+    lay_columns(cloud);
+    find_levels(cloud, eligible, progress);
+    join_levels(progress);
+    drop_what_stands_out(progress);
+    close_holes(progress);
+}
+
+void GroundModel::lay_columns(const cloud::PointCloud& cloud) {
     Box3 box = cloud.robust_bounds();
-    if (box.empty()) return;
     // The ground runs on a little where points get few; far strays do not count.
     const Box3 whole = cloud.bounds();
     for (int a = 0; a < 2; ++a) {
-        const double more = 0.25 * (box.hi[a] - box.lo[a]) + 3 / options.metres_per_unit;
+        const double more = 0.25 * (box.hi[a] - box.lo[a]) + 3 / options_.metres_per_unit;
         box.lo[a] = std::max(whole.lo[a], box.lo[a] - more);
         box.hi[a] = std::min(whole.hi[a], box.hi[a] + more);
     }
-    side_ = options.column / options.metres_per_unit;
+    side_ = options_.column / options_.metres_per_unit;
     while ((box.hi.x - box.lo.x) / side_ * ((box.hi.y - box.lo.y) / side_) > kMostColumns) side_ *= 1.25;
     // The same places make the same columns and slices, whatever else there is.
-    const double level = kSlicesOfLevel * options.slice / options.metres_per_unit;
+    const double level = kSlicesOfLevel * options_.slice / options_.metres_per_unit;
     x0_ = (std::floor(box.lo.x / side_) - 2) * side_;
     y0_ = (std::floor(box.lo.y / side_) - 2) * side_;
     z0_ = std::floor(box.lo.z / level) * level;
     nx_ = static_cast<int>((box.hi.x - x0_) / side_) + 3;
     ny_ = static_cast<int>((box.hi.y - y0_) / side_) + 3;
+}
 
+void GroundModel::find_levels(const cloud::PointCloud& cloud, const ElementSet& eligible,
+                              Progress& progress) {
     // The start of a block is an even sample of its place.
-    const double share = std::min(1.0, static_cast<double>(options.most_points) /
+    const double share = std::min(1.0, static_cast<double>(options_.most_points) /
                                            static_cast<double>(std::max<std::uint64_t>(1, cloud.size())));
     const auto per_block = static_cast<std::size_t>(std::ceil(share * static_cast<double>(kBlockSize)));
     auto parts = parallel::map<std::vector<Sample>>(cloud.page_count(), [&](std::size_t p) {
@@ -137,7 +148,7 @@ GroundModel::GroundModel(const cloud::PointCloud& cloud, const ElementSet& eligi
         }
     }
     columns_.resize(n_columns);
-    const auto slice = static_cast<float>(options.slice / options.metres_per_unit);
+    const auto slice = static_cast<float>(options_.slice / options_.metres_per_unit);
     parallel::for_ranges(n_columns, 1024, [&](std::size_t from, std::size_t to) {
         progress.check();
         for (std::size_t c = from; c < to; ++c) {
@@ -147,17 +158,20 @@ GroundModel::GroundModel(const cloud::PointCloud& cloud, const ElementSet& eligi
             candidates(z.data() + first[c], first[c + 1] - first[c], slice, columns_[c]);
         }
     });
+}
 
-    // Join what meets within a walkable slope, and drop what is too small.
+// Joins what meets within a walkable slope, and drops what is too small.
+void GroundModel::join_levels(Progress& progress) {
     int levels = 0;
     for (auto& column : columns_)
         for (Level& l : column) l.part = levels++;
-    Joined joined(static_cast<std::size_t>(levels));
+    DisjointSets joined(static_cast<std::size_t>(levels));
     // Up to three columns apart, since far from the scanner some hold nothing; over such gaps no steeper than
     // one column's rise.
     constexpr std::pair<int, int> kSteps[] = {{1, 0}, {0, 1},  {1, 1},  {1, -1}, {2, 0},  {0, 2}, {2, 1},
                                               {1, 2}, {2, -1}, {1, -2}, {2, 2},  {2, -2}, {3, 0}, {0, 3}};
-    const auto rise = static_cast<float>(options.steepest * side_ + options.slice / options.metres_per_unit);
+    const auto rise =
+        static_cast<float>(options_.steepest * side_ + options_.slice / options_.metres_per_unit);
     for (int cy = 0; cy < ny_; ++cy)
         for (int cx = 0; cx < nx_; ++cx)
             for (const Level& l : columns_[at(cx, cy)])
@@ -176,8 +190,8 @@ GroundModel::GroundModel(const cloud::PointCloud& cloud, const ElementSet& eligi
             l.part = joined.find(l.part);
             ++size[static_cast<std::size_t>(l.part)];
         }
-    const double unit = options.metres_per_unit;
-    const double least = options.least_area / (side_ * side_ * unit * unit);
+    const double unit = options_.metres_per_unit;
+    const double least = options_.least_area / (side_ * side_ * unit * unit);
     std::vector<char> large(static_cast<std::size_t>(levels), 0);
     for (std::size_t k = 0; k < large.size(); ++k) large[k] = size[k] >= least;
     attach_scattered(large, progress);
@@ -191,11 +205,11 @@ GroundModel::GroundModel(const cloud::PointCloud& cloud, const ElementSet& eligi
             return better || !large[static_cast<std::size_t>(l.part)];
         });
     }
+}
 
-    drop_what_stands_out(progress);
-
-    // Close holes ring by ring: a column without the part takes the mean of its neighbours that have it.
-    const int rings = static_cast<int>(std::ceil(options.close_within / unit / side_));
+// Ring by ring: a column without the part takes the mean of its neighbours that have it.
+void GroundModel::close_holes(Progress& progress) {
+    const int rings = static_cast<int>(std::ceil(options_.close_within / options_.metres_per_unit / side_));
     for (int ring = 0; ring < rings; ++ring) {
         progress.check();
         std::vector<std::pair<std::size_t, Level>> fresh;

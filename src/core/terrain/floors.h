@@ -53,6 +53,10 @@ class GroundModel {
         int part;   // joined columns share it
         bool lone;  // a point or two that nothing backs
     };
+    void lay_columns(const cloud::PointCloud&);
+    void find_levels(const cloud::PointCloud&, const ElementSet& eligible, Progress&);
+    void join_levels(Progress&);
+    void close_holes(Progress&);
     void attach_scattered(const std::vector<char>& large, Progress&);
     void drop_what_stands_out(Progress&);
     std::optional<float> height_in(int cx, int cy, int part) const;

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "core/base/parallel.h"
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 
 #include "core/terrain/terrain.h"
 
@@ -22,7 +22,7 @@ struct Cell {
     bool broken = false;     ///< ground of another height meets it
     bool taken_off = false;  ///< it was an object, whatever lies there now
     float low = 0;           ///< height of its lowest clump, relative to Grid::z0
-    float lie = 0;           ///< the same against the lie of the land
+    float lie = 0;           ///< the same against the trend surface
     float face = 0;          ///< height above the plane up to which it holds an upright face
     std::int32_t region = -1;
     Plane plane;
@@ -41,7 +41,7 @@ struct Grid {
     int nx = 0, ny = 0;
     double metre = 1;  ///< data units of a metre
     std::vector<Cell> cells;
-    RoomyVector<Sample> samples;     ///< by cell, ascending height in each
+    SpillVector<Sample> samples;     ///< by cell, ascending height in each
     std::vector<std::size_t> first;  ///< samples of cell c: [first[c], first[c + 1])
 
     std::size_t at(int x, int y) const {
@@ -70,7 +70,7 @@ Rectangle rectangle_round(const std::vector<std::pair<int, int>>& cells);
 /// Cells, samples and the height of each cell's lowest clump that is borne out.
 void gather(Grid&, const cloud::PointCloud&, const ElementSet& eligible, const Options&, Progress&);
 /// Fills Cell::lie.
-void find_lie_of_land(Grid&, const Options&, Progress&);
+void find_trend_surface(Grid&, const Options&, Progress&);
 /// Marks cells of objects.
 void take_objects_off(Grid&, const Options&, Progress&);
 /// Planes of ground cells, faces, and what lies under objects.

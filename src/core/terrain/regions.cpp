@@ -6,7 +6,7 @@
 #include <numbers>
 #include <numeric>
 
-#include "core/base/joined.h"
+#include "core/base/disjoint_sets.h"
 #include "core/base/parallel.h"
 #include "core/terrain/grid.h"
 
@@ -15,7 +15,7 @@ namespace {
 
 constexpr double kMargin = 0.06;         // metres that neighbours may differ on any ground
 constexpr double kRimShare = 0.67;       // of its rim an object stands above what surrounds it
-constexpr double kSteeper = 0.5;         // rise over run, than the lie of the land
+constexpr double kSteeper = 0.5;         // rise over run, than the trend surface
 constexpr double kFarSlope = 0.2;        // rise over run that still counts as level across a gap
 constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside a region
 constexpr double kUnseen = 0.3;          // of a way on which nothing was seen, in the rim of a region
@@ -175,7 +175,7 @@ void join_fragments(Grid& g) {
     const auto fragment = [&](const Cell& c) {
         return alive(c) && size[static_cast<std::size_t>(c.region)] <= kFragment;
     };
-    Joined joined(g.cells.size());
+    DisjointSets joined(g.cells.size());
     for (int y = 0; y < g.ny; ++y)
         for (int x = 0; x < g.nx; ++x) {
             const Cell& c = g.cells[g.at(x, y)];
@@ -193,7 +193,7 @@ void join_fragments(Grid& g) {
 void join_regions(Grid& g, const Options& options, Progress& progress) {
     const Step step{std::tan(options.steepest * std::numbers::pi / 180), kMargin * g.metre, g.side};
     const std::vector<char> inner = inner_cells(g, step, progress);
-    Joined joined(g.cells.size());
+    DisjointSets joined(g.cells.size());
     for (int y = 0; y < g.ny; ++y) {
         progress.check();
         for (int x = 0; x < g.nx; ++x) {

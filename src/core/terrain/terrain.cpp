@@ -18,11 +18,11 @@ Terrain::Terrain(const cloud::PointCloud& cloud, const ElementSet& eligible, con
     : grid_(std::make_unique<Grid>()) {
     gather(*grid_, cloud, eligible, options, progress);
     if (grid_->cells.empty()) return;
-    find_lie_of_land(*grid_, options, progress);
+    find_trend_surface(*grid_, options, progress);
     take_objects_off(*grid_, options, progress);
     fit_planes(*grid_, options, progress);
     find_faces(*grid_, options, progress);
-    RoomyVector<Sample>().swap(grid_->samples);
+    SpillVector<Sample>().swap(grid_->samples);
 }
 
 Terrain::~Terrain() = default;

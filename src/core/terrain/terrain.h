@@ -1,7 +1,7 @@
 // The ground of a site as one surface, however steep or broken, and how high a point stands above it.
 //
 // Method. Points are gathered in square cells of plan; the lowest clump of each that its surroundings bear
-// out is its height. Heights are taken against the lie of the land (planes fitted to what lies low in windows
+// out is its height. Heights are taken against the trend surface (planes fitted to what lies low in windows
 // of the largest object's size, blended), so that a hillside is judged as level land is. Neighbouring cells
 // whose heights meet within a walkable slope are joined to regions. A region that is smaller than the largest
 // object and stands above what surrounds it on most of its rim is an object and is taken off; that is
@@ -24,7 +24,7 @@
 namespace pristine::terrain {
 
 struct Options {
-    double steepest = 35;        ///< degrees against the lie of the land; steeper is a face or an object
+    double steepest = 35;        ///< degrees against the trend surface; steeper is a face or an object
     double largest_object = 25;  ///< side of the largest object that is no ground, metres
     double cell = 0;             ///< side of a cell, metres; 0: from the density of the points
     double metres_per_unit = 1;

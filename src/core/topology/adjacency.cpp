@@ -59,7 +59,7 @@ Adjacency adjacency(std::span<const Triangle> triangles) {
         while (j < edges.size() && edges[j].lower == edges[i].lower && edges[j].higher == edges[i].higher)
             ++j;
         if (j - i == 1) {
-            ++a.rim_edges;
+            ++a.boundary_edges;
         } else if (j - i > 2) {
             ++a.non_manifold_edges;
         } else {
@@ -77,7 +77,8 @@ Adjacency adjacency(std::span<const Triangle> triangles) {
     return a;
 }
 
-std::vector<std::vector<std::uint32_t>> rims(std::span<const Triangle> triangles, const Adjacency& a) {
+std::vector<std::vector<std::uint32_t>> boundary_loops(std::span<const Triangle> triangles,
+                                                       const Adjacency& a) {
     const auto walked = [](std::uint32_t t, std::uint32_t k) { return 4 * t + k; };
     // The next rim edge after the end of one: going round that vertex through the triangles.
     const auto after = [&](std::uint32_t t, std::uint32_t k) {

@@ -17,7 +17,7 @@ using Triangle = std::array<std::uint32_t, 3>;
 /// (an edge of three triangles, or of two that run the same way).
 struct Adjacency {
     std::vector<std::array<std::uint32_t, 3>> across;
-    std::uint64_t rim_edges = 0;           ///< edges of one triangle only
+    std::uint64_t boundary_edges = 0;      ///< edges of one triangle only
     std::uint64_t non_manifold_edges = 0;  ///< of more than two
     std::uint64_t inconsistent_edges = 0;  ///< of two that run the same way
 };
@@ -27,7 +27,7 @@ Adjacency adjacency(std::span<const Triangle>);
 /// Closed walks along the rim, the triangles to the left (so that outer rims turn counter-clockwise seen from
 /// above, holes clockwise). Vertex numbers; where rims touch in a vertex, walks turn so that each is as small
 /// as it can be.
-std::vector<std::vector<std::uint32_t>> rims(std::span<const Triangle>, const Adjacency&);
+std::vector<std::vector<std::uint32_t>> boundary_loops(std::span<const Triangle>, const Adjacency&);
 
 /// Number of the piece of each triangle, pieces joined across edges; from 0 on in order of their first
 /// triangle.

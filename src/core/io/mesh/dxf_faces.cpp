@@ -14,7 +14,7 @@
 
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/mesh/text_scan.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::io {
 namespace {
@@ -68,7 +68,7 @@ class DxfFaces {
         std::vector<Vec3> corners;
         corners.reserve(3 * all.size());
         for (const Triangle& t : all) corners.insert(corners.end(), t.begin(), t.end());
-        m.mesh = mesh::joined(corners);
+        m.mesh = mesh::weld(corners);
         if (unknown_)
             m.warnings.push_back(fmt::format("{} inserts name a block that is not there.", unknown_));
         return m;

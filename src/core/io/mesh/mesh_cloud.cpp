@@ -9,7 +9,7 @@
 #include "core/io/grid/grid_io.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/mesh/carry.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 #include "core/surface/definition.h"
 
 namespace pristine::io {
@@ -126,7 +126,7 @@ std::uint64_t write_mesh_clouds(const std::vector<WriteItem>& items, const std::
             for (const std::uint32_t v : m->triangles[e]) corners.push_back(m->vertices[v]);
         progress.check();
     }
-    const mesh::TriMesh out = mesh::joined(corners);
+    const mesh::TriMesh out = mesh::weld(corners);
     if (is_grid_ending(path))
         write_grid(out, {options.cell, options.no_data, reference}, path, options.replace, progress);
     else

@@ -10,7 +10,7 @@
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/mesh/polygons.h"
 #include "core/io/mesh/text_scan.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::io {
 
@@ -70,13 +70,13 @@ MeshFile read_stl(const std::string& text, const std::string& place) {
     const bool is_text = begins_with_solid(text) && text.find('\0') == std::string::npos;
     if (is_text) {
         m.format = "STL mesh, text";
-        m.mesh = mesh::joined(corners_of_stl_text(text, place));
+        m.mesh = mesh::weld(corners_of_stl_text(text, place));
         return m;
     }
     if (text.size() < kHeader || text.size() < bytes)
         throw Error(ErrorCode::Format, "The STL file ends before all its triangles", place);
     m.format = "STL mesh, binary";
-    m.mesh = mesh::joined(corners_of_stl_records(text, count, kHeader, kFacet));
+    m.mesh = mesh::weld(corners_of_stl_records(text, count, kHeader, kFacet));
     if (text.size() > bytes)
         m.warnings.push_back(
             fmt::format("{} bytes after the last of {} triangles are left out.", text.size() - bytes, count));

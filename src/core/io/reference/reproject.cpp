@@ -11,7 +11,7 @@
 #include "core/io/record_cloud.h"
 #include "core/io/reference/system.h"
 #include "core/mesh/attributes.h"
-#include "core/mesh/joined.h"
+#include "core/mesh/weld.h"
 
 namespace pristine::io {
 namespace {

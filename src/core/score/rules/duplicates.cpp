@@ -20,7 +20,7 @@ void add_duplicates(std::vector<Score>& s) {
                  [](const Input& in, const Parameters& p, Progress& progress) {
                      const cloud::NeighbourIndex index(in.cloud, in.eligible, progress);
                      const auto limit = static_cast<float>(p.at("within") * p.at("within"));
-                     RoomyVector<float> values(index.size(), 0);
+                     SpillVector<float> values(index.size(), 0);
                      index.for_each_nearest(
                          64,
                          [&](std::size_t i, const cloud::NeighbourIndex::Nearest& nearest) {

@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "core/base/memory.h"
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 #include "core/cloud/column.h"
 #include "core/score/score.h"
 
@@ -73,7 +73,7 @@ class ScanGrids {
   private:
     struct Grid {
         std::uint32_t rows = 0, columns = 0;
-        RoomyVector<std::uint32_t> element;
+        SpillVector<std::uint32_t> element;
     };
     struct Place {
         std::uint32_t row = 0, column = 0;
@@ -81,7 +81,7 @@ class ScanGrids {
     };
     const Input& in_;
     std::vector<Grid> grids_;
-    RoomyVector<Place> where_;
+    SpillVector<Place> where_;
 };
 
 // How much the range jumps on both sides of a point at once, against what it does one cell farther on: along

@@ -85,7 +85,7 @@ void add_ground(std::vector<Score>& s) {
          "smaller "
          "than the largest object that rise steeply all round are taken for objects.",
          {{"steepest", "Steepest ground", "angle",
-           "Against the general lie of the land; steeper is a face or the side of something", 35, 5, 80,
+           "Against the general slope of the site; steeper is a face or the side of something", 35, 5, 80,
            false},
           {"object", "Largest object", "length",
            "Side of the largest thing that is no ground; 0: found from the points", 0, 0, 1000, false},

@@ -9,7 +9,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "core/base/roomy.h"
+#include "core/base/spill_vector.h"
 #include "core/score/rules/neighbour_values.h"
 #include "core/select/cell_index.h"
 #include "core/select/solid.h"
@@ -19,9 +19,9 @@ namespace {
 
 using Entry = select::CellIndex::Entry;
 
-class Joined {
+class DisjointSets {
   public:
-    explicit Joined(std::size_t n) : parent_(n), size_(n, 0) {
+    explicit DisjointSets(std::size_t n) : parent_(n), size_(n, 0) {
         std::iota(parent_.begin(), parent_.end(), 0u);
     }
     std::uint32_t find(std::uint32_t i) {
@@ -40,8 +40,8 @@ class Joined {
     std::uint64_t size(std::uint32_t i) { return size_[find(i)]; }
 
   private:
-    RoomyVector<std::uint32_t> parent_;
-    RoomyVector<std::uint64_t> size_;
+    SpillVector<std::uint32_t> parent_;
+    SpillVector<std::uint64_t> size_;
 };
 
 bool near(std::span<const Entry> a, std::span<const Entry> b, float limit) {
@@ -69,15 +69,15 @@ Column group_size(const Input& in, const Parameters& p, Progress& progress) {
         throw Error(ErrorCode::Usage, fmt::format("A gap of {} is too small for a site of this extent", gap),
                     {}, "Take a larger gap, or work on a part.");
     const auto entries = index.entries();
-    RoomyVector<std::uint32_t> cell_of(entries.size());  // number of the cube of each entry
-    RoomyVector<std::uint32_t> first;
+    SpillVector<std::uint32_t> cell_of(entries.size());  // number of the cube of each entry
+    SpillVector<std::uint32_t> first;
     for (std::uint32_t i = 0; i < entries.size(); ++i) {
         if (i == 0 || entries[i].cell != entries[i - 1].cell) first.push_back(i);
         cell_of[i] = static_cast<std::uint32_t>(first.size() - 1);
     }
     const std::size_t cells = first.size();
     first.push_back(static_cast<std::uint32_t>(entries.size()));
-    Joined joined(cells);
+    DisjointSets joined(cells);
     for (std::uint32_t c = 0; c < cells; ++c) joined.grow(c, first[c + 1] - first[c]);
     const auto points = [&](std::uint32_t c) { return entries.subspan(first[c], first[c + 1] - first[c]); };
     const auto limit = static_cast<float>(gap * gap);
@@ -99,7 +99,7 @@ Column group_size(const Input& in, const Parameters& p, Progress& progress) {
                                      return false;
                                  });
     }
-    RoomyVector<float> by_element(in.cloud.size(), NAN);
+    SpillVector<float> by_element(in.cloud.size(), NAN);
     (in.eligible - near_set).for_each([&](std::uint64_t i) { by_element[i] = 1; });
     for (std::uint32_t i = 0; i < entries.size(); ++i)
         by_element[entries[i].element] = static_cast<float>(joined.size(cell_of[i]));
@@ -116,7 +116,7 @@ Column density(const Input& in, const Parameters& p, Progress& progress) {
     select::CellIndex index(in.cloud, in.eligible, radius, progress);
     const auto entries = index.entries();
     const auto limit = static_cast<float>(radius * radius);
-    RoomyVector<float> by_element(in.cloud.size(), NAN);
+    SpillVector<float> by_element(in.cloud.size(), NAN);
     for (std::size_t i = 0; i < entries.size(); ++i) {
         if (i % 65536 == 0) progress.advance(static_cast<double>(i) / static_cast<double>(entries.size()));
         const Entry e = entries[i];

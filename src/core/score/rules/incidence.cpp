@@ -44,7 +44,7 @@ std::string why_not(const Input& in) {
 Column incidence(const Input& in, const Parameters& p, Progress& progress) {
     const Origins origins(in, progress);
     const NeighbourIndex index(in.cloud, in.eligible, progress);
-    RoomyVector<float> values(index.size(), NAN);
+    SpillVector<float> values(index.size(), NAN);
     index.for_each_nearest(
         static_cast<unsigned>(p.at("neighbours")),
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {

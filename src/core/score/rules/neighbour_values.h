@@ -13,6 +13,6 @@ inline Parameter neighbours_parameter(double usual) {
 }
 
 /// A column from one value for each point of an index.
-Column in_place(const Input&, const cloud::NeighbourIndex&, const RoomyVector<float>& values);
+Column in_place(const Input&, const cloud::NeighbourIndex&, const SpillVector<float>& values);
 
 }  // namespace pristine::score

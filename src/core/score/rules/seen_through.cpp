@@ -62,7 +62,7 @@ class Sights {
   public:
     Sights(const Input& in, Progress& progress) : owners_(in.cloud, progress) {
         add(in.cloud, in.eligible, owners_, progress);
-        for (const Beside& b : in.beside)
+        for (const OtherScan& b : in.beside)
             if (!b.cloud->stations().empty()) add(*b.cloud, *b.members, Owners(*b.cloud, progress), progress);
     }
     // Of all stations that look, in the order of Seen::by.
@@ -144,7 +144,7 @@ class Sights {
                 if (const std::size_t s = owners.of(p, i); s < n) ++first[s][p + 1];
             });
         });
-        std::vector<RoomyVector<std::array<float, 3>>> points(n);
+        std::vector<SpillVector<std::array<float, 3>>> points(n);
         for (std::size_t s = 0; s < n; ++s) {
             std::partial_sum(first[s].begin(), first[s].end(), first[s].begin());
             points[s].resize(first[s].back());
@@ -300,7 +300,7 @@ class Cubes {
 std::string why_not(const Input& in) {
     const cloud::PointCloud& c = in.cloud;
     std::size_t stations = c.stations().size();
-    for (const Beside& b : in.beside) stations += b.cloud->stations().size();
+    for (const OtherScan& b : in.beside) stations += b.cloud->stations().size();
     if (stations >= 2 && c.stations().empty())
         return "This scan does not say where its station stood; take one that does in work";
     if (stations < 2)

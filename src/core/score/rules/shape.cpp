@@ -44,7 +44,7 @@ template <class Value>
 std::function<Column(const Input&, const Parameters&, Progress&)> from_shape(Value value) {
     return [value](const Input& in, const Parameters& p, Progress& progress) {
         const NeighbourIndex index(in.cloud, in.eligible, progress);
-        RoomyVector<float> values(index.size(), NAN);
+        SpillVector<float> values(index.size(), NAN);
         index.for_each_nearest(
             static_cast<unsigned>(p.at("neighbours")),
             [&](std::size_t i, const NeighbourIndex::Nearest& nearest) {

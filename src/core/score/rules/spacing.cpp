@@ -34,8 +34,8 @@ float mean_distance(const NeighbourIndex::Nearest& nearest) {
                                    : static_cast<float>(sum / static_cast<double>(nearest.squared.size()));
 }
 
-RoomyVector<float> spacings(const NeighbourIndex& index, unsigned k, Progress& progress) {
-    RoomyVector<float> spacing(index.size(), NAN);
+SpillVector<float> spacings(const NeighbourIndex& index, unsigned k, Progress& progress) {
+    SpillVector<float> spacing(index.size(), NAN);
     index.for_each_nearest(
         k,
         [&](std::size_t i, const NeighbourIndex::Nearest& nearest) { spacing[i] = mean_distance(nearest); },
@@ -99,7 +99,7 @@ Off off_plane(const NeighbourIndex& index, std::size_t i, const NeighbourIndex::
 }
 
 // The median of an even sample.
-double usual_of(const RoomyVector<float>& values) {
+double usual_of(const SpillVector<float>& values) {
     constexpr std::size_t kSample = 1'000'000;
     std::vector<float> sample;
     for (std::size_t i = 0, step = values.size() / kSample + 1; i < values.size(); i += step)
@@ -119,7 +119,7 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
     const auto k = static_cast<unsigned>(p.at("neighbours"));
     const NeighbourIndex index(in.cloud, in.eligible, progress);
     const double metre = 1 / length_unit(in.cloud.unit()).metres;
-    RoomyVector<float> own(index.size(), NAN), weight(index.size(), 0);
+    SpillVector<float> own(index.size(), NAN), weight(index.size(), 0);
     // Points whose neighbours all lie on one side. Such a point makes its own surroundings: it is judged by
     // how close those neighbours keep to theirs. For a single point that grows with its distance without end.
     struct Outside {
@@ -149,8 +149,8 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
                                            (kAmongOthers + (kAlone - kAmongOthers) * off.alone));
         },
         progress);
-    RoomyVector<Vec3> places(index.size());
-    RoomyVector<float> logs(index.size());
+    SpillVector<Vec3> places(index.size());
+    SpillVector<float> logs(index.size());
     for (std::size_t i = 0; i < places.size(); ++i) {
         places[i] = in.cloud.position(index.element(i));
         logs[i] = static_cast<float>(std::log(
@@ -158,7 +158,7 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
     }
     const Surroundings round(places, logs, kFinestCube * metre);
     const double far_from_all = kFarFromAll * std::exp(usual_of(logs));
-    RoomyVector<float> ratio(index.size(), NAN);
+    SpillVector<float> ratio(index.size(), NAN);
     parallel::for_ranges(ratio.size(), 65536, [&](std::size_t from, std::size_t to) {
         progress.check();
         for (std::size_t i = from; i < to; ++i) {
@@ -184,9 +184,9 @@ Column stray(const Input& in, const Parameters& p, Progress& progress) {
 
 }  // namespace
 
-Column in_place(const Input& in, const NeighbourIndex& index, const RoomyVector<float>& values) {
+Column in_place(const Input& in, const NeighbourIndex& index, const SpillVector<float>& values) {
     // Elements of a page lie anywhere in the index: first where they go, then page by page.
-    RoomyVector<float> by_element(in.cloud.size(), NAN);
+    SpillVector<float> by_element(in.cloud.size(), NAN);
     for (std::size_t i = 0; i < index.size(); ++i) by_element[index.element(i)] = values[i];
     Column c;
     c.values = for_members(in, Progress::none(), [&](std::size_t p, std::vector<float>& page) {

@@ -1,0 +1,141 @@
+#include "app/model/measured_text.h"
+
+#include <QCoreApplication>
+#include <QLocale>
+#include <QStringList>
+#include <cmath>
+
+namespace pristine::app {
+namespace {
+
+struct Say {
+    Q_DECLARE_TR_FUNCTIONS(MeasuredText)
+};
+
+// What it was stands below, when it was something else.
+QString row(const QString& title, const QString& value, const QString& was = {}) {
+    QString text =
+        QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align=right><b>%2</b></td></tr>").arg(title, value);
+    if (!was.isEmpty() && was != value)
+        text += QStringLiteral("<tr><td></td><td align=right>%1</td></tr>").arg(Say::tr("was %1").arg(was));
+    return text;
+}
+
+}  // namespace
+
+MeasuredText text_of_surface(const Measured& f, bool noise_given, const Lengths& l) {
+    MeasuredText told;
+    const auto area = [&](double x) { return l.area(x); };
+    const auto volume = [&](double x) { return l.volume(x); };
+    const bool edited = f.now.plan_area != f.before.plan_area;
+    const auto was_before = [&](const QString& text) { return edited ? text : QString(); };
+    told.now =
+        "<table>" + row(Say::tr("Plan area"), area(f.now.plan_area), was_before(area(f.before.plan_area))) +
+        row(Say::tr("Surface area"), area(f.now.surface_area), was_before(area(f.before.surface_area))) +
+        row(Say::tr("Perimeter"), l.text(f.now.perimeter), was_before(l.text(f.before.perimeter))) +
+        "</table>";
+    told.state =
+        Say::tr("As it is shown now; heights %1 to %2.").arg(l.text(f.now.lowest), l.text(f.now.highest));
+    const auto was = [&](const auto& before, auto figure) {
+        return before ? volume(figure(*before)) : QString();
+    };
+    if (f.difference) {
+        const measure::Difference& d = *f.difference;
+        const QString dates = f.later_date.empty() ? QString()
+                                                   : Say::tr("%1 minus %2. ")
+                                                         .arg(QString::fromStdString(f.later_date),
+                                                              QString::fromStdString(f.earlier_date));
+        // Turned round on purpose the words are turned round too.
+        const bool back = !f.later_date.empty() && f.later_date < f.earlier_date;
+        told.volumes =
+            (dates +
+             (back ? Say::tr("Earlier minus later: what reads as fill was taken away between the two dates.")
+                   : Say::tr("Later minus earlier: fill is material added.")) +
+             "<table>" +
+             row(Say::tr("Cut volume"), volume(d.cut),
+                 was(f.difference_before, [](auto& b) { return b.cut; })) +
+             row(Say::tr("Cut area"), area(d.cut_area)) +
+             row(Say::tr("Fill volume"), volume(d.fill),
+                 was(f.difference_before, [](auto& b) { return b.fill; })) +
+             row(Say::tr("Fill area"), area(d.fill_area)) +
+             row(Say::tr("Net"), volume(d.net()), was(f.difference_before, [](auto& b) { return b.net(); })) +
+             row(Say::tr("± (1 σ)"), l.spread(d.uncertainty, 3)) +
+             row(Say::tr("Unchanged"), area(d.unchanged_area)) +
+             row(Say::tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
+             (noise_given ? Say::tr("Noise %1 and %2, as given.")
+                          : Say::tr("Noise %1 and %2, by local fits."))
+                 .arg(l.spread(f.sigma_before), l.spread(f.sigma_after)));
+    } else if (f.volumes) {
+        told.volumes = ("<table>" +
+                        row(Say::tr("Volume above"), volume(f.volumes->above),
+                            was(f.volumes_before, [](auto& b) { return b.above; })) +
+                        row(Say::tr("Area above"), area(f.volumes->area_above)) +
+                        row(Say::tr("Volume below"), volume(f.volumes->below),
+                            was(f.volumes_before, [](auto& b) { return b.below; })) +
+                        row(Say::tr("Area below"), area(f.volumes->area_below)) + "</table>");
+    }
+    return told;
+}
+
+MeasuredText text_of_solid(const Measured& f, double density, const Lengths& l) {
+    MeasuredText told;
+    const measure::SolidFigures &now = *f.solid_now, &before = *f.solid_before;
+    const auto area = [&](double v) { return l.area(v); };
+    const auto volume = [&](const measure::SolidFigures& f) {
+        return f.closed ? l.volume(f.volume) : Say::tr("none: open");
+    };
+    QString text = "<table>" + row(Say::tr("Surface area"), area(now.area), area(before.area)) +
+                   row(Say::tr("Volume"), volume(now), volume(before));
+    if (now.closed && density > 0)
+        text += row(Say::tr("Mass"),
+                    l.known() ? QString::fromStdString(mass_text(
+                                    now.volume * std::pow(l.data_metres(), 3) * density, number_marks()))
+                              : Say::tr("none: unit not set"),
+                    {});
+    told.now = text + "</table>";
+    told.state = Say::tr("As it is shown now.");
+    QStringList said;
+    if (now.boundary_edges > 0)
+        said << Say::tr(
+            "No volume: %n edge(s) belong to one triangle only. Check and repair (Ctrl+R) marks the rims "
+            "and closes them.",
+            "", static_cast<int>(now.boundary_edges));
+    else if (!now.closed)
+        said << Say::tr(
+            "No volume: edges of more than two triangles, or faces that disagree. Check and repair "
+            "(Ctrl+R) shows where.");
+    if (now.crossings > 0)
+        said << Say::tr("%n pair(s) of triangles cross: the volume counts some places twice.", "",
+                        static_cast<int>(now.crossings));
+    if (now.inwards) said << Say::tr("The mesh faces inwards; its volume is counted positive.");
+    told.volumes = said.join(QLatin1Char(' '));
+    return told;
+}
+
+QString table_of_classes(const std::vector<measure::ClassFigures>& classes, const Lengths& l) {
+    // The unit stands in the head: with it in each row the numbers would be parted from theirs.
+    const QString line =
+        QStringLiteral("<tr><td>%1&nbsp;</td><td align=right>%2&nbsp;</td><td align=right>%3</td></tr>");
+    const auto whole = [](QString figure) { return figure.replace(' ', QStringLiteral("&nbsp;")); };
+    const QString unit = l.suffix().trimmed();
+    QString table =
+        "<table>" + line.arg(unit.isEmpty() ? Say::tr("Change") : Say::tr("Change [%1]").arg(unit),
+                             Say::tr("Area"), Say::tr("Volume"));
+    double area = 0, volume = 0;
+    for (const measure::ClassFigures& c : classes) {
+        if (c.area == 0) continue;
+        area += c.area;
+        volume += c.volume;
+        // Limits as they were typed, not rounded as figures are.
+        const auto limit = [&](double v) { return QLocale().toString(v / l.data(1), 'g', 6); };
+        const QString from = limit(c.from), to = limit(c.to);
+        table += line.arg(std::isinf(c.from) ? Say::tr("below %1").arg(to)
+                          : std::isinf(c.to) ? Say::tr("%1 and more").arg(from)
+                                             : Say::tr("%1 to %2").arg(from, to),
+                          "<b>" + whole(l.area(c.area)) + "</b>", "<b>" + whole(l.volume(c.volume)) + "</b>");
+    }
+    table += line.arg(Say::tr("All"), whole(l.area(area)), whole(l.volume(volume))) + "</table>";
+    return table;
+}
+
+}  // namespace pristine::app

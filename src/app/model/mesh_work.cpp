@@ -1,0 +1,218 @@
+#include "app/model/mesh_work.h"
+
+#include <QCoreApplication>
+#include <cmath>
+
+#include "app/look/theme.h"
+#include "core/repair/crossings.h"
+#include "core/repair/deviation.h"
+#include "core/repair/one.h"
+#include "core/repair/patch.h"
+
+namespace pristine::app {
+
+using repair::Fault;
+
+namespace {
+
+struct Say {
+    Q_DECLARE_TR_FUNCTIONS(MeshWork)
+};
+
+}  // namespace
+
+QString title_of(Fault f) {
+    switch (f) {
+        case Fault::NonManifoldEdge:
+            return Say::tr("Edges of more than two");
+        case Fault::NonManifoldVertex:
+            return Say::tr("Corners of two fans");
+        case Fault::InconsistentEdge:
+            return Say::tr("Facing opposite ways");
+        case Fault::SelfIntersection:
+            return Say::tr("Crossings");
+        case Fault::Degenerate:
+            return Say::tr("Without area");
+        case Fault::TinyEdge:
+            return Say::tr("Tiny edges");
+        case Fault::Spike:
+            return Say::tr("Spikes");
+        case Fault::DuplicateFace:
+            return Say::tr("Doubled triangles");
+        case Fault::SmallPiece:
+            return Say::tr("Small pieces");
+        case Fault::Hole:
+            return Say::tr("Holes");
+        case Fault::InnerShell:
+            return Say::tr("Shells inside");
+    }
+    return {};
+}
+
+namespace {
+
+QString told_of(const repair::Deviation& d, const Lengths& l) {
+    return " " + Say::tr("What was made lies %1 from what was there in the mean, %2 at most.")
+                     .arg(l.spread(d.mean), l.spread(d.max));
+}
+
+site::Settings found_by(const repair::Repaired& r, const std::vector<repair::Unrepaired>& left) {
+    site::Settings found{
+        {"area_taken", r.area_taken}, {"area_made", r.area_made}, {"sound", r.after.sound()}};
+    std::vector<std::string> kinds, not_done;
+    for (const repair::RepairStep& s : r.steps)
+        if (s.removed + s.made > 0) kinds.push_back(repair::id_of(s.fault));
+    for (const repair::Unrepaired& u : left)
+        if (not_done.size() < 3) not_done.push_back(std::string(repair::id_of(u.fault)) + " (" + u.why + ")");
+    if (!kinds.empty()) found["kinds"] = kinds;
+    if (!not_done.empty()) found["left"] = not_done;
+    if (r.made > 0) {
+        found["off_mean"] = r.deviation.mean;
+        found["off_max"] = r.deviation.max;
+    }
+    return found;
+}
+
+}  // namespace
+
+QString change_of(const repair::Repaired& r, const Lengths& l) {
+    const double share = r.area_before > 0 ? 100 * r.area_taken / r.area_before : 0;
+    QString text =
+        Say::tr("%1 of surface taken (%2 %), %3 made.")
+            .arg(l.area(r.area_taken), shown_figure(share, share < 1 ? 2 : 1), l.area(r.area_made));
+    if (r.left_alone > 0)
+        text += " " + Say::tr("%n place(s) stayed as before: a repair would have made them worse.", "",
+                              static_cast<int>(r.left_alone));
+    return text;
+}
+
+QString figures_of(const mesh::TriMesh& m, const repair::Check& check, double density, const Lengths& l) {
+    QString text = Say::tr("Area %1.").arg(l.area(mesh::surface_area(m)));
+    if (!check.closed) {
+        const auto rims = static_cast<int>(check.count(Fault::Hole) + check.outer.size());
+        text += " " +
+                (rims > 0 ? Say::tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
+                          : Say::tr("No volume: edges of more than two triangles, or faces that disagree. "
+                                    "Repair it, or wrap it."));
+    } else {
+        const double v = std::fabs(mesh::signed_volume(m));
+        text += " " + Say::tr("Volume <b>%1</b>.").arg(l.volume(v));
+        if (density > 0)
+            text += " " + (l.known() ? Say::tr("Mass <b>%1</b>.")
+                                           .arg(QString::fromStdString(mass_text(
+                                               v * std::pow(l.data_metres(), 3) * density, number_marks())))
+                                     : Say::tr("No mass: the unit is not set."));
+        if (const auto n = check.count(Fault::SelfIntersection); n > 0)
+            text += " " + Say::tr("It crosses itself at %n place(s): the volume counts some places twice.",
+                                  "", static_cast<int>(n));
+    }
+    return text;
+}
+
+MeshWork repair_one_work(const repair::Finding& finding, const repair::RepairOptions& o, const Lengths& l) {
+    return [=](const mesh::TriMesh& m, Progress& p) {
+        repair::Step s = repair::repair_one(m, finding, o, p);
+        if (!s.unrepaired.empty())
+            return MeshMade{{}, Say::tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)),
+                            {}, 0,
+                            0,  s.unrepaired};
+        QString told = Say::tr("%1 triangles taken, %2 made; everything else is as it was.");
+        // Of a hole nothing was there.
+        if (finding.fault != Fault::Hole && s.made > 0)
+            told += told_of(repair::deviation_of_made(m, s.mesh, p), l);
+        MeshMade made{std::move(s.mesh), told, {}, s.removed, s.made};
+        made.found["kinds"] = std::vector<std::string>{repair::id_of(finding.fault)};
+        return made;
+    };
+}
+
+MeshWork repair_work(const repair::RepairOptions& o, std::shared_ptr<const repair::Check> known, bool off,
+                     const Lengths& l) {
+    return [=](const mesh::TriMesh& m, Progress& p) {
+        repair::Repaired r = repair::repair(m, o, p, known.get());
+        const std::uint64_t taken = r.taken, made = r.made;
+        QString told = taken + made > 0 ? Say::tr("%1 triangles taken, %2 made.")
+                                        : Say::tr("Nothing could be repaired.");
+        if (taken + made > 0) told += " " + change_of(r, l);
+        told += r.after.sound() ? " " + Say::tr("The mesh is sound.") : QString();
+        if (made > 0) told += told_of(r.deviation, l);
+        for (const repair::Unrepaired& u : r.unrepaired) {
+            told += " " + Say::tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
+            if (&u - r.unrepaired.data() == 2) break;
+        }
+        if (taken + made == 0) return MeshMade{{}, told, {}, 0, 0, std::move(r.unrepaired)};
+        std::vector<double> distance;
+        if (off) distance = repair::distances(r.mesh, m, p);
+        MeshMade done{std::move(r.mesh), told, std::move(distance), taken, made, std::move(r.unrepaired)};
+        done.found = found_by(r, done.left);
+        return done;
+    };
+}
+
+MeshWork wrap_work(const repair::WrapOptions& o, const Lengths& l) {
+    return [=](const mesh::TriMesh& m, Progress& p) {
+        const auto wrapped = [&] {
+            const Progress::Part part(p, 0, 0.7, "");
+            return repair::wrap(m, o, p);
+        };
+        repair::Wrapped w = wrapped();
+        p.stretch(0.7, 1, "Measuring the deviation");
+        const QString told =
+            Say::tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
+                .arg(l.spread(w.deviation.mean), l.spread(w.deviation.p95), l.spread(w.deviation.max));
+        std::vector<double> off = repair::distances(w.mesh, m, p);
+        return MeshMade{std::move(w.mesh), told, std::move(off)};
+    };
+}
+
+MeshWork reduce_work(const repair::ReduceOptions& o, const Lengths& l) {
+    return [=](const mesh::TriMesh& m, Progress& p) {
+        repair::Reduced r = repair::reduce(m, o, p);
+        const QString told =
+            Say::tr("%1 triangles; %2 from the original in the mean, %3 at most.")
+                .arg(grouped(r.mesh.triangles.size()), l.spread(r.deviation.mean), l.spread(r.deviation.max));
+        return MeshMade{std::move(r.mesh), told, {}};
+    };
+}
+
+MeshWork patch_work(std::vector<char> gone, const repair::FillOptions& o) {
+    return [gone = std::move(gone), o](const mesh::TriMesh& m, Progress& p) {
+        repair::Step done = repair::replace_patch(m, gone, o, p);
+        if (!done.unrepaired.empty())
+            return MeshMade{
+                {}, Say::tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)), {}};
+        return MeshMade{std::move(done.mesh),
+                        Say::tr("%1 triangles taken, %2 made."),
+                        {},
+                        done.removed,
+                        done.made,
+                        {},
+                        true};
+    };
+}
+
+std::vector<site::Line> findings_as_lines(const mesh::TriMesh& m, const repair::Check& check,
+                                          const QString& item) {
+    std::vector<site::Line> lines;
+    for (const repair::Finding& f : check.of(Fault::Hole)) {
+        site::Line l;
+        l.role = LineRole::Finding;
+        l.name = Say::tr("Hole %1").arg(lines.size() + 1).toStdString();
+        for (const std::uint32_t v : f.vertices) l.points.push_back(m.vertices[v]);
+        l.closed = l.points.size() > 2;
+        lines.push_back(std::move(l));
+    }
+    int n = 0;
+    for (const repair::Finding& f : check.of(Fault::SelfIntersection)) {
+        site::Line l;
+        l.role = LineRole::Finding;
+        l.name = Say::tr("Crossing %1").arg(++n).toStdString();
+        l.points = repair::intersection_segment(m, f.triangles[0], f.triangles[1]);
+        if (l.points.size() == 2) lines.push_back(std::move(l));
+    }
+    if (!item.isEmpty() && lines.size() > 12)
+        for (site::Line& l : lines) l.group = Say::tr("Findings in %1").arg(item).toStdString();
+    return lines;
+}
+
+}  // namespace pristine::app
