@@ -12,7 +12,7 @@
 #include "core/measure/contours.h"
 #include "core/measure/figures.h"
 #include "core/repair/crossings.h"
-#include "core/surface/definition.h"
+#include "core/surface/make.h"
 #include "core/surface/triangle_values.h"
 
 namespace pristine::cli {
@@ -25,7 +25,7 @@ struct BuildRequest {
     std::string output, duplicates = "first", crossings = "mean";
     Paths breaklines;
     Bounds bounds;
-    double max_edge = 0, max_angle = 0, rim_edge = 0, cell = 0;
+    double max_edge = 0, max_angle = 0, rim_edge = 0, cell = 0, thin = 0;
     Common common;
 };
 
@@ -38,14 +38,10 @@ cloud::Reference add_points(const std::string& path, surface::Definition& d, con
         d.points.insert(d.points.end(), m.vertices.begin(), m.vertices.end());
         return f.reference();
     } else {
-        // As the file has them: page order is of no interest here, and no point is lost.
         const auto c = read_input(path, common, progress).cloud;
         measure::require_lengths(c->reference());
-        for (std::size_t p = 0; p < c->page_count(); ++p) {
-            const cloud::PositionPage page = c->positions(p);
-            for (std::size_t i = 0; i < page.size(); ++i)
-                d.points.push_back(c->grid().world(page.x[i], page.y[i], page.z[i]));
-        }
+        const std::vector<Vec3> places = surface::places_of(*c, ElementSet::all(c->size()));
+        d.points.insert(d.points.end(), places.begin(), places.end());
         return c->reference();
     }
 }
@@ -89,14 +85,20 @@ void run_build(const BuildRequest& r) {
                 d.breaklines.push_back({l.layer, l.points, l.closed});
                 along.breaklines.push_back(std::move(l));
             }
-        // A boundary says where the surface ends: inside it nothing is peeled off the rim.
-        const bool bounded = !r.bounds.boundary.empty();
-        d.limits = {r.max_edge, bounded ? 0 : r.rim_edge, bounded ? 0 : r.max_angle};
-        const surface::Built b = surface::build(d, progress);
-        const mesh::TriMesh m = r.bounds.apply(b.mesh, reference, progress);
-        if (bounded)
-            for (const auto& ring : rings_of(r.bounds.boundary, reference, r.bounds.sagitta))
-                along.boundaries.push_back({"boundary", ring, true});
+        d.limits = {r.max_edge, r.rim_edge, r.max_angle};
+        if (!r.bounds.boundary.empty()) {
+            if (r.rim_edge > 0 || r.max_angle > 0)
+                fmt::print(
+                    stderr,
+                    "The surface ends at the boundary, so nothing is taken off from the rim: --rim-edge "
+                    "and --max-angle do nothing.\n");
+            d.boundary = rings_of(r.bounds.boundary, reference, r.bounds.sagitta);
+            d.boundary_edges = r.bounds.whole ? surface::Edges::Whole : surface::Edges::Exact;
+            for (const auto& ring : d.boundary) along.boundaries.push_back({"boundary", ring, true});
+        }
+        const surface::Made made = surface::make(std::move(d), r.thin, progress);
+        const surface::Built& b = made.built;
+        const mesh::TriMesh m = r.bounds.without_holes(b.mesh, reference, progress);
         write_surface(m, r.output, r.cell, r.common.force, reference, progress, along);
         const std::string a = after_number(reference.unit, 2);
         json duplicates = json::array(), crossings = json::array();
@@ -112,6 +114,7 @@ void run_build(const BuildRequest& r) {
         j["unit"] = reference.unit;
         j["crs"] = reference.crs;
         j["points"] = b.report.points;
+        j["points_given"] = made.given;
         j["duplicates"] = b.report.duplicates.size();
         j["breakline_segments"] = b.report.breakline_segments;
         j["crossings_resolved"] = b.report.crossings.size();
@@ -278,6 +281,10 @@ void add_build(CLI::App& surface) {
                           "Lines that triangles must follow; may be given several times"),
           r->common);
     add_bounds(*sub, r->bounds, r->common);
+    length_option(*sub, "--thin", r->thin,
+                  "Points nearer to the surface of the others than this, in height, are left out; usual: all "
+                  "points are used",
+                  Least::AboveZero, r->common);
     length_option(*sub, "--max-edge", r->max_edge, "Triangles with a longer edge in plan go",
                   Least::AboveZero, r->common);
     sub->add_option("--max-angle", r->max_angle,

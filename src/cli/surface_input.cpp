@@ -39,9 +39,14 @@ mesh::TriMesh Bounds::apply(const mesh::TriMesh& m, const cloud::Reference& of, 
     mesh::TriMesh out = m;
     if (!boundary.empty())
         out = surface::clip(out, rings_of(boundary, of, sagitta), surface::Keep::Inside, edges, progress);
+    return without_holes(std::move(out), of, progress);
+}
+
+mesh::TriMesh Bounds::without_holes(mesh::TriMesh m, const cloud::Reference& of, Progress& progress) const {
+    const surface::Edges edges = whole ? surface::Edges::Whole : surface::Edges::Exact;
     for (const std::string& h : holes)
-        out = surface::clip(out, rings_of(h, of, sagitta), surface::Keep::Outside, edges, progress);
-    return out;
+        m = surface::clip(m, rings_of(h, of, sagitta), surface::Keep::Outside, edges, progress);
+    return m;
 }
 
 void add_bounds(CLI::App& app, Bounds& b, Common& c) {

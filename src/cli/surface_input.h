@@ -25,6 +25,7 @@ struct Bounds {
     bool any() const { return !boundary.empty() || !holes.empty(); }
     /// Holes in the boundary; without one, everything outside of the holes.
     mesh::TriMesh apply(const mesh::TriMesh&, const cloud::Reference& of, Progress&) const;
+    mesh::TriMesh without_holes(mesh::TriMesh, const cloud::Reference& of, Progress&) const;
 };
 void add_bounds(CLI::App&, Bounds&, Common&);
 

@@ -1,6 +1,7 @@
-// A library for LD_PRELOAD that lets calls that write fail: the n-th (PRISTINE_FAULT=n), or all from the n-th
-// on (PRISTINE_FAULT_ON=1), as a full or broken disk does. Only calls on regular files count. At the end it
-// writes how many there were to the file PRISTINE_FAULT_COUNT.
+// Lets calls that write fail: the n-th, or all from the n-th on, as a full or broken disk does. Only calls on
+// regular files count. As a library for LD_PRELOAD it is told by the environment: PRISTINE_FAULT=n,
+// PRISTINE_FAULT_ON=1; at its end it writes how many calls there were to the file PRISTINE_FAULT_COUNT.
+// Linked into a test it is told by the functions of faults.h.
 
 #include <dlfcn.h>
 #include <fcntl.h>
@@ -14,11 +15,13 @@
 #include <cstdlib>
 #include <cstring>
 
+#include "faults.h"
+
 namespace {
 
 std::atomic<long> calls{0};
-const long fault_at = std::getenv("PRISTINE_FAULT") ? std::atol(std::getenv("PRISTINE_FAULT")) : 0;
-const bool goes_on = std::getenv("PRISTINE_FAULT_ON") != nullptr;
+std::atomic<long> fault_at = std::getenv("PRISTINE_FAULT") ? std::atol(std::getenv("PRISTINE_FAULT")) : 0;
+std::atomic<bool> goes_on = std::getenv("PRISTINE_FAULT_ON") != nullptr;
 
 bool fails(bool may_go_on = true) {
     const long n = ++calls;
@@ -51,6 +54,19 @@ struct AtEnd {
 } at_end;
 
 }  // namespace
+
+namespace pristine::test {
+
+void fail_write(long n, bool on) {
+    calls = 0;
+    goes_on = on;
+    fault_at = n;
+}
+long writes() {
+    return calls;
+}
+
+}  // namespace pristine::test
 
 extern "C" {
 

@@ -15,22 +15,10 @@
 #include "app/model/jobs.h"
 #include "core/cloud/triangles.h"
 #include "core/surface/definition.h"
-#include "core/surface/thin.h"
+#include "core/surface/make.h"
 
 namespace pristine::app {
 namespace {
-
-std::vector<Vec3> points_of(const cloud::PointCloud& c, const ElementSet& set) {
-    std::vector<Vec3> points;
-    points.reserve(set.count());
-    for (std::size_t p = 0; p < c.page_count(); ++p) {
-        if (set.kind(p) == ElementSet::Kind::None) continue;
-        const cloud::PositionPage page = c.positions(p);
-        set.for_each_in_page(
-            p, [&](std::size_t i) { points.push_back(c.grid().world(page.x[i], page.y[i], page.z[i])); });
-    }
-    return points;
-}
 
 // The report in words: what a surveyor has to know before signing.
 QString told(const surface::BuildReport& r, std::size_t triangles) {
@@ -330,25 +318,16 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
     jobs_->start(
         tr("Building a surface"),
         [=](Progress& p) {
-            surface::Definition& own = source->definition;
-            own.points =
-                points_of(*item->cloud, selected && !selected->empty() ? *selected : site::eligible(*item));
-            if (tolerance > 0) {
-                p.stretch(0, 0.5, "Thinning");
-                std::vector<Vec3> kept;
-                for (const std::uint32_t i : surface::thinned(own.points, tolerance, p))
-                    kept.push_back(own.points[i]);
-                own.points = std::move(kept);
-            }
-            const surface::Built built = surface::build(own, p);
-            if (built.mesh.triangles.empty())
-                throw Error(ErrorCode::Usage, "Nothing is left of the surface", {},
-                            "Allow longer edges, or look at the boundary.");
+            surface::Definition own = source->definition;
+            own.points = surface::places_of(
+                *item->cloud, selected && !selected->empty() ? *selected : site::eligible(*item));
+            surface::Made made = surface::make(std::move(own), tolerance, p);
+            source->definition = std::move(made.definition);
+            const surface::Built& built = made.built;
             cloud::TriangleParts parts;
-            parts.unit = item->cloud->unit();
-            parts.crs = item->cloud->crs();
             parts.surface = true;
-            result->cloud = cloud::cloud_of_triangles(built.mesh, parts, p);
+            result->cloud = cloud::with_reference(cloud::cloud_of_triangles(built.mesh, parts, p),
+                                                  item->cloud->reference());
             result->text = told(built.report, built.mesh.triangles.size());
         },
         [this, result, item, source] {

@@ -12,8 +12,10 @@
 #include <cstdlib>
 #include <cstring>
 #include <mutex>
+#include <optional>
 #include <set>
 #include <thread>
+#include <tuple>
 #include <utility>
 
 namespace pristine {
@@ -34,22 +36,30 @@ class Unfinished {
         const std::lock_guard<std::mutex> guard(mutex_);
         paths_.insert(path);
     }
-    void forget(const fs::path& path) {
+    void forget(const fs::path& path) noexcept {
         const std::lock_guard<std::mutex> guard(mutex_);
         paths_.erase(path);
     }
-    void remove(const fs::path& path) {
-        std::error_code gone;
-        fs::remove_all(path, gone);
+    /// Called where an error is on its way already, for want of memory perhaps: a file is removed without
+    /// any.
+    void remove(const fs::path& path) noexcept {
+        unlink(path);
         forget(path);
     }
     void remove_all() {
         const std::lock_guard<std::mutex> guard(mutex_);
-        std::error_code gone;
-        for (const fs::path& p : paths_) fs::remove_all(p, gone);
+        for (const fs::path& p : paths_) unlink(p);
     }
 
   private:
+    static void unlink(const fs::path& path) noexcept {
+        if (::unlink(path.c_str()) == 0 || errno == ENOENT) return;
+        try {
+            std::error_code gone;
+            fs::remove_all(path, gone);
+        } catch (const std::bad_alloc&) {  // a folder of ours stays, hidden
+        }
+    }
     std::mutex mutex_;
     std::set<fs::path> paths_;
 };
@@ -101,17 +111,35 @@ void sync_folder(const fs::path& folder) {
     ::close(dir);
 }
 
-fs::path name_beside(const fs::path& target) {
+// A new empty file beside the target, open and known as unfinished.
+std::pair<fs::path, int> file_beside(const fs::path& target) {
     std::string name = (folder_of(target) / ".pristine-XXXXXX").string();
     const int fd = ::mkostemp(name.data(), O_CLOEXEC);
     if (fd < 0) io_error("Could not create the file", target);
+    try {
+        fs::path path = name;
+        unfinished().add(path);
+        return {std::move(path), fd};
+    } catch (...) {
+        ::close(fd);
+        ::unlink(name.c_str());
+        throw;
+    }
+}
+
+fs::path name_beside(const fs::path& target) {
+    auto [path, fd] = file_beside(target);
     ::close(fd);
-    return name;
+    return std::move(path);
 }
 
 // Puts files in place one by one, and back again when one of them cannot be.
+//
+// What is to be remembered of a step is made before it: when memory ends, nothing is renamed that could not
+// be named back.
 class Renaming {
   public:
+    explicit Renaming(std::size_t files) { done_.reserve(2 * files); }
     void place(const Staged& s) {
         struct stat st {};
         const bool there = ::lstat(s.target.c_str(), &st) == 0;
@@ -120,18 +148,19 @@ class Renaming {
         if (there && !S_ISREG(st.st_mode))
             throw Error(ErrorCode::Io, "The output is not a regular file", s.target.string(),
                         "Choose another name.");
+        Done exchanged{s.from, s.target, Step::Exchanged}, fresh{s.target, {}, Step::New};
         // The old file stays whole under the name of the new one, and at no time is there none.
         if (there && renamed(s, RENAME_EXCHANGE)) {
-            done_.push_back({s.from, s.target, Step::Exchanged});
+            done_.push_back(std::move(exchanged));
             return;
         }
         if (there) put_aside(s.target);
         // A name that appeared meanwhile is not overwritten.
         if (!renamed(s, RENAME_NOREPLACE)) link_or_rename(s);
         unfinished().forget(s.from);
-        done_.push_back({s.target, {}, Step::New});
+        done_.push_back(std::move(fresh));
     }
-    void undo() {
+    void undo() noexcept {
         for (auto d = done_.rbegin(); d != done_.rend(); ++d) {
             if (d->step == Step::New) ::unlink(d->now.c_str());
             if (d->step != Step::New) ::rename(d->now.c_str(), d->before.c_str());
@@ -170,29 +199,32 @@ class Renaming {
             io_error("Could not name the finished file", s.target);
     }
     void put_aside(const fs::path& target) {
-        const fs::path old = name_beside(target);
-        if (::rename(target.c_str(), old.c_str()) != 0) {
-            ::unlink(old.c_str());
+        Done aside{name_beside(target), target, Step::Aside};
+        if (::rename(target.c_str(), aside.now.c_str()) != 0) {
+            const int number = errno;
+            unfinished().remove(aside.now);
+            errno = number;
             io_error("Could not put the old file aside", target);
         }
-        done_.push_back({old, target, Step::Aside});
+        done_.push_back(std::move(aside));
     }
     std::vector<Done> done_;
 };
 
 void place_all(const std::vector<Staged>& files) {
-    Renaming renaming;
+    std::set<fs::path> folders;
+    std::optional<Renaming> renaming;
     try {
-        for (const Staged& s : files) renaming.place(s);
+        renaming.emplace(files.size());
+        for (const Staged& s : files) folders.insert(folder_of(s.target));
+        for (const Staged& s : files) renaming->place(s);
     } catch (...) {
-        renaming.undo();
+        if (renaming) renaming->undo();
         for (const Staged& s : files)
             if (!s.gone) unfinished().remove(s.from);
         throw;
     }
-    renaming.keep();
-    std::set<fs::path> folders;
-    for (const Staged& s : files) folders.insert(folder_of(s.target));
+    renaming->keep();
     for (const fs::path& f : folders) sync_folder(f);
 }
 
@@ -272,13 +304,18 @@ void write_all(int fd, const char* data, std::size_t length, const fs::path& pat
 }  // namespace
 
 OutputGroup::OutputGroup(const std::vector<fs::path>& inputs) : outer_(ambient == nullptr) {
-    if (outer_) ambient = new Ambient;
+    std::vector<Identity> found;
     for (const fs::path& in : inputs) {
-        add_input(in, ambient->inputs);
-        for (const char* ending : kCompanions)
-            add_input(fs::path(in).replace_extension(ending), ambient->inputs);
-        add_input(in.string() + ".aux.xml", ambient->inputs);
+        add_input(in, found);
+        for (const char* ending : kCompanions) add_input(fs::path(in).replace_extension(ending), found);
+        add_input(in.string() + ".aux.xml", found);
     }
+    if (!outer_) {
+        ambient->inputs.insert(ambient->inputs.end(), found.begin(), found.end());
+        return;
+    }
+    ambient = new Ambient;
+    ambient->inputs = std::move(found);
 }
 
 OutputGroup::~OutputGroup() {
@@ -308,11 +345,7 @@ void OutputGroup::commit() {
 OutputFile::OutputFile(const fs::path& target, bool replace)
     : target_(checked(target, replace)), replace_(replace) {
     buffer_.reserve(kWriteBuffer);
-    std::string name = (folder_of(target_) / ".pristine-XXXXXX").string();
-    fd_ = ::mkostemp(name.data(), O_CLOEXEC);
-    if (fd_ < 0) io_error("Could not create the file", target);
-    beside_ = name;
-    unfinished().add(beside_);
+    std::tie(beside_, fd_) = file_beside(target_);
 }
 
 OutputFile::~OutputFile() {
@@ -372,8 +405,13 @@ OutputFolder::OutputFolder(const fs::path& target, bool replace)
     : target_(checked(target, replace)), replace_(replace) {
     std::string name = (folder_of(target_) / ".pristine-XXXXXX").string();
     if (!::mkdtemp(name.data())) io_error("Could not create the file", target);
-    folder_ = name;
-    unfinished().add(folder_);
+    try {
+        folder_ = name;
+        unfinished().add(folder_);
+    } catch (...) {
+        ::rmdir(name.c_str());
+        throw;
+    }
 }
 
 OutputFolder::~OutputFolder() {
@@ -410,12 +448,14 @@ void OutputFolder::finish(const std::vector<std::string>& companions) {
         if (!synced) io_error("Could not bring the file to the disk", target);
         // Out of the folder, which ends with this object.
         const fs::path beside = name_beside(target_);
-        unfinished().add(beside);
-        if (::rename(entry.path().c_str(), beside.c_str()) != 0) {
+        try {
+            if (::rename(entry.path().c_str(), beside.c_str()) != 0)
+                io_error("Could not name the finished file", target);
+            stage({beside, target, replace_});
+        } catch (...) {
             unfinished().remove(beside);
-            io_error("Could not name the finished file", target);
+            throw;
         }
-        stage({beside, target, replace_});
     }
     for (const std::string& ending : companions) {
         const fs::path old = fs::path(target_).replace_extension(ending);

@@ -1,6 +1,4 @@
-// Closed lines in plan from a file: GeoJSON (Polygon, MultiPolygon, closed LineString), or text with "x y" on
-// each line and an empty line between rings. Of Shapefile, GeoPackage, DXF and LandXML the closed lines
-// (io/lines).
+// Closed lines in plan from any file of lines (io/lines): what a fence is drawn from.
 
 #pragma once
 
@@ -13,8 +11,10 @@
 
 namespace pristine::io {
 
-/// The rings, without the repeated last corner. Throws Error(Format) naming the ring when one is open
-/// (GeoJSON: first and last corner differ) or has fewer than three corners.
+/// The rings, without the repeated last corner. Of drawings and databases (Shapefile, GeoPackage, DXF,
+/// LandXML) open lines are left out; text cannot say that a line is closed, so each of its lines is a ring.
+/// Throws Error(Format) naming the line when one of GeoJSON is open, or one has fewer than three corners; as
+/// read_lines.
 std::vector<Polygon> read_rings(const std::filesystem::path&);
 
 struct PlacedRings {

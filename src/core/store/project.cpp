@@ -8,11 +8,11 @@
 
 #include <array>
 #include <cstring>
-#include <random>
 
 #include "core/base/bytes.h"
 #include "core/base/compress.h"
 #include "core/base/file.h"
+#include "core/base/output.h"
 #include "core/store/cloud_rows.h"
 #include "core/store/object_json.h"
 
@@ -565,22 +565,14 @@ void Project::copy_to(const fs::path& target, bool replace) {
                     "Choose another name, or allow it to be replaced.");
     if (ProjectLock::held(target))
         throw Error(ErrorCode::Conflict, "The target is open in another window", target.string());
-    fs::path beside = target;
-    beside += fmt::format(".part-{:08x}", std::random_device{}());
-    try {
+    // In a folder of its own, which takes along what SQLite leaves beside a copy that failed.
+    OutputFolder folder(target, replace);
+    {
         Statement s = db_->prepare("VACUUM INTO ?");
-        s.bind(0, beside.string());
+        s.bind(0, folder.path().string());
         s.run();
-        sync_file(beside);
-        fs::rename(beside, target);
-    } catch (const fs::filesystem_error& e) {
-        fs::remove(beside, ignored);
-        throw Error(ErrorCode::Io, std::string("Could not name the finished file: ") + e.what(),
-                    target.string());
-    } catch (...) {
-        fs::remove(beside, ignored);
-        throw;
     }
+    folder.finish();
 }
 
 }  // namespace pristine::store

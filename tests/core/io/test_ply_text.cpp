@@ -292,6 +292,17 @@ TEST_CASE("FenceFilesAreReadAndOpenLinesRefused") {
     test::write_file(f / "b.txt", "# yard\n0 0\n1 0\n1 1\n\n5,5\n6,5\n6,6\n5,5\n");
     REQUIRE(io::read_rings(f / "b.txt").size() == 2);
     CHECK(io::read_rings(f / "b.txt")[1].size() == 3);
+    test::write_file(f / "remark.txt", "0 0\n1 0\n# the corner by the gate\n1 1\n");
+    CHECK(io::read_rings(f / "remark.txt").size() == 1);
+    // Whatever a file is called, its first character tells text from GeoJSON.
+    test::write_file(f / "yard.fence", "  0 0\n1 0\n1 1\n");
+    CHECK(io::read_rings(f / "yard.fence").size() == 1);
+    test::write_file(f / "yard", R"({"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1],[0,0]]]})");
+    CHECK(io::read_rings(f / "yard").size() == 1);
+    test::write_file(f / "two.txt", "0 0\n1 0\n\n5 5\n6 5\n6 6\n");
+    CHECK_THROWS_WITH(io::read_rings(f / "two.txt"), Catch::Contains("Ring 1") && Catch::Contains("two.txt"));
+    test::write_file(f / "words.txt", "this is no fence\n");
+    CHECK_THROWS_AS(io::read_rings(f / "words.txt"), Error);
     test::write_file(f / "open.geojson", R"({"type":"LineString","coordinates":[[0,0],[1,0],[1,1]]})");
     CHECK_THROWS_AS(io::read_rings(f / "open.geojson"), Error);
     test::write_file(f / "bad.geojson", "{\"type\":");

@@ -38,6 +38,18 @@ bool is_line_file(const std::filesystem::path& path) {
     return std::find(known.begin(), known.end(), e) != known.end();
 }
 
+bool is_text_of_lines(const std::filesystem::path& path) {
+    const std::string e = extension_of(path);
+    if (e == ".txt") return true;
+    if (is_line_file(path) || e == ".geojson" || e == ".json") return false;
+    // Whoever names a file as he likes may mean GeoJSON all the same.
+    const InputFile file(path);
+    const std::string head = file.read_string(0, std::min<std::uint64_t>(file.size(), 4096));
+    const std::size_t first = head.find_first_not_of(" \t\r\n\xef\xbb\xbf");
+    return first != std::string::npos &&
+           std::string_view("+-.0123456789#").find(head[first]) != std::string_view::npos;
+}
+
 cloud::Reference reference_of_lines(const std::filesystem::path& path) {
     const std::string e = extension_of(path);
     if (e == ".xml") {
@@ -46,16 +58,16 @@ cloud::Reference reference_of_lines(const std::filesystem::path& path) {
         return landxml_reference(
             landxml_root(doc, file.read_string(0, file.size()), path.filename().string()));
     }
-    if (e == ".txt" || e == ".dxf") return sidecar_reference(path);
+    if (e == ".dxf" || is_text_of_lines(path)) return sidecar_reference(path);
     return reference_of_ogr_lines(path);
 }
 
 std::vector<MapLine> read_lines(const std::filesystem::path& path, double sagitta) {
     if (!(sagitta > 0)) throw Error(ErrorCode::Usage, "A sagitta is larger than 0");
     const InputFile there(path);  // a clear word when it is missing
-    std::vector<MapLine> lines = extension_of(path) == ".xml"   ? read_landxml_lines(path, sagitta)
-                                 : extension_of(path) == ".txt" ? read_text_lines(path)
-                                                                : read_ogr_lines(path, sagitta);
+    std::vector<MapLine> lines = extension_of(path) == ".xml" ? read_landxml_lines(path, sagitta)
+                                 : is_text_of_lines(path)     ? read_text_lines(path)
+                                                              : read_ogr_lines(path, sagitta);
     for (MapLine& l : lines) {
         for (const Vec3& p : l.points)
             if (!std::isfinite(p.x) || !std::isfinite(p.y) || !std::isfinite(p.z))

@@ -35,6 +35,10 @@ const std::vector<LineFormat>& line_formats();
 /// Whether the ending is one of those read here: shp, gpkg, dxf, xml.
 bool is_line_file(const std::filesystem::path&);
 
+/// Whether the file holds lines as text: "x y" or "x y z" on each line, an empty line between lines. By its
+/// ending (txt), or because it begins as none of the other formats does. Throws Error(Io).
+bool is_text_of_lines(const std::filesystem::path&);
+
 /// Every line and every ring of every polygon, arcs as chords that leave them by no more than `sagitta` (data
 /// unit). Throws Error(Io, Format, Unsupported).
 std::vector<MapLine> read_lines(const std::filesystem::path&, double sagitta = kSagitta);

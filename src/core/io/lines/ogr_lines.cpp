@@ -112,9 +112,17 @@ const char* driver_of(const std::filesystem::path& path) {
                                            : nullptr;
 }
 
+bool begins_with_brace(const std::filesystem::path& path) {
+    const InputFile file(path);
+    const std::string head = file.read_string(0, std::min<std::uint64_t>(file.size(), 64));
+    const std::size_t first = head.find_first_not_of(" \t\r\n\xef\xbb\xbf");
+    return first != std::string::npos && head[first] == '{';
+}
+
 std::unique_ptr<GDALDataset> opened(const std::filesystem::path& path) {
-    // Only what the ending says: other drivers follow links, to other files and to the net.
-    const char* name = driver_of(path);
+    // Only what the ending says: other drivers follow links, to other files and to the net. A file that no
+    // ending names can be GeoJSON, which says so itself.
+    const char* name = driver_of(path) ? driver_of(path) : begins_with_brace(path) ? "GeoJSON" : nullptr;
     const char* const drivers[] = {name, nullptr};
     std::unique_ptr<GDALDataset> data(
         name ? GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)

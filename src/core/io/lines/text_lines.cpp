@@ -21,7 +21,8 @@ std::vector<MapLine> read_text_lines(const std::filesystem::path& path) {
         std::array<double, 3> v{};
         const int n = numbers_of(text, v);
         if (n == 0) {
-            gap = true;
+            // A remark parts nothing.
+            if (raw.find('#') == std::string_view::npos) gap = true;
             continue;
         }
         if (n != 2 && n != 3)
