@@ -122,7 +122,7 @@ void run_one(const CleanRequest& r) {
 
 void add_given(CLI::App& sub, CleanRequest& r) {
     reads(sub.add_option("--reference", r.reference, "The other cloud, for rules that compare"), r.common);
-    reads(sub.add_option("--centreline", r.centreline, "File with a line, for rules that go by one"),
+    reads(sub.add_option("--line,--centreline", r.centreline, "File with a line, for rules that go by one"),
           r.common);
 }
 

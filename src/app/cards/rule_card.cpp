@@ -202,7 +202,7 @@ void RuleCard::fill_others() {
             other_->addItem(QString::fromStdString(l->name), quint64{l->id});
         if (const int at = other_->findData(before); at >= 0) other_->setCurrentIndex(at);
     }
-    other_label_->setText(score_ && score_->needs_line     ? tr("Line inside the tunnel")
+    other_label_->setText(score_ && score_->needs_line     ? tr(score_->line_title.c_str())
                           : score_ && score_->needs_column ? tr("Column")
                                                            : tr("Compared with"));
     const bool wanted = score_ && (score_->needs_other || score_->needs_line || score_->needs_column);

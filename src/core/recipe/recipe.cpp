@@ -120,7 +120,7 @@ Input input_of(const Step& step, const cloud::PointCloud& cloud, const ElementSe
         if (!in.line)
             throw Error(ErrorCode::Usage,
                         fmt::format("'{}' goes by the line '{}', which is not here", score.title, step.with),
-                        {}, "Draw or add it under this name, or give --centreline on the command line.");
+                        {}, "Draw or add it under this name, or give --line on the command line.");
     }
     return in;
 }

@@ -13,25 +13,36 @@
 
 namespace pristine::score {
 
+// Every file of rules/, in the order in which its rules are offered: add_NAME(std::vector<Score>&) is in
+// NAME.cpp.
+#define PRISTINE_RULES(RULE) \
+    RULE(spacing)            \
+    RULE(groups)             \
+    RULE(ground)             \
+    RULE(seen_through)       \
+    RULE(shape)              \
+    RULE(range)              \
+    RULE(incidence)          \
+    RULE(gridded)            \
+    RULE(other_cloud)        \
+    RULE(over_surface)       \
+    RULE(lining)             \
+    RULE(colour)             \
+    RULE(plane)              \
+    RULE(duplicates)         \
+    RULE(fields)             \
+    RULE(triangles)
+
+#define PRISTINE_DECLARE(name) void add_##name(std::vector<Score>&);
+PRISTINE_RULES(PRISTINE_DECLARE)
+#undef PRISTINE_DECLARE
+
 const std::vector<Score>& scores() {
     static const std::vector<Score> all = [] {
         std::vector<Score> s;
-        add_spacing(s);
-        add_groups(s);
-        add_ground(s);
-        add_seen_through(s);
-        add_shape(s);
-        add_range(s);
-        add_incidence(s);
-        add_gridded(s);
-        add_other_cloud(s);
-        add_over_surface(s);
-        add_lining(s);
-        add_colour(s);
-        add_plane(s);
-        add_duplicates(s);
-        add_fields(s);
-        add_triangles(s);
+#define PRISTINE_ADD(name) add_##name(s);
+        PRISTINE_RULES(PRISTINE_ADD)
+#undef PRISTINE_ADD
         // Places and planes are for middles of triangles as well.
         for (Score& one : s)
             if (one.id == "east" || one.id == "north" || one.id == "height" || one.id == "plane")

@@ -71,6 +71,7 @@ struct Score {
     bool logarithmic = false;  ///< values are positive and spread over orders of magnitude
     std::string reason{};     ///< of a value above 0, in words; %1 is the value with its unit, %2 who says so
     bool needs_line = false;  ///< Input::line must be given
+    std::string line_title{};   ///< what that line is: "Line inside the tunnel"
     bool needs_other = false;   ///< Input::other must be given
     bool looks_beside = false;  ///< Input::beside counts
     bool needs_column = false;  ///< Input::column must be given
@@ -88,24 +89,6 @@ const Score& find(const std::string& id);
 Parameters complete(const Score&, const Parameters& given, double per_metre = 1);
 /// Completes the parameters, asks why_not, and computes.
 Column compute(const Score&, const Input&, const Parameters& given, Progress& = Progress::none());
-
-// One function for each family, each in a file of its own.
-void add_fields(std::vector<Score>&);
-void add_range(std::vector<Score>&);
-void add_colour(std::vector<Score>&);
-void add_spacing(std::vector<Score>&);
-void add_groups(std::vector<Score>&);
-void add_plane(std::vector<Score>&);
-void add_ground(std::vector<Score>&);
-void add_seen_through(std::vector<Score>&);
-void add_gridded(std::vector<Score>&);
-void add_incidence(std::vector<Score>&);
-void add_other_cloud(std::vector<Score>&);
-void add_over_surface(std::vector<Score>&);
-void add_lining(std::vector<Score>&);
-void add_shape(std::vector<Score>&);
-void add_duplicates(std::vector<Score>&);
-void add_triangles(std::vector<Score>&);
 
 /// Pages of a column, each made on its own: value(page, index in page) for members, not-a-number for others.
 PagedArray<float> for_members(const Input&, Progress&,

@@ -10,7 +10,7 @@ namespace {
 Column depth(const Input& in, const Parameters& p, Progress& progress) {
     if (!in.line)
         throw Error(ErrorCode::Usage, "It is not said where the centreline of the tunnel runs", {},
-                    "Draw or add a line and choose it, or give --centreline on the command line.");
+                    "Draw or add a line and choose it, or give --line on the command line.");
     tunnel::Options options;
     options.spacing = p.at("spacing");
     options.lift = p.at("lift");
@@ -47,6 +47,7 @@ void add_lining(std::vector<Score>& s) {
         {},
         depth};
     score.needs_line = true;
+    score.line_title = "Line inside the tunnel";
     score.reason = "%1 inside the lining";
     score.begins = 0.05;
     s.push_back(score);
