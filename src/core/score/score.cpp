@@ -27,6 +27,7 @@ namespace pristine::score {
     RULE(other_cloud)        \
     RULE(over_surface)       \
     RULE(lining)             \
+    RULE(near_line)          \
     RULE(colour)             \
     RULE(plane)              \
     RULE(duplicates)         \
