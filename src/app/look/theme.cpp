@@ -24,6 +24,7 @@ const QHash<QString, QString>& drawings() {
         {"freehand", "<path d='M5 13c-2-5 2-9 7-8 4 .8 8 3 7 8s-6 7-8 4 2-5 5-4'/>"},
         {"circle",
          "<circle cx='12' cy='12' r='8' stroke-dasharray='3 2'/><circle cx='12' cy='12' r='1' fill='%1'/>"},
+        {"strip", "<path d='M4 17 17 4l3 3L7 20Z' stroke-dasharray='3 2'/><path d='M5.5 18.5 18.5 5.5'/>"},
         {"brush", "<circle cx='9' cy='14' r='5.5'/><path d='M13 10 20.5 3.5'/>"},
         {"ball-brush", "<circle cx='9' cy='14' r='5.5'/><path d='M4 15.5c3 1.6 7 1.6 10 0M13 10 20.5 3.5'/>"},
         {"ball", "<circle cx='12' cy='12' r='8'/><path d='M4.2 13.5c4 2.4 11.6 2.4 15.6 0'/>"},

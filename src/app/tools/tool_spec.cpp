@@ -8,6 +8,7 @@
 #include "app/tools/path_tools.h"
 #include "app/tools/solid_tool.h"
 #include "app/tools/space_tools.h"
+#include "app/tools/strip_tool.h"
 
 namespace pristine::app {
 namespace {
@@ -89,6 +90,18 @@ const std::vector<ToolSpec>& tool_specs() {
          {.combine = true, .depth = true, .triangles = true},
          true,
          plain<CircleTool>},
+        {ToolId::Strip,
+         "select.strip",
+         tr("Strip fence"),
+         tr("Press at one end, drag along, release: selects a strip round the line. Ctrl and the wheel make "
+            "it "
+            "wider or narrower"),
+         "strip",
+         QKeySequence(Qt::SHIFT | Qt::Key_K),
+         false,
+         {.combine = true, .depth = true, .triangles = true},
+         true,
+         plain<StripTool>},
         {ToolId::Across,
          "select.across",
          tr("Line across triangles"),

@@ -17,6 +17,7 @@ enum class ToolId {
     Polygon,
     Freehand,
     Circle,
+    Strip,
     Across,
     Brush,
     BallBrush,

@@ -27,12 +27,13 @@ QWidget* make_rail(const CommandTable& commands, QWidget* parent) {
     auto* layout = new QVBoxLayout(rail);
     layout->setContentsMargins(5, 10, 5, 10);
     layout->setSpacing(1);
-    const QStringList groups[] = {{"select.rectangle", "select.polygon", "select.freehand", "select.circle"},
-                                  {"select.brush", "select.ball_brush"},
-                                  {"select.ball", "select.cylinder", "select.box", "select.plane",
-                                   "select.painted_plane", "select.level"},
-                                  {"select.rule"},
-                                  {"view.section", "view.line", "view.clip", "view.pick"}};
+    const QStringList groups[] = {
+        {"select.rectangle", "select.polygon", "select.freehand", "select.circle", "select.strip"},
+        {"select.brush", "select.ball_brush"},
+        {"select.ball", "select.cylinder", "select.box", "select.plane", "select.painted_plane",
+         "select.level"},
+        {"select.rule"},
+        {"view.section", "view.line", "view.clip", "view.pick"}};
     QStringList all;
     for (const QStringList& g : groups) all << QString() << g;
     for (const QString& id : all.mid(1)) {

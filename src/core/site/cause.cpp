@@ -25,6 +25,7 @@ constexpr std::pair<const char*, const char*> kPhrases[] = {
     {"select.polygon", "polygon fence"},
     {"select.freehand", "freehand fence"},
     {"select.circle", "circle fence"},
+    {"select.strip", "strip fence"},
     {"select.across", "line across triangles"},
     {"select.brush", "disc brush"},
     {"select.ball_brush", "ball brush"},
