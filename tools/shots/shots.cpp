@@ -313,12 +313,19 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     if (!wait_settled(w) || !shot("main-view")) return 1;
 
     const Vec3 worker = origin + Vec3{-1.1, 11.5, 0}, other = origin + Vec3{0.55, 12.4, 0};
-    for (const PixelPoint p : round_person(w.stage(), worker)) click(w.stage(), p);
-    key(w.stage(), Qt::Key_Return);
-    if (!wait_for([&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) ||
-        !wait_settled(w))
-        return 1;
-    if (!shot("fence-and-decision-bar")) return 1;
+    const auto fence_worker = [&] {
+        for (const PixelPoint p : round_person(w.stage(), worker)) click(w.stage(), p);
+        key(w.stage(), Qt::Key_Return);
+        return wait_for(
+                   [&] { return w.document().site()->selected() > 0 && w.document().numbers().ready; }) &&
+               wait_settled(w);
+    };
+    // Over both scans, then over the one in work, which what follows goes on with.
+    w.commands().trigger(QStringLiteral("select.all_shown"));
+    if (!fence_worker() || !shot("fence-and-decision-bar")) return 1;
+    w.commands().trigger(QStringLiteral("select.all_shown"));
+    w.commands().trigger(QStringLiteral("select.clear"));
+    if (!fence_worker()) return 1;
     w.commands().trigger("decide.remove");
     if (!wait_settled(w)) return 1;
     for (const PixelPoint p : round_person(w.stage(), other)) click(w.stage(), p);

@@ -162,20 +162,23 @@ bool DecisionBar::eventFilter(QObject* watched, QEvent* event) {
 void DecisionBar::place() {
     constexpr int kClear = 16;  // of the edges of the stage, both together
     auto* outer = static_cast<QBoxLayout*>(layout());
-    enum { kAll, kShortWords, kTwoRows };
+    enum { kAll, kShortWords, kTwoRows, kNarrow };
+    const QString detail = detail_->property("full").toString();
     const auto lay_out = [&](int how) {
-        const bool narrow = how == kTwoRows;
-        outer->setDirection(narrow ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
+        const bool narrow = how == kNarrow;
+        outer->setDirection(how >= kTwoRows ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
+        detail_->setText(how >= kTwoRows ? QString(detail).replace('\n', QStringLiteral("  ·  ")) : detail);
         detail_->setVisible(!narrow);
-        detail_->parentWidget()->setToolTip(narrow ? detail_->text() : QString());
+        detail_->parentWidget()->setToolTip(narrow ? detail : QString());
         for (QToolButton* b : {apart_, guard_})  // their words are in the tooltips
             b->setToolButtonStyle(narrow ? Qt::ToolButtonIconOnly : Qt::ToolButtonTextBesideIcon);
-        keep_->setText(how >= kShortWords ? tr("Keep only") : keep_->property("full").toString());
+        const bool short_words = how == kShortWords || narrow;
+        keep_->setText(short_words ? tr("Keep only") : keep_->property("full").toString());
         outer->invalidate();
         outer->activate();
         adjustSize();
     };
-    for (const int how : {kAll, kShortWords, kTwoRows}) {
+    for (const int how : {kAll, kShortWords, kTwoRows, kNarrow}) {
         lay_out(how);
         if (width() <= parentWidget()->width() - kClear) break;
     }
@@ -223,7 +226,7 @@ void DecisionBar::refresh() {
                           .arg(lengths.text(std::fabs(*n.detail.lowest_above_ground)));
     }
     if (const QString where = where_of(*s); !where.isEmpty()) detail = where + "\n" + detail;
-    detail_->setText(detail);
+    detail_->setProperty("full", detail);
     const bool ghosts = document_->site()->of_removed;
     for (QToolButton* b : {remove_, keep_, apart_, guard_}) b->setVisible(!ghosts);
     reason_->setVisible(!ghosts);

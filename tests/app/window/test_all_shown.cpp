@@ -94,7 +94,9 @@ TEST_CASE("AFenceTakesFromAllThatIsShownAndOneStepRemovesIt", "[window]") {
     REQUIRE(site::count_of(expected) > 1000);
     CHECK(alike(s.w.site().selection, expected));
     CHECK(s.in_pick_colour() > of_one);
-    CHECK(s.w.find<QLabel>("decisionDetail")->text().startsWith("in 2 items: "));
+    const auto* where = s.w.find<QLabel>("decisionDetail");
+    CHECK(where->text().startsWith("in 2 items: "));
+    CHECK(where->isVisible());  // also beside long names
     CHECK(s.w.find<QLabel>("decisionCount")->text().contains(app::grouped(site::count_of(expected))));
 
     const std::size_t commits = s.w.document().history().commits().size();
