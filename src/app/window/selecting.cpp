@@ -258,12 +258,17 @@ void Selecting::choose_lines() {
 }
 
 void Selecting::select_lines(const std::filesystem::path& file) {
+    // Read once for all items of one reference.
+    const auto read = std::make_shared<std::optional<std::pair<cloud::Reference, select::PlanFence>>>();
     hand_.select_shape(
         tr("The lines"), stage_, {},
         {site::by({.kind = site::Act::Kind::Lines, .settings = {{"file", file.filename().string()}}}),
          tr("By lines").toStdString()},
-        [file, how = card_->reach_of()](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
-            return select::plan_fence(c, io::read_rings_in(file, c.reference()).rings, e, p, how);
+        [file, how = card_->reach_of(), read](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+            const cloud::Reference wanted = c.reference();
+            if (!*read || !((*read)->first == wanted))
+                read->emplace(wanted, select::PlanFence(io::read_rings_in(file, wanted).rings));
+            return select::plan_fence(c, (*read)->second, e, p, how);
         });
 }
 
