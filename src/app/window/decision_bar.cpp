@@ -203,6 +203,11 @@ void DecisionBar::propose_reason() {
     reason_->lineEdit()->setCursorPosition(0);
 }
 
+QString DecisionBar::told() const {
+    if (document_->numbers().count == 0) return {};
+    return count_->text() + QLatin1Char('\n') + detail_->property("full").toString();
+}
+
 void DecisionBar::refresh() {
     propose_reason();
     const Document::Numbers& n = document_->numbers();

@@ -22,6 +22,8 @@ class DecisionBar : public QFrame {
   public:
     DecisionBar(Document*, CommandTable*, QWidget* stage);
     void refresh();
+    /// What it says of the selection, as lines of text; empty when nothing is selected.
+    QString told() const;
     /// The reason that a removal is entered with: that of what made the selection, or what a person chose
     /// instead.
     QString reason() const;

@@ -1,6 +1,8 @@
 #include "app/window/decisions.h"
 
 #include <QAction>
+#include <QClipboard>
+#include <QGuiApplication>
 #include <QMenu>
 #include <QSettings>
 
@@ -61,6 +63,11 @@ void Decisions::add_undo() {
                         ? tr("Redo: %1").arg(QString::fromStdString(document_->history().redo_title()))
                         : tr("Redo");
          }});
+    add(
+        "edit.copy_numbers", tr("Copy the numbers of the selection"),
+        tr("Count, share, items and heights, as text for a message or a report"), QKeySequence::Copy,
+        tr("Edit"), [this] { QGuiApplication::clipboard()->setText(bar_->told()); },
+        [this] { return needs_selection(); });
     // Both habits work.
     commands_.action(QStringLiteral("edit.redo"))
         ->setShortcuts({QKeySequence(Qt::CTRL | Qt::Key_Y), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z)});

@@ -2,6 +2,8 @@
 
 #include <catch2/catch.hpp>
 
+#include <QClipboard>
+
 #include "bare_desk.h"
 #include "support/cloud_makers.h"
 
@@ -107,12 +109,27 @@ TEST_CASE("ShownItemsAreMergedIntoANewOne", "[window]") {
     CHECK_FALSE(f.d.site().items[1]->visible);
 }
 
+TEST_CASE("TheNumbersOfTheSelectionAreCopiedAsText", "[window]") {
+    Fixture f;
+    QGuiApplication::clipboard()->setText(QStringLiteral("before"));
+    CHECK_FALSE(f.d.run("edit.copy_numbers").isEmpty());
+    CHECK(QGuiApplication::clipboard()->text() == QStringLiteral("before"));
+    f.d.select(f.lowest(500));
+    REQUIRE(f.d.wait([&] { return f.d.desk.document->numbers().ready; }));
+    CHECK(f.d.run("edit.copy_numbers").isEmpty());
+    const QStringList lines = QGuiApplication::clipboard()->text().split('\n');
+    REQUIRE(lines.size() >= 2);
+    CHECK(lines[0].contains(QStringLiteral("500")));
+    CHECK(lines[0].contains(QStringLiteral("25 %")));
+    CHECK(lines[1].startsWith(QStringLiteral("H ")));
+}
+
 TEST_CASE("CommandsOfAnEmptySiteSayWhatIsMissing", "[window]") {
     const test::TemporaryFolder folder;
     BareDesk d(folder / "home");
-    for (const char* command :
-         {"decide.remove", "decide.keep", "decide.guard", "decide.guard_ground", "select.invert",
-          "view.hide_selection", "decide.merge", "edit.undo", "select.grow", "site.export"}) {
+    for (const char* command : {"decide.remove", "decide.keep", "decide.guard", "decide.guard_ground",
+                                "select.invert", "view.hide_selection", "decide.merge", "edit.undo",
+                                "edit.copy_numbers", "select.grow", "site.export"}) {
         CAPTURE(command);
         const QString why = d.run(command);
         CHECK_FALSE(why.isEmpty());
