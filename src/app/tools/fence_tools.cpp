@@ -6,42 +6,16 @@
 namespace pristine::app {
 namespace {
 
-constexpr double kClick_px = 3, kFreehand_px = 9;
-
-Polygon corners_of(PixelPoint a, PixelPoint b) {
-    return {{a.x, a.y}, {b.x, a.y}, {b.x, b.y}, {a.x, b.y}};
-}
+constexpr double kFreehand_px = 9;
 
 }  // namespace
 
-void RectangleTool::press(PixelPoint p, const ViewFrame&, const Anchor&) {
-    begun_ = true;
-    from_ = to_ = p;
+Polygon RectangleTool::shape(PixelPoint a, PixelPoint b) const {
+    return {{a.x, a.y}, {b.x, a.y}, {b.x, b.y}, {a.x, b.y}};
 }
 
-void RectangleTool::move(PixelPoint p, const ViewFrame&) {
-    if (begun_) to_ = p;
-}
-
-void RectangleTool::release(PixelPoint p, const ViewFrame& view) {
-    if (!begun_) return;
-    to_ = p;
-    begun_ = false;
-    if (std::fabs(to_.x - from_.x) < kClick_px || std::fabs(to_.y - from_.y) < kClick_px) return;
-    fence_ = select::Fence{view, corners_of(from_, to_)};
-}
-
-void RectangleTool::key(ToolKey k, const ViewFrame& view) {
-    if (k == ToolKey::Finish) release(to_, view);
-    if (k == ToolKey::Cancel) begun_ = false;
-}
-
-Polygon RectangleTool::outline(const ViewFrame&) const {
-    return begun_ ? corners_of(from_, to_) : Polygon{};
-}
-
-std::optional<select::Fence> RectangleTool::take_fence() {
-    return std::exchange(fence_, std::nullopt);
+bool RectangleTool::large_enough(PixelPoint a, PixelPoint b) const {
+    return std::fabs(b.x - a.x) >= kClick_px && std::fabs(b.y - a.y) >= kClick_px;
 }
 
 void PolygonTool::press(PixelPoint p, const ViewFrame&, const Anchor& anchor) {

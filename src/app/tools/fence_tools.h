@@ -2,26 +2,15 @@
 
 #pragma once
 
-#include "app/tools/tool.h"
+#include "app/tools/drag_tool.h"
 
 namespace pristine::app {
 
-/// Press, drag, release. A drag of less than 3 pixels is a click and makes nothing.
-class RectangleTool : public Tool {
-  public:
-    void press(PixelPoint, const ViewFrame&, const Anchor&) override;
-    void move(PixelPoint, const ViewFrame&) override;
-    void release(PixelPoint, const ViewFrame&) override;
-    void double_click(PixelPoint, const ViewFrame&) override {}
-    void key(ToolKey, const ViewFrame&) override;
-    Polygon outline(const ViewFrame&) const override;
-    bool begun() const override { return begun_; }
-    std::optional<select::Fence> take_fence() override;
-
-  private:
-    bool begun_ = false;
-    PixelPoint from_, to_;
-    std::optional<select::Fence> fence_;
+/// From corner to corner; a drag of less than 3 pixels either way makes nothing.
+class RectangleTool : public DragTool {
+  protected:
+    Polygon shape(PixelPoint from, PixelPoint to) const override;
+    bool large_enough(PixelPoint from, PixelPoint to) const override;
 };
 
 /// A corner with each click; a double click or Finish closes, Back takes a corner back, Cancel drops it.

@@ -92,34 +92,8 @@ std::optional<select::Fence> AcrossTool::take_fence() {
     return std::exchange(fence_, std::nullopt);
 }
 
-void CircleTool::press(PixelPoint p, const ViewFrame&, const Anchor&) {
-    begun_ = true;
-    middle_ = rim_ = p;
-}
-
-void CircleTool::move(PixelPoint p, const ViewFrame&) {
-    if (begun_) rim_ = p;
-}
-
-void CircleTool::release(PixelPoint p, const ViewFrame& view) {
-    if (!begun_) return;
-    begun_ = false;
-    rim_ = p;
-    if (distance(middle_, rim_) >= kClick_px)
-        fence_ = select::Fence{view, circle(middle_, distance(middle_, rim_))};
-}
-
-void CircleTool::key(ToolKey k, const ViewFrame& view) {
-    if (k == ToolKey::Finish) release(rim_, view);
-    if (k == ToolKey::Cancel) begun_ = false;
-}
-
-Polygon CircleTool::outline(const ViewFrame&) const {
-    return begun_ ? circle(middle_, distance(middle_, rim_)) : Polygon{};
-}
-
-std::optional<select::Fence> CircleTool::take_fence() {
-    return std::exchange(fence_, std::nullopt);
+Polygon CircleTool::shape(PixelPoint middle, PixelPoint rim) const {
+    return circle(middle, distance(middle, rim));
 }
 
 void BrushTool::press(PixelPoint p, const ViewFrame& view, const Anchor&) {

@@ -2,7 +2,7 @@
 
 #pragma once
 
-#include "app/tools/tool.h"
+#include "app/tools/drag_tool.h"
 
 namespace pristine::app {
 
@@ -42,21 +42,9 @@ class AcrossTool : public Tool {
 };
 
 /// Press at the middle, drag to the rim, release. Less than 3 pixels make nothing.
-class CircleTool : public Tool {
-  public:
-    void press(PixelPoint, const ViewFrame&, const Anchor&) override;
-    void move(PixelPoint, const ViewFrame&) override;
-    void release(PixelPoint, const ViewFrame&) override;
-    void double_click(PixelPoint, const ViewFrame&) override {}
-    void key(ToolKey, const ViewFrame&) override;
-    Polygon outline(const ViewFrame&) const override;
-    bool begun() const override { return begun_; }
-    std::optional<select::Fence> take_fence() override;
-
-  private:
-    bool begun_ = false;
-    PixelPoint middle_, rim_;
-    std::optional<select::Fence> fence_;
+class CircleTool : public DragTool {
+  protected:
+    Polygon shape(PixelPoint middle, PixelPoint rim) const override;
 };
 
 /// A corner every few degrees; 3 or more pixels of radius.
