@@ -123,8 +123,10 @@ void run_build(const BuildRequest& r) {
         j["crossing_list"] = crossings;
         j["beyond_limits"] = b.report.beyond_limits;
         text = fmt::format(
-            "{} points, {} in the same place as others, {} breakline edges, {} crossings resolved\n"
+            "{}{} points, {} in the same place as others, {} breakline edges, {} crossings resolved\n"
             "{} triangles, {:.3f}{} in plan, {:.3f}{} on the surface\n",
+            r.thin > 0 ? fmt::format("Thinned from {} to {}: ", made.given, made.definition.points.size())
+                       : "",
             b.report.points, b.report.duplicates.size(), b.report.breakline_segments,
             b.report.crossings.size(), m.triangles.size(), j["plan_area"].get<double>(), a,
             j["surface_area"].get<double>(), a);
