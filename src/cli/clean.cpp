@@ -9,6 +9,7 @@
 #include "core/cloud/join.h"
 #include "core/io/keep.h"
 #include "core/io/lines/lines.h"
+#include "core/site/item_classes.h"
 
 namespace pristine::cli {
 namespace {
@@ -22,7 +23,8 @@ io::Dropped dropped_of(const std::string& mark) {
                                : io::Dropped::LeftOut;
 }
 
-// What a recipe takes of a cloud, seen together with what lies within the buffer round it.
+}  // namespace
+
 std::vector<score::Removal> removals_of(const score::Recipe& recipe, const CloudPtr& cloud,
                                         const std::vector<CloudPtr>& others, const Given& given,
                                         double buffer, Progress& progress) {
@@ -35,7 +37,22 @@ std::vector<score::Removal> removals_of(const score::Recipe& recipe, const Cloud
     return removals;
 }
 
-}  // namespace
+std::shared_ptr<const std::vector<std::uint8_t>> classes_after(const std::vector<score::Removal>& removals,
+                                                               const CloudPtr& cloud, Progress& progress) {
+    site::SitePtr s = site::add_cloud({}, cloud, "input", "");
+    for (const score::Removal& r : removals)
+        if (r.step.to_class && !r.elements.empty())
+            s = site::class_parts(*s, {{s->active, std::make_shared<const ElementSet>(r.elements)}},
+                                  *r.step.to_class, {r.reason, site::by_rule(r.step), {}, nullptr});
+    return site::classes_by_record(*s->active_item(), progress);
+}
+
+ElementSet taken_out(const std::vector<score::Removal>& removals, std::uint64_t size) {
+    ElementSet gone(size);
+    for (const score::Removal& r : removals)
+        if (!r.step.to_class) gone = gone | r.elements;
+    return gone;
+}
 
 score::Recipe recipe_of(const CleanRequest& r) {
     score::Recipe recipe;
@@ -73,24 +90,26 @@ json clean(const score::Recipe& recipe, const std::string& input, const std::str
            Progress& progress) {
     const auto cloud = read_input(input, r.common, progress).cloud;
     const auto removals = removals_of(recipe, cloud, others, given, r.buffer, progress);
-    ElementSet gone(cloud->size());
+    const ElementSet gone = taken_out(removals, cloud->size());
     json entries = json::array();
     for (const score::Removal& e : removals) {
-        gone = gone | e.elements;
         entries.push_back({{"rule", e.rule}, {"reason", e.reason}, {"count", e.elements.count()}});
+        if (e.step.to_class) entries.back()["class"] = *e.step.to_class;
     }
+    const auto classes = classes_after(removals, cloud, progress);
     progress.stretch(0.9, 1, "Writing");
     io::WriteOptions options;
     options.replace = r.common.force;
-    io::write_cloud({{cloud, io::keep_all_but(*cloud, gone, progress), dropped_of(r.mark)}}, output, options,
-                    progress);
+    io::WriteItem stays{cloud, io::keep_all_but(*cloud, gone, progress), dropped_of(r.mark)};
+    stays.classes = classes;
+    io::write_cloud({stays}, output, options, progress);
     if (!r.removed.empty())
         io::write_cloud({{cloud, io::keep_only(*cloud, gone, progress)}}, r.removed, options, progress);
     const json j{{"input", input},          {"output", output},
                  {"before", cloud->size()}, {"after", cloud->size() - gone.count()},
                  {"unit", cloud->unit()},   {"crs", cloud->crs()},
                  {"entries", entries}};
-    for (const std::string& sentence : io::lost_in({{cloud}}, output)) fmt::print(stderr, "{}\n", sentence);
+    for (const std::string& sentence : io::lost_in({stays}, output)) fmt::print(stderr, "{}\n", sentence);
     if (!r.ledger.empty()) {
         OutputFile out(r.ledger, r.common.force);
         out.write(j.dump(2) + "\n");

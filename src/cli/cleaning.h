@@ -39,6 +39,16 @@ class Given {
 /// The rules of the recipe file and of the options. Throws Error(Usage) when there are none.
 score::Recipe recipe_of(const CleanRequest&);
 
+/// What a recipe takes of a cloud, seen together with what lies within the buffer round it.
+std::vector<score::Removal> removals_of(const score::Recipe&, const CloudPtr&,
+                                        const std::vector<CloudPtr>& others, const Given&, double buffer,
+                                        Progress&);
+/// The class of each record after the steps that give one; null: none does.
+std::shared_ptr<const std::vector<std::uint8_t>> classes_after(const std::vector<score::Removal>&,
+                                                               const CloudPtr&, Progress&);
+/// Union of what steps took out.
+ElementSet taken_out(const std::vector<score::Removal>&, std::uint64_t size);
+
 /// Cleans one file; what is printed of it. `others`: the neighbours of a tile, within the buffer. The files
 /// appear when the group of the caller commits.
 nlohmann::json clean(const score::Recipe&, const std::string& input, const std::string& output,

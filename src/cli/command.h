@@ -106,6 +106,7 @@ void add_select(CLI::App&);
 void add_demo(CLI::App&);
 void add_scores(CLI::App&);
 void add_score(CLI::App&);
+void add_classify(CLI::App&);
 void add_clean(CLI::App&);
 void add_run(CLI::App&);
 void add_tunnel(CLI::App&);

@@ -40,6 +40,7 @@ int main(int argc, char** argv) {
     cli::add_scores(app);
     cli::add_score(app);
     cli::add_clean(app);
+    cli::add_classify(app);
     cli::add_run(app);
     cli::add_tunnel(app);
     cli::add_objects(app);

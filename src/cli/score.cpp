@@ -160,8 +160,9 @@ void add_score(CLI::App& app) {
            r->common);
     reads(sub->add_option("--reference", r->reference, "The other cloud, for scores that compare"),
           r->common);
-    reads(sub->add_option("--line,--centreline", r->centreline, "File with a line, for scores that go by one"),
-          r->common);
+    reads(
+        sub->add_option("--line,--centreline", r->centreline, "File with a line, for scores that go by one"),
+        r->common);
     sub->add_option("--column", r->column, "Name of a column of the file, for the score 'column'");
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r); });

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <tuple>
 
+#include "core/cloud/classes.h"
 #include "core/cloud/triangles.h"
 #include "core/geometry/triangle.h"
 
@@ -50,24 +51,11 @@ Rgb height_colour(int position) {
     return ramp[static_cast<std::size_t>(std::clamp(position, 0, 255))];
 }
 
-bool is_change_map(const cloud::PointCloud& c) {
-    return c.records()->layout().find(kChangeColumn) != nullptr;
-}
-
 Rgb change_colour(int position) {
     constexpr Rgb kCut = 0xB35806, kNone = 0xF7F5F2, kFill = 0x542788;
     const double t = (std::clamp(position, 0, 255) - 127.5) / 127.5;
     // A little change already shows.
     return mix(kNone, t < 0 ? kCut : kFill, std::pow(std::fabs(t), 0.7));
-}
-
-Rgb class_colour(int code) {
-    static constexpr Rgb named[] = {0xB9B2A4, 0xCFC8BA, 0x9C7B53, 0xA5B86A, 0x74A04F, 0x3E7F3C, 0xC77452,
-                                    0xE0457B, 0x7E8CC4, 0x3F86C2, 0x6E6A75, 0x84807A, 0xD9A441, 0x4FB0A6,
-                                    0xE2C14B, 0x8E6BB0, 0x5C92A8, 0xAA8F7A, 0xF0595A};
-    if (code < static_cast<int>(std::size(named))) return named[code];
-    const auto h = static_cast<std::uint32_t>(code) * 2654435761u;
-    return 0x606060 + (h & 0x7F7F7Fu);
 }
 
 Scene::Scene(std::vector<DrawItem> items) {
@@ -90,7 +78,7 @@ site::ColourBy drawn_by(const DrawItem& item) {
     const site::ColourBy by = item.style.colour_by;
     const bool missing = (by == site::ColourBy::Rgb && !c.colour()) ||
                          (by == site::ColourBy::Intensity && !c.intensity()) ||
-                         (by == site::ColourBy::Class && !c.classification()) ||
+                         (by == site::ColourBy::Class && !c.classification() && !item.decided) ||
                          (by == site::ColourBy::Column && !item.column);
     return missing ? site::ColourBy::Height : by;
 }
@@ -113,7 +101,7 @@ std::optional<ColourRange> colour_range(const DrawItem& item) {
         case site::ColourBy::Column:
             r.usual_lo = item.column->base + static_cast<double>(item.column->lo);
             r.usual_hi = item.column->base + static_cast<double>(item.column->hi);
-            if ((r.change = item.style.column == kChangeColumn)) {
+            if ((r.change = item.style.column == site::kChangeColumn)) {
                 // No change lies in the middle.
                 r.usual_hi = std::max(std::fabs(r.usual_lo), std::fabs(r.usual_hi));
                 r.usual_lo = -r.usual_hi;
@@ -147,6 +135,32 @@ std::optional<ColourRange> colour_range(const DrawItem& item) {
     return r;
 }
 
+namespace {
+
+const ClassColours& standard_colours() {
+    static const ClassColours all = [] {
+        ClassColours c{};
+        for (std::size_t k = 0; k < c.size(); ++k) c[k] = cloud::class_colour(static_cast<int>(k));
+        return c;
+    }();
+    return all;
+}
+
+bool holds(const ElementSet* s, std::size_t page, std::size_t i) {
+    if (!s) return false;
+    const ElementSet::Kind kind = s->kind(page);
+    return kind == ElementSet::Kind::All || (kind == ElementSet::Kind::Some && s->bits(page)->test(i));
+}
+
+}  // namespace
+
+std::uint8_t Scene::Look::class_of(std::size_t page, std::size_t i) const {
+    if (decided)
+        for (const auto& [code, set] : decided->sets)
+            if (holds(&set, page, i)) return code;
+    return cloud->classification() ? cloud->classification()->value(page, i) : std::uint8_t{0};
+}
+
 Scene::Look Scene::look_of(const DrawItem& item) {
     Look look;
     const cloud::PointCloud& c = *item.cloud;
@@ -159,6 +173,8 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     look.two_sided = cloud::is_surface(c);
     look.selected = item.selected.get();
     look.guarded = item.guarded.get();
+    look.decided = item.decided.get();
+    look.class_colours = item.class_colours ? item.class_colours.get() : &standard_colours();
     look.picked_ghosts = item.picked_ghosts.get();
     look.single = item.style.single_colour;
     look.by = drawn_by(item);
@@ -181,16 +197,6 @@ Scene::Look Scene::look_of(const DrawItem& item) {
     }
     return look;
 }
-
-namespace {
-
-bool holds(const ElementSet* s, std::size_t page, std::size_t i) {
-    if (!s) return false;
-    const ElementSet::Kind kind = s->kind(page);
-    return kind == ElementSet::Kind::All || (kind == ElementSet::Kind::Some && s->bits(page)->test(i));
-}
-
-}  // namespace
 
 bool Scene::selected(std::uint32_t id) const {
     const PageRef ref = pages_[id >> 16];
@@ -223,7 +229,7 @@ void Scene::prefetch(std::uint32_t id) const {
             at = look.cloud->z().held(ref.page, i);
             break;
         case site::ColourBy::Class:
-            at = look.cloud->classification()->held(ref.page, i);
+            if (look.cloud->classification()) at = look.cloud->classification()->held(ref.page, i);
             break;
         case site::ColourBy::Column:
             at = look.column->held(ref.page, i);
@@ -307,7 +313,7 @@ Rgb Scene::plain_colour(std::uint32_t id) const {
             return height_colour(static_cast<int>(
                 std::clamp(look.cloud->z().value(ref.page, i) * look.z_scale + look.z_offset, 0.0, 255.0)));
         case site::ColourBy::Class:
-            return class_colour(look.cloud->classification()->value(ref.page, i));
+            return (*look.class_colours)[look.class_of(ref.page, i)];
         case site::ColourBy::Column: {
             const float v = look.column->value(ref.page, i) * look.c_scale + look.c_offset;
             if (v != v) return 0x606060u;  // not a number: grey
@@ -325,12 +331,28 @@ Rgb Scene::plain_colour(std::uint32_t id) const {
     return look.single;
 }
 
+namespace {
+
+// Null where all are those of the standard.
+std::shared_ptr<const ClassColours> colours_of(const site::Site& site) {
+    if (site.classes.empty()) return nullptr;
+    auto own = std::make_shared<ClassColours>(standard_colours());
+    for (const site::SiteClass& c : site.classes) (*own)[c.code] = c.colour;
+    return own;
+}
+
+}  // namespace
+
 Scene scene_of(const site::Site& site, const site::Parts& ghosts, const ColumnOf& column_of) {
     std::vector<DrawItem> items;
     for (const site::ItemPtr& i : site.items) {
         if (!i->visible) continue;
         DrawItem d{i->id,    i->cloud, i->absent,  nullptr, nullptr,
                    i->style, nullptr,  i->guarded, nullptr, i->drape};
+        if (i->style.colour_by == site::ColourBy::Class) {
+            d.decided = i->decided;
+            d.class_colours = colours_of(site);
+        }
         if (column_of && i->style.colour_by == site::ColourBy::Column) d.column = column_of(*i);
         (site.of_removed ? d.picked_ghosts : d.selected) = site.selection_of(i->id);
         if (const auto g = ghosts.find(i->id); g != ghosts.end()) d.ghosts = g->second;

@@ -12,6 +12,7 @@
 #include "core/cloud/point_cloud.h"
 #include "core/elements/element_set.h"
 #include "core/geometry/view_frame.h"
+#include "core/site/item_classes.h"
 #include "core/site/site.h"
 
 namespace pristine::render {
@@ -24,6 +25,9 @@ struct Palette {
     Rgb pick = 0xB86BFF, ghost = 0x8C8577, guard = 0x19B5A5;
 };
 
+/// By the code of a class.
+using ClassColours = std::array<Rgb, 256>;
+
 /// One cloud to draw. Sets are over its elements; null means empty.
 struct DrawItem {
     std::uint64_t id = 0;  ///< of the site item
@@ -34,6 +38,8 @@ struct DrawItem {
         column{};  ///< what ColourBy::Column shows; null until it is fetched
     site::SetPtr guarded{}, picked_ghosts{};
     std::shared_ptr<const surface::Orthophoto> drape{};
+    std::shared_ptr<const site::DecidedClasses> decided{};
+    std::shared_ptr<const ClassColours> class_colours{};  ///< null: those of the standard
 };
 
 /// What the colour ramp of an item spans; none where colours are no ramp.
@@ -107,11 +113,15 @@ class Scene {
         bool two_sided = true;  // terrain
         const ElementSet *selected = nullptr, *guarded = nullptr, *picked_ghosts = nullptr;
         Rgb single = 0;
+        const site::DecidedClasses* decided = nullptr;
+        const ClassColours* class_colours = nullptr;
         const PagedArray<float>* column = nullptr;
         double column_base = 0;
         float c_scale = 1, c_offset = 0;     // value to 0..255 on the ramp
         bool change = false;                 // that of cut and fill
         std::optional<ColourRange> stepped;  // in classes
+
+        std::uint8_t class_of(std::size_t page, std::size_t i) const;
     };
     static Look look_of(const DrawItem&);
 
@@ -128,17 +138,11 @@ Scene scene_of(const site::Site&, const site::Parts& ghosts = {}, const ColumnOf
 
 Rgb mix(Rgb a, Rgb b, double share_of_b);
 Rgb scaled(Rgb c, double factor);
-/// Name of the column that holds changes of height: drawn in the colours of cut and fill.
-inline constexpr const char* kChangeColumn = "change";
 /// The column that says how far a made mesh lies from what it was made of, in its unit.
 inline constexpr const char* kDeviationColumn = "deviation";
-/// Whether a surface is such a map, and not the ground of any date.
-bool is_change_map(const cloud::PointCloud&);
 /// From cut (0) through near-white to fill (255).
 Rgb change_colour(int position);
 /// The height ramp, position 0..255.
 Rgb height_colour(int position);
-/// Colours of classes 0..255, by the LAS standard classes where those have a meaning.
-Rgb class_colour(int code);
 
 }  // namespace pristine::render

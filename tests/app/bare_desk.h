@@ -5,15 +5,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 
-#include "app/cards/align_card.h"
-#include "app/cards/holes_card.h"
-#include "app/cards/markers_card.h"
-#include "app/cards/measure_card.h"
-#include "app/cards/mesh_card.h"
-#include "app/cards/objects_card.h"
-#include "app/cards/rule_card.h"
-#include "app/cards/surface_card.h"
-#include "app/cards/tunnel_card.h"
+#include "app/cards/card_table.h"
 #include "app/cards/work_card.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
@@ -46,15 +38,7 @@ class BareDesk {
         desk.panorama = new app::PanoramaPane(jobs, &all_);
         desk.profile = new app::ProfilePane(document, jobs, &all_);
         desk.epochs = new app::EpochPane(document, jobs, &all_);
-        desk.rule = new app::RuleCard(document, jobs, &all_);
-        desk.objects = new app::ObjectsCard(document, jobs, &all_);
-        desk.tunnel = new app::TunnelCard(document, jobs, &all_);
-        desk.surface = new app::SurfaceCard(document, jobs, &all_);
-        desk.measure = new app::MeasureCard(document, jobs, &all_);
-        desk.mesh = new app::MeshCard(document, jobs, &all_);
-        desk.markers = new app::MarkersCard(document, jobs, &all_);
-        desk.align = new app::AlignCard(document, jobs, &all_);
-        desk.holes = new app::HolesCard(document, jobs, &all_);
+        desk.cards = app::make_cards(document, jobs, &all_);
         desk.status = new app::StatusLine(document, jobs, &all_);
         desk.legend = new app::Legend(desk.stage);
         desk.notice = new app::Notice(desk.stage);

@@ -1,6 +1,7 @@
 #include <catch2/catch.hpp>
 
 #include "core/base/parallel.h"
+#include "core/cloud/classes.h"
 #include "core/cloud/triangles.h"
 #include "core/io/points.h"
 #include "demo/solids.h"
@@ -272,6 +273,35 @@ TEST_CASE("EveryAxisViewShowsTheWholeBox") {
     CHECK(f.project({412301, 5218930, 58}).x > f.project({412300, 5218930, 58}).x);  // east is right
 }
 
+TEST_CASE("DecidedClassesAndColoursOfTheSiteAreDrawn") {
+    const std::uint64_t n = 70'000;
+    const auto c = test::random_cloud(n, Shape::Terrain, 5);
+    site::SitePtr s = site::add_cloud({}, c, "Quay", "");
+    site::Style style;
+    style.colour_by = site::ColourBy::Class;
+    s = site::set_style(*s, s->active, style);
+    ElementSet some(n);
+    for (std::uint64_t i = 0; i < n; i += 3) some.insert(i);
+    s = site::class_parts(*s, {{s->active, std::make_shared<const ElementSet>(some)}}, 70,
+                          {"Gate", {}, {}, nullptr});
+    s = site::put_class(*s, {70, "Lock gate", 0x123456});
+    s = site::put_class(*s, {2, "", 0x654321});
+    const Scene scene = scene_of(*s);
+    for (std::uint32_t id = 0; id < 2000; ++id) {
+        const std::uint8_t own = c->classification()->value(0, id);
+        const Rgb expected = id % 3 == 0 ? 0x123456u : own == 2 ? 0x654321u : cloud::class_colour(own);
+        REQUIRE(scene.colour(id) == expected);
+    }
+    // What was decided of a cloud without a column of classes is drawn too.
+    const auto e57 = test::e57_scans(300, 5);
+    site::SitePtr t = site::add_cloud({}, e57, "Chamber", "");
+    t = site::set_style(*t, t->active, style);
+    CHECK(scene_of(*t).colour(0) != cloud::class_colour(6));  // by height
+    t = site::class_parts(*t, {{t->active, std::make_shared<const ElementSet>(ElementSet::all(e57->size()))}},
+                          6, {"Building", {}, {}, nullptr});
+    CHECK(scene_of(*t).colour(0) == cloud::class_colour(6));
+}
+
 TEST_CASE("ColoursFollowTheStyle") {
     const auto c = test::random_cloud(5000, Shape::Terrain, 5);
     for (const auto by : {site::ColourBy::Rgb, site::ColourBy::Intensity, site::ColourBy::Height,
@@ -283,7 +313,7 @@ TEST_CASE("ColoursFollowTheStyle") {
         const Rgb got = s.colour(id);
         if (by == site::ColourBy::Rgb) CHECK(got == (*c->colour())[77]);
         if (by == site::ColourBy::Intensity) CHECK((got & 255u) == (got >> 16));
-        if (by == site::ColourBy::Class) CHECK(got == class_colour((*c->classification())[77]));
+        if (by == site::ColourBy::Class) CHECK(got == cloud::class_colour((*c->classification())[77]));
         if (by == site::ColourBy::Single) CHECK(got == style.single_colour);
     }
     CHECK(height_colour(0) != height_colour(255));

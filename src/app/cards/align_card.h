@@ -27,13 +27,9 @@ class AlignCard : public SideCard {
     /// Of the item in work.
     const std::vector<Feature>& features() const { return features_; }
     /// The features as lines in the world, as large as the item.
-    std::vector<std::vector<Vec3>> guides() const;
+    std::vector<std::vector<Vec3>> guides() const override;
     /// What the steps that are chosen ask for.
     Alignment wanted() const;
-
-  signals:
-    void said(const QString& text);
-    void guides_changed();
 
   private:
     void on_open() override;

@@ -36,12 +36,10 @@ class HolesCard : public SideCard {
     /// The fill as it would be, to be drawn with the scene; null: none.
     const std::shared_ptr<const cloud::PointCloud>& preview() const { return preview_; }
     /// The rim in hand and the picked corners.
-    std::vector<std::vector<Vec3>> guides() const;
+    std::vector<std::vector<Vec3>> guides() const override;
     std::size_t holes() const { return rims_.size(); }
 
   signals:
-    void fly(const Box3& place);
-    void said(const QString& text);
     void preview_changed();
     void pick_corners();  ///< the hand should pick corners of rims
 

@@ -26,10 +26,6 @@ class MarkersCard : public SideCard {
     void read(const std::filesystem::path&);
     const std::vector<io::Marker>& markers() const { return markers_; }
 
-  signals:
-    void fly(const Box3& place);
-    void said(const QString& text);
-
   private:
     void on_open() override;
     void fill();

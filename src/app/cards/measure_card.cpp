@@ -27,8 +27,17 @@ using measure::CountedFrom;
 
 namespace {
 
+// Triangles that enclose something, or only have an area.
+bool is_solid(const site::ItemPtr& item) {
+    return item && (item->role == site::ItemRole::Mesh || item->role == site::ItemRole::Lining);
+}
+
+bool is_map(const site::ItemPtr& item) {
+    return item && item->role == site::ItemRole::ChangeMap;
+}
+
 bool is_ground(const site::Item& item) {
-    return cloud::is_surface(*item.cloud) && !render::is_change_map(*item.cloud);
+    return item.role == site::ItemRole::Terrain;
 }
 
 // A label thinks a table lower than it is: its last lines would be cut off.
@@ -213,8 +222,9 @@ void MeasureCard::refresh() {
                                            now->line(plane_->currentData().toULongLong())};
     const bool told_alike = lines == lines_ && now->unit == unit_ && is_stale_map(item) == stale_ &&
                             (!item || item->style.classes == classes_);
-    const bool same = told_alike && item && item->cloud == cloud_ && absent_ && *item->absent == *absent_ &&
-                      (counted_from() != CountedFrom::OtherSurface || render::is_change_map(*item->cloud) ||
+    const bool same = told_alike && item && item->cloud == cloud_ && item->role == role_ && absent_ &&
+                      *item->absent == *absent_ &&
+                      (counted_from() != CountedFrom::OtherSurface || is_map(item) ||
                        (other && other->absent == other_absent_));
     if (!same) {
         if (item && item->cloud != cloud_ && is_ground(*item)) {
@@ -235,8 +245,7 @@ void MeasureCard::show_settings(const site::ItemPtr& item) {
             if (QWidget* label = form_->labelForField(w)) label->setVisible(shown);
         }
     };
-    const bool solid = item && item->cloud->triangles() && !cloud::is_surface(*item->cloud);
-    const bool surface = !solid && !(item && render::is_change_map(*item->cloud));
+    const bool solid = is_solid(item), surface = !solid && !is_map(item);
     const auto from = counted_from();
     show({base_, within_, interval_, contours_}, surface);
     show({density_}, solid);
@@ -256,13 +265,14 @@ void MeasureCard::compute() {
     const site::ItemPtr item = s->active_item();
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
+    role_ = item ? item->role : site::ItemRole::Points;
     lines_ = {s->line(within_->currentData().toULongLong()), s->line(plane_->currentData().toULongLong())};
     unit_ = s->unit;
     classes_ = item ? item->style.classes : std::vector<double>();
     stale_ = is_stale_map(item);
     show_settings(item);
-    if (item && item->cloud->triangles() && !cloud::is_surface(*item->cloud)) return compute_solid(item);
-    if (item && render::is_change_map(*item->cloud)) return compute_map(item);
+    if (is_solid(item)) return compute_solid(item);
+    if (is_map(item)) return compute_map(item);
     if (!item || !is_ground(*item)) {
         for (QPushButton* b : {swap_, map_, contours_}) b->setEnabled(false);
         set_rich(now_, {});
@@ -322,7 +332,7 @@ void MeasureCard::compute_map(const site::ItemPtr& map) {
     latest_.start<Classes>(
         tr("Measuring"),
         [map](Progress& p, Classes& classes) {
-            const auto column = cloud::fetch_column(*map->cloud, render::kChangeColumn, p);
+            const auto column = cloud::fetch_column(*map->cloud, site::kChangeColumn, p);
             const ElementSet shown = ~*map->absent;
             std::vector<double> values;
             shown.for_each([&](std::uint64_t e) {
@@ -422,7 +432,7 @@ void MeasureCard::map_of(const site::ItemPtr& later, const site::ItemPtr& earlie
                         surface::clip(*one, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
             measure::ChangeMap map = measure::change_map(o, m, p);
             if (map.mesh.triangles.empty()) throw Error(ErrorCode::Usage, "The surfaces do not overlap");
-            cloud::TriangleParts parts{later->cloud->unit(), later->cloud->crs(), true, "change",
+            cloud::TriangleParts parts{later->cloud->unit(), later->cloud->crs(), true, site::kChangeColumn,
                                        std::move(map.change)};
             *made = cloud::cloud_of_triangles(map.mesh, parts, p);
         },
@@ -445,7 +455,7 @@ void MeasureCard::map_of(const site::ItemPtr& later, const site::ItemPtr& earlie
                     const std::uint64_t fresh = next->items.back()->id;
                     if (!old) style = next->items.back()->style;
                     style.colour_by = site::ColourBy::Column;
-                    style.column = "change";
+                    style.column = site::kChangeColumn;
                     next = site::set_style(*next, fresh, style);
                     if (old) {
                         const std::uint64_t active = now.active == again ? fresh : now.active;

@@ -36,9 +36,6 @@ class MeasureCard : public SideCard {
     /// Contours or a map that are out of date, in place of what they were.
     void make_again(const site::Making&);
 
-  signals:
-    void said(const QString& text);
-
   private:
     void add_settings();
     void add_actions();
@@ -74,6 +71,7 @@ class MeasureCard : public SideCard {
     LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     site::SetPtr absent_, other_absent_;
+    site::ItemRole role_ = site::ItemRole::Points;
     std::shared_ptr<const Measured> figures_;
     std::string measured_;              // whose they are
     std::vector<site::LinePtr> lines_;  // that bound them

@@ -479,6 +479,7 @@ void MeshCard::make(const QString& title, const QString& suffix, MeshWork work) 
                 site::SitePtr next = site::set_visible(s, item->id, false);
                 next = site::add_cloud(*next, *fresh, name, "made from " + item->name);
                 const std::uint64_t id = next->items.back()->id;
+                next = site::set_role(*next, id, site::role_of(site::name_of(item->role), **fresh));
                 if ((*fresh)->records()->layout().find(render::kDeviationColumn)) {
                     site::Style style = next->items.back()->style;
                     style.colour_by = site::ColourBy::Column;

@@ -37,12 +37,7 @@ class MeshCard : public SideCard {
     const repair::Check* findings() const { return fresh_ ? check_.get() : nullptr; }
 
     /// The rims of an open mesh, for which a volume is refused; crosses where a repair left something.
-    std::vector<std::vector<Vec3>> guides() const;
-
-  signals:
-    void guides_changed();
-    void fly(const Box3& place);
-    void said(const QString& text);
+    std::vector<std::vector<Vec3>> guides() const override;
 
   private:
     void on_open() override;

@@ -38,8 +38,6 @@ class ObjectsCard : public SideCard {
 
   signals:
     void chosen();  ///< ticked() is meant
-    void fly(const Box3& place);
-    void said(const QString& text);
 
   private:
     void on_open() override { compute(); }

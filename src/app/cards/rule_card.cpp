@@ -234,7 +234,7 @@ void RuleCard::show_words() {
     words_->show_words(counts);
 }
 
-std::vector<std::vector<Vec3>> RuleCard::limit_lines() const {
+std::vector<std::vector<Vec3>> RuleCard::guides() const {
     const auto s = step();
     if (!is_open() || !s || !cloud_) return {};
     return score::limit_lines(*s, *cloud_);

@@ -52,7 +52,7 @@ class RuleCard : public SideCard {
     QString title() const;
     double per_shown() const;  ///< data units of one shown unit, for lengths
     /// Where the limits lie in the world, as lines: rings round stations, a plane, a level band.
-    std::vector<std::vector<Vec3>> limit_lines() const;
+    std::vector<std::vector<Vec3>> guides() const override;
     /// "stray 4.21": the value of a point of the item in work, with its meaning; empty: none.
     QString value_of(std::uint64_t element) const;
     /// What the rule takes of each scan, the one in work included, when all that are shown are judged; empty
@@ -66,7 +66,6 @@ class RuleCard : public SideCard {
     void chosen();          ///< taken() is meant
     void begun();           ///< another score: what is selected now is what it goes together with
     void colour_changed();  ///< colours() has
-    void fly(const Box3& place);
     void all_scans_changed(bool on);
     void remove_everywhere();  ///< taken_everywhere() is to go
 

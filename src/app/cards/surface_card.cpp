@@ -247,7 +247,7 @@ bool SurfaceCard::fits(const site::SurfaceSource& source) {
     state_->setText(tr("%1. The place is marked. %2")
                         .arg(QString::fromStdString(trouble->what), QString::fromStdString(trouble->advice)));
     emit said(state_->text());
-    emit fly(trouble->where);
+    emit fly_near(trouble->where);
     return false;
 }
 

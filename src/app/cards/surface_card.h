@@ -27,12 +27,10 @@ class SurfaceCard : public SideCard {
     void build_again(std::uint64_t item, std::shared_ptr<const site::SurfaceSource>, const QString& title);
 
     /// A cross where a boundary is at fault.
-    std::vector<std::vector<Vec3>> guides() const;
+    std::vector<std::vector<Vec3>> guides() const override;
 
   signals:
-    void said(const QString& text);
-    void guides_changed();
-    void fly(const Vec3& place);
+    void fly_near(const Vec3& place);
 
   private:
     void add_settings();

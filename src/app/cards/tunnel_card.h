@@ -61,7 +61,6 @@ class TunnelCard : public SideCard {
 
   signals:
     void chosen();  ///< inside() is meant
-    void fly(const Box3& place);
     void save_mesh();
     void save_report();
 

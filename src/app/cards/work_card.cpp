@@ -108,6 +108,19 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     hint_->setWordWrap(true);
     layout->addWidget(title_);
     layout->addWidget(hint_);
+    add_choices(layout);
+    add_triangle_settings(layout);
+    add_plane_settings(layout);
+    add_brush_settings(layout);
+    add_growth(layout);
+    add_shown(layout);
+    connect(items_, &QButtonGroup::idClicked, this, [this](int id) { set_all_shown(id == 1); });
+    connect(combine_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
+    connect(depth_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
+}
+
+// What every fence asks: of which items, how it goes together with the selection, how deep.
+void WorkCard::add_choices(QVBoxLayout* layout) {
     items_ = new QButtonGroup(this);
     items_row_ =
         row_of(segments(tr("Takes from"), QStringLiteral("items"), {tr("This item"), tr("All shown")},
@@ -132,10 +145,10 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
                                  depth_, this),
                         this);
     layout->addWidget(depth_row_);
-    add_triangle_settings(layout);
-    add_plane_settings(layout);
-    add_brush_settings(layout);
-    add_growth(layout);
+}
+
+// What the tool shows: what was picked, and the spread of heights.
+void WorkCard::add_shown(QVBoxLayout* layout) {
     picked_ = new QLabel(this);
     picked_->setObjectName(QStringLiteral("picked"));
     picked_->setWordWrap(true);
@@ -151,9 +164,6 @@ WorkCard::WorkCard(Document* document, QWidget* parent) : QWidget(parent), docum
     layout->addStretch(1);
     histogram_->hide();
     histogram_title_->hide();
-    connect(items_, &QButtonGroup::idClicked, this, [this](int id) { set_all_shown(id == 1); });
-    connect(combine_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
-    connect(depth_, &QButtonGroup::idClicked, this, [this] { emit settings_changed(); });
 }
 
 LengthBox* WorkCard::number(const char* name, const QString& what, double value, double least, double most) {
@@ -223,16 +233,17 @@ void WorkCard::add_triangle_settings(QVBoxLayout* layout) {
     layout->addWidget(triangle_settings_);
 }
 
+void WorkCard::add_command(QHBoxLayout* row, const char* name, const QString& text, const char* id,
+                           const QString& tip) {
+    auto* b = new QPushButton(text, this);
+    b->setObjectName(QString::fromLatin1(name));
+    b->setToolTip(tip);
+    b->setProperty("segment", true);
+    connect(b, &QPushButton::clicked, this, [this, id] { emit command(QString::fromLatin1(id)); });
+    row->addWidget(b);
+}
+
 void WorkCard::add_growth(QVBoxLayout* layout) {
-    const auto button = [this](QHBoxLayout* row, const char* name, const QString& text, const char* id,
-                               const QString& tip) {
-        auto* b = new QPushButton(text, this);
-        b->setObjectName(QString::fromLatin1(name));
-        b->setToolTip(tip);
-        b->setProperty("segment", true);
-        connect(b, &QPushButton::clicked, this, [this, id] { emit command(QString::fromLatin1(id)); });
-        row->addWidget(b);
-    };
     auto* first = new QHBoxLayout;
     step_title_ = new QLabel(tr("Step"), this);
     first->addWidget(step_title_);
@@ -263,16 +274,20 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
     rows->addLayout(first);
     auto* second = new QHBoxLayout;
     second->setSpacing(0);
-    button(second, "growButton", tr("Grow"), "select.grow",
-           tr("Adds what lies within one step of the selection"));
-    button(second, "shrinkButton", tr("Shrink"), "select.shrink",
-           tr("Takes off what lies within one step of the rest"));
-    button(second, "connectButton", tr("Connected"), "select.connected",
-           tr("Adds everything reached in such steps"));
-    button(second, "similarButton", tr("Alike"), "select.similar",
-           tr("The same, but only over similar colours"));
+    add_command(second, "growButton", tr("Grow"), "select.grow",
+                tr("Adds what lies within one step of the selection"));
+    add_command(second, "shrinkButton", tr("Shrink"), "select.shrink",
+                tr("Takes off what lies within one step of the rest"));
+    add_command(second, "connectButton", tr("Connected"), "select.connected",
+                tr("Adds everything reached in such steps"));
+    add_command(second, "similarButton", tr("Alike"), "select.similar",
+                tr("The same, but only over similar colours"));
     rows->addLayout(second);
     layout->addWidget(growth_);
+    add_ground(layout);
+}
+
+void WorkCard::add_ground(QVBoxLayout* layout) {
     ground_settings_ = new QWidget(this);
     auto* third = new QHBoxLayout(ground_settings_);
     third->setContentsMargins(0, 0, 0, 0);
@@ -281,8 +296,8 @@ void WorkCard::add_growth(QVBoxLayout* layout) {
     third->addStretch(1);
     third->addWidget(margin_);
     third->setSpacing(4);
-    button(third, "groundButton", tr("Guard"), "decide.guard_ground",
-           tr("Protects ground and floors, up to this margin above them, from every tool"));
+    add_command(third, "groundButton", tr("Guard"), "decide.guard_ground",
+                tr("Protects ground and floors, up to this margin above them, from every tool"));
     layout->addWidget(ground_settings_);
 }
 

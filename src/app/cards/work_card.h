@@ -86,7 +86,12 @@ class WorkCard : public QWidget {
     LengthBox* number(const char* name, const QString& what, double value, double least, double most);
     void add_plane_settings(class QVBoxLayout*);
     void add_brush_settings(class QVBoxLayout*);
+    void add_choices(class QVBoxLayout*);
     void add_growth(class QVBoxLayout*);
+    void add_ground(class QVBoxLayout*);
+    void add_shown(class QVBoxLayout*);
+    void add_command(class QHBoxLayout* row, const char* name, const QString& text, const char* id,
+                     const QString& tip);
     void add_triangle_settings(class QVBoxLayout*);
     Document* document_;
     QLabel *title_, *hint_, *histogram_title_;

@@ -3,7 +3,9 @@
 #pragma once
 
 #include <QComboBox>
+#include <QIcon>
 #include <QLabel>
+#include <QPixmap>
 #include <QPushButton>
 
 namespace pristine::app {
@@ -31,6 +33,13 @@ inline QComboBox* make_choice(QWidget* parent, const char* name, const QString& 
     c->setObjectName(QString::fromLatin1(name));
     c->setAccessibleName(what);
     return c;
+}
+
+/// A square of one colour.
+inline QIcon swatch_icon(const QColor& colour) {
+    QPixmap square(14, 14);
+    square.fill(colour);
+    return square;
 }
 
 }  // namespace pristine::app

@@ -51,6 +51,9 @@ const QHash<QString, QString>& drawings() {
         {"apart",
          "<rect x='3.5' y='8' width='8' height='8' rx='1.5'/><path d='M14.5 12h6M17.8 9.2 20.6 12l-2.8 "
          "2.8'/>"},
+        {"class",
+         "<rect x='3.5' y='4.5' width='5' height='5' fill='%1'/><rect x='3.5' y='14.5' width='5' "
+         "height='5'/><path d='M11.5 7h9M11.5 17h9'/>"},
         {"put-back", "<path d='M12 4v10M8 10l4 4 4-4M4.5 19.5h15'/>"},
         {"eye",
          "<path d='M2.5 12C6 6.5 18 6.5 21.5 12 18 17.5 6 17.5 2.5 12Z'/><circle cx='12' cy='12' r='2.6' "

@@ -12,11 +12,11 @@
 #include "app/look/theme.h"
 #include "app/model/jobs.h"
 #include "core/base/units.h"
-#include "core/cloud/classes.h"
 #include "core/io/cloud_io.h"
 #include "core/io/keep.h"
 #include "core/io/reference/reproject.h"
 #include "core/io/reference/system.h"
+#include "core/site/item_classes.h"
 #include "core/site/making.h"
 #include "core/site/surface_source.h"
 #include "core/store/glance.h"
@@ -354,8 +354,9 @@ void Document::save_as(const fs::path& path, bool replace) {
 namespace {
 
 // What a surface was built along and inside, for formats that hold it.
-void add_source(const site::Item& item, io::WriteItem& out) {
+void add_source(const site::Item& item, io::WriteItem& out, Progress& progress) {
     out.name = item.name;
+    out.classes = site::classes_by_record(item, progress);
     if (!item.source) return;
     const surface::Definition& d = item.source->definition;
     for (const surface::Breakline& b : d.breaklines) out.breaklines.push_back({b.name, b.points, b.closed});
@@ -417,7 +418,7 @@ void Document::export_shown(const fs::path& path, bool replace, io::Dropped drop
                 const ElementSet& gone = marked ? *item->removed : *item->absent;
                 items.push_back(
                     {item->cloud, gone.empty() ? nullptr : io::keep_all_but(*item->cloud, gone, p), dropped});
-                add_source(*item, items.back());
+                add_source(*item, items.back(), p);
             }
             if (items.empty())
                 throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},
@@ -448,11 +449,13 @@ void Document::merge_shown() {
         tr("Merging"),
         [=](Progress& p) {
             std::vector<io::WriteItem> items;
-            for (const site::ItemPtr& item : s->items)
-                if (item->visible)
-                    items.push_back({item->cloud, item->absent->empty()
-                                                      ? nullptr
-                                                      : io::keep_all_but(*item->cloud, *item->absent, p)});
+            for (const site::ItemPtr& item : s->items) {
+                if (!item->visible) continue;
+                items.push_back({item->cloud, item->absent->empty()
+                                                  ? nullptr
+                                                  : io::keep_all_but(*item->cloud, *item->absent, p)});
+                items.back().classes = site::classes_by_record(*item, p);
+            }
             // The file is gone at once; its descriptor lives until the project has the records.
             const fs::path beside =
                 fs::temp_directory_path() / ("pristine-merge-" + std::to_string(::getpid()) + ".las");
@@ -516,9 +519,11 @@ void Document::export_parts(const QString& title, const site::ItemPtr& item, std
         [=](Progress& p) {
             io::WriteOptions options;
             options.replace = replace;
-            for (const Part& part : parts)
-                *written += io::write_cloud({{item->cloud, io::keep_only(*item->cloud, part.elements, p)}},
-                                            part.path, options, p);
+            for (const Part& part : parts) {
+                io::WriteItem one{item->cloud, io::keep_only(*item->cloud, part.elements, p)};
+                one.classes = site::classes_by_record(*item, p);
+                *written += io::write_cloud({std::move(one)}, part.path, options, p);
+            }
         },
         [this, written, files, of_triangles = item->cloud->triangles() != nullptr] {
             emit message(
@@ -549,21 +554,21 @@ std::shared_ptr<const cloud::FetchedColumn> Document::column_of(const site::Item
     return nullptr;
 }
 
-std::map<int, std::uint64_t> Document::classes_of(const site::Item& item) {
-    if (classes_of_.lock() == item.cloud) return classes_;
-    classes_of_ = item.cloud;
-    classes_.clear();
-    const auto counts = std::make_shared<std::map<int, std::uint64_t>>();
+std::map<std::uint8_t, std::uint64_t> Document::classes_of(const site::ItemPtr& item) {
+    if (classes_of_ == item) return classes_;
+    // Of the same item the counts of before stay until they are counted again.
+    if (!classes_of_ || classes_of_->id != item->id) classes_.clear();
+    classes_of_ = item;
+    const auto counts = std::make_shared<std::map<std::uint8_t, std::uint64_t>>();
     jobs_->start(
-        tr("Counting classes"),
-        [cloud = item.cloud, counts](Progress&) { *counts = cloud::class_counts(*cloud); },
-        [this, cloud = item.cloud, counts] {
-            if (classes_of_.lock() != cloud) return;
+        tr("Counting classes"), [item, counts](Progress&) { *counts = site::class_counts(*item); },
+        [this, item, counts] {
+            if (classes_of_ != item) return;
             classes_ = *counts;
             emit columns_changed();
         },
         {}, Jobs::Show::IfLong);
-    return {};
+    return classes_;
 }
 
 void Document::keep_view(const std::string& text) {

@@ -74,7 +74,7 @@ class Document : public QObject {
 
     /// Classes of an item's points with their counts, those it has; empty while they are being counted
     /// (columns_changed follows).
-    std::map<int, std::uint64_t> classes_of(const site::Item&);
+    std::map<std::uint8_t, std::uint64_t> classes_of(const site::ItemPtr&);
 
     /// The view, kept with the project but not in the history.
     void keep_view(const std::string& text);
@@ -170,8 +170,8 @@ class Document : public QObject {
         std::shared_ptr<const cloud::FetchedColumn> values;  // null: being fetched, or it failed
     };
     std::vector<Column> columns_;
-    std::weak_ptr<const cloud::PointCloud> classes_of_;  // the last one asked for
-    std::map<int, std::uint64_t> classes_;
+    site::ItemPtr classes_of_;  // the last one asked for
+    std::map<std::uint8_t, std::uint64_t> classes_;
 };
 
 /// "1,234 points", or triangles where those are the elements of the item in work.

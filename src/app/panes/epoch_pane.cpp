@@ -25,9 +25,8 @@ namespace {
 
 enum What : int { kLevel, kChange };
 
-// Maps of change are surfaces too, but of no date's ground.
 bool is_epoch(const site::Item& i) {
-    return !i.date.empty() && cloud::is_surface(*i.cloud) && !render::is_change_map(*i.cloud);
+    return !i.date.empty() && i.role == site::ItemRole::Terrain;
 }
 
 std::vector<site::ItemPtr> epochs_of(const site::Site& s) {

@@ -53,7 +53,7 @@ void ProfilePane::compute() {
     const site::LinePtr line = s->line(line_->currentData().toULongLong());
     std::vector<site::ItemPtr> surfaces;
     for (const site::ItemPtr& i : s->items)
-        if (i->visible && cloud::is_surface(*i->cloud)) surfaces.push_back(i);
+        if (i->visible && i->role == site::ItemRole::Terrain) surfaces.push_back(i);
     latest_.drop();
     if (!line || surfaces.empty()) {
         curves_.clear();

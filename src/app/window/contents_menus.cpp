@@ -3,7 +3,7 @@
 #include <QMenu>
 #include <QTreeWidget>
 
-#include "app/look/line_roles.h"
+#include "app/look/role_words.h"
 #include "app/model/document.h"
 #include "app/window/contents_panel.h"
 #include "app/window/contents_rows.h"
@@ -24,6 +24,18 @@ void ContentsPanel::add_roles(QMenu* menu, const site::LinePtr& line) {
         a->setCheckable(true);
         a->setChecked(line->role == role);
         a->setEnabled(!needs_ring || line->closed);
+    }
+}
+
+void ContentsPanel::add_roles(QMenu* menu, const site::ItemPtr& item) {
+    menu->setObjectName(QStringLiteral("itemRoles"));
+    for (const site::ItemRole role : site::possible_roles(*item->cloud)) {
+        QAction* a = menu->addAction(title_of(role), this, [=, this] {
+            document_->apply(tr("Say what %1 is").arg(QString::fromStdString(item->name)),
+                             [&](const site::Site& s) { return site::set_role(s, item->id, role); });
+        });
+        a->setCheckable(true);
+        a->setChecked(item->role == role);
     }
 }
 
@@ -92,6 +104,7 @@ void ContentsPanel::context_menu(const QPoint& at) {
     menu.addAction(tr("Put into a group…"), this, [=, this] { choose_group(id); });
     menu.addAction(tr("Date of the survey…"), this, [=, this] { choose_date(id); });
     if (item->cloud->triangles()) {
+        add_roles(menu.addMenu(tr("What it is")), item);
         menu.addAction(tr("Drape a picture of the ground…"), this, [=, this] { emit drape(id); });
         menu.addAction(tr("Take the picture off"), this,
                        [=, this] {

@@ -18,7 +18,7 @@
 #include <set>
 
 #include "app/look/lengths.h"
-#include "app/look/line_roles.h"
+#include "app/look/role_words.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/window/contents_rows.h"
@@ -308,6 +308,7 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     QString tip = tr("%1\n%2 of %3 points shown\n%4")
                       .arg(row->text(kName), grouped(item->shown()), grouped(item->total()),
                            QString::fromStdString(item->origin));
+    if (item->cloud->triangles()) tip += QLatin1Char('\n') + title_of(item->role);
     const cloud::Reference reference = item->cloud->reference();
     const io::System system = io::system_of(reference.crs);
     tip += reference.crs.empty() ? tr("\nno reference system stated")
@@ -354,7 +355,8 @@ void ContentsPanel::fill_look() {
     add(tr("Colour (RGB)"), site::ColourBy::Rgb, item->cloud->colour().has_value());
     add(tr("Intensity"), site::ColourBy::Intensity, item->cloud->intensity().has_value());
     add(tr("Height"), site::ColourBy::Height, true);
-    add(tr("Class"), site::ColourBy::Class, item->cloud->classification().has_value());
+    add(tr("Class"), site::ColourBy::Class,
+        item->cloud->classification().has_value() || item->decided != nullptr);
     add(tr("One colour"), site::ColourBy::Single, true);
     // Every other column of the records can be coloured by; it is fetched when it is asked for.
     const std::set<std::string> shown_already{"x", "y", "z", "intensity", "red", "green", "blue", "class"};
@@ -440,7 +442,7 @@ void ContentsPanel::choose_classes(std::uint64_t id) {
     const site::ItemPtr item = document_->site()->item(id);
     if (!item) return;
     const std::string& column = item->style.column;
-    const bool length = item->style.colour_by != site::ColourBy::Column || column == render::kChangeColumn ||
+    const bool length = item->style.colour_by != site::ColourBy::Column || column == site::kChangeColumn ||
                         (column == render::kDeviationColumn && item->cloud->triangles());
     const Lengths lengths(*document_->site());
     const double per = length ? lengths.data(1) : 1;

@@ -57,6 +57,7 @@ class ContentsPanel : public QWidget {
     std::set<std::string> open_groups_;  // groups of lines whose lines are listed
     void change_line(const site::LinePtr&, const QString& title, const std::function<void(site::Line&)>&);
     void add_roles(QMenu*, const site::LinePtr&);
+    void add_roles(QMenu*, const site::ItemPtr&);
     void line_menu(const site::LinePtr&, QTreeWidgetItem*, const QPoint&);
     void fill_look();
     void toggle_group(const QString&);

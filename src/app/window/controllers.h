@@ -4,6 +4,7 @@
 
 #include <initializer_list>
 
+#include "app/window/cards.h"
 #include "app/window/decisions.h"
 #include "app/window/files.h"
 #include "app/window/hand.h"
@@ -32,10 +33,11 @@ struct Controllers {
           lines(desk),
           shapes(desk),
           surfaces(desk),
-          meshes(desk) {
+          meshes(desk),
+          cards(desk) {
         for (Part* part :
              std::initializer_list<Part*>{&files, &decisions, &references, &views, &view, &hand, &selecting,
-                                          &rules, &lines, &shapes, &surfaces, &meshes})
+                                          &rules, &lines, &shapes, &surfaces, &meshes, &cards})
             part->add_commands();
     }
 
@@ -52,6 +54,7 @@ struct Controllers {
     Shapes shapes;
     Surfaces surfaces;
     Meshes meshes;
+    Cards cards;
 
   private:
     template <class T>

@@ -61,7 +61,8 @@ DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage
         "QToolButton { border: none; border-radius: 6px; padding: 3px 4px; font-weight: 600; }"
         "QToolButton#decideRemove, QToolButton#decidePutBack { background: #1D2733; color: #F5F2EC; }"
         "QToolButton#decideRemove:hover, QToolButton#decidePutBack:hover { background: #33445A; }"
-        "QToolButton#decideClear:hover, QToolButton#decideApart:hover, QToolButton#decideGuard:hover { "
+        "QToolButton#decideClear:hover, QToolButton#decideApart:hover, QToolButton#decideGuard:hover, "
+        "QToolButton#decideClass:hover { "
         "background: #E2DBCD; }"
         "QToolButton#decideApart, QToolButton#decideGuard { font-weight: 400; padding: 1px 5px; }"
         "QToolButton#decideKeep { border: 2px dashed #8C8577; border-radius: 18px; font-weight: 400; }"
@@ -118,6 +119,9 @@ void DecisionBar::add_reason() {
 void DecisionBar::add_buttons(QHBoxLayout* layout, CommandTable* table) {
     remove_ = button(QStringLiteral("decideRemove"), QStringLiteral("decide.remove"), table, this);
     remove_->setIcon(icon(QStringLiteral("remove"), token::paper));
+    class_ = button(QStringLiteral("decideClass"), QStringLiteral("decide.class"), table, this);
+    class_->setIcon(icon(QStringLiteral("class")));
+    class_->setText(tr("Class as…"));
     auto* clear = button(QStringLiteral("decideClear"), QStringLiteral("select.clear"), table, this);
     clear->setText(tr("Drop"));
     clear->setAccessibleName(tr("Drop the selection, remove nothing"));
@@ -148,7 +152,14 @@ void DecisionBar::add_buttons(QHBoxLayout* layout, CommandTable* table) {
     removal->addWidget(reason_);
     layout->addLayout(removal);
     layout->addWidget(put_back_);
-    layout->addWidget(clear);
+    auto* stay = new QVBoxLayout;
+    stay->setSpacing(0);
+    for (QToolButton* b : {class_, clear}) {
+        b->setMinimumHeight(24);
+        b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+        stay->addWidget(b);
+    }
+    layout->addLayout(stay);
     layout->addLayout(others);
     layout->addSpacing(4);
     layout->addWidget(keep_);
@@ -183,6 +194,10 @@ void DecisionBar::place() {
         if (width() <= parentWidget()->width() - kClear) break;
     }
     move((parentWidget()->width() - width()) / 2, parentWidget()->height() - height() - 14);
+}
+
+QPoint DecisionBar::place_for_classes() const {
+    return class_->isVisible() ? class_->mapToGlobal(QPoint(0, 0)) : QCursor::pos();
 }
 
 QString DecisionBar::reason() const {
@@ -234,6 +249,10 @@ void DecisionBar::refresh() {
     detail_->setProperty("full", detail);
     const bool ghosts = document_->site()->of_removed;
     for (QToolButton* b : {remove_, keep_, apart_, guard_}) b->setVisible(!ghosts);
+    const bool points = std::none_of(s->selection.begin(), s->selection.end(), [&](const auto& part) {
+        return s->item(part.first)->cloud->triangles() != nullptr;
+    });
+    class_->setVisible(!ghosts && points);
     reason_->setVisible(!ghosts);
     put_back_->setVisible(ghosts);
     put_back_->setText(tr("Put back %1").arg(rounded(n.count)));

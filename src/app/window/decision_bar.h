@@ -27,6 +27,8 @@ class DecisionBar : public QFrame {
     /// The reason that a removal is entered with: that of what made the selection, or what a person chose
     /// instead.
     QString reason() const;
+    /// Where a menu of classes ends at the bottom: the upper left corner of the button, on the screen.
+    QPoint place_for_classes() const;
     /// What is proposed when the selection itself proposes nothing.
     std::function<QString()> usual_reason;
 
@@ -49,7 +51,7 @@ class DecisionBar : public QFrame {
     site::Origin proposed_;
     QString usual_;
     QLabel *count_, *detail_;
-    QToolButton *remove_, *keep_, *apart_, *guard_, *put_back_;
+    QToolButton *remove_, *class_, *keep_, *apart_, *guard_, *put_back_;
 };
 
 }  // namespace pristine::app

@@ -9,12 +9,15 @@
 #include "app/cards/work_card.h"
 #include "app/look/lengths.h"
 #include "app/look/theme.h"
+#include "app/model/class_text.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/stage/stage.h"
+#include "app/window/class_menu.h"
 #include "app/window/decision_bar.h"
 #include "app/window/hand.h"
 #include "app/window/scene_view.h"
+#include "app/window/status_line.h"
 #include "core/base/units.h"
 #include "core/cloud/triangles.h"
 #include "core/io/scans.h"
@@ -27,6 +30,7 @@ Decisions::Decisions(Desk& desk) : HandyPart(desk) {}
 void Decisions::add_commands() {
     add_undo();
     add_removing();
+    add_classing();
     add_pieces();
     add_guards();
 }
@@ -127,6 +131,56 @@ void Decisions::add_removing() {
             return document_->site()->of_removed ? QString()
                                                  : tr("Select something among what is out first (Q).");
         });
+}
+
+// What stays, and is told apart by its class.
+void Decisions::add_classing() {
+    commands_.add(
+        {"decide.class",
+         tr("Class the selection as…"),
+         tr("Gives the selected points a class: ground, building, water and so on; the ledger keeps "
+            "it, and it can be lifted at any time"),
+         "class",
+         QKeySequence(Qt::Key_Insert),
+         tr("-Decide"),
+         [this] { ask_class(); },
+         [this] {
+             if (const QString why = needs_free_selection(); !why.isEmpty()) return why;
+             for (const auto& part : document_->site()->selection)
+                 if (document_->site()->item(part.first)->cloud->triangles())
+                     return tr("Only points have classes; triangles are selected.");
+             return QString();
+         },
+         {},
+         {}});
+}
+
+// Above the button of the bar, where hands and eyes are.
+void Decisions::ask_class() {
+    auto* menu = new QMenu(window_);
+    menu->setObjectName(QStringLiteral("classMenu"));
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    fill_class_menu(menu, *document_->site(), [this](std::uint8_t code) { give_class(code); });
+    const QPoint at = bar_ ? bar_->place_for_classes() : QCursor::pos();
+    menu->popup(at - QPoint(0, menu->sizeHint().height()));
+}
+
+void Decisions::give_class(std::uint8_t code) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    site::Decision d;
+    d.reason = site::class_name(*s, code);
+    d.cause = s->origin.cause.empty() ? site::by({}) : s->origin.cause;
+    d.picture = document_->numbers().picture;
+    const QString what = selected_words(), name = class_text(*s, code);
+    if (!document_->apply(tr("Class %1 as %2").arg(what, name),
+                          [&](const site::Site& now) { return site::class_selection(now, code, d); }))
+        return;
+    remember_class(code);
+    const bool seen = item && item->style.colour_by == site::ColourBy::Class;
+    status_->say(seen ? tr("%1 are now %2.").arg(what, name)
+                      : tr("%1 are now %2. Colour by Class shows it.").arg(what, name),
+                 false);
 }
 
 // Items from parts, and one item from several.

@@ -22,6 +22,9 @@ class Decisions : public HandyPart {
     void add_guards();
     void set_apart(bool move);
     void decide(bool keep_only);
+    void add_classing();
+    void ask_class();
+    void give_class(std::uint8_t code);
     /// "1,234 points": what is selected.
     QString selected_words() const;
     QString usual_reason() const;

@@ -6,7 +6,9 @@
 #include <QString>
 #include <cstdint>
 #include <filesystem>
+#include <vector>
 
+#include "app/cards/side_card.h"
 #include "app/model/commands.h"
 #include "core/site/site.h"
 
@@ -14,29 +16,19 @@ class QWidget;
 
 namespace pristine::app {
 
-class AlignCard;
 class DecisionBar;
 class Document;
 class EpochPane;
 class Hand;
-class HolesCard;
 class Jobs;
 class Legend;
-class MarkersCard;
-class MeasureCard;
-class MeshCard;
 class Notice;
-class ObjectsCard;
 class PanoramaPane;
 class ProfilePane;
-class RuleCard;
 class SceneView;
 class SectionPane;
-class SideCard;
 class Stage;
 class StatusLine;
-class SurfaceCard;
-class TunnelCard;
 class WorkCard;
 
 class Desk : public QObject {
@@ -57,17 +49,17 @@ class Desk : public QObject {
     PanoramaPane* panorama = nullptr;
     ProfilePane* profile = nullptr;
     EpochPane* epochs = nullptr;
-    RuleCard* rule = nullptr;
-    ObjectsCard* objects = nullptr;
-    TunnelCard* tunnel = nullptr;
-    SurfaceCard* surface = nullptr;
-    MeasureCard* measure = nullptr;
-    MeshCard* mesh = nullptr;
-    MarkersCard* markers = nullptr;
-    AlignCard* align = nullptr;
-    HolesCard* holes = nullptr;
+    std::vector<SideCard*> cards;  ///< those of card_table.h, of which one at most is open
     Hand* hand = nullptr;
     SceneView* view = nullptr;
+
+    /// The card of a class; null if there is none.
+    template <class Card>
+    Card* find() const {
+        for (SideCard* card : cards)
+            if (auto* found = dynamic_cast<Card*>(card)) return found;
+        return nullptr;
+    }
 
     /// The line whose corners can be dragged; 0: none.
     std::uint64_t line_in_work = 0;

@@ -144,40 +144,22 @@ void Files::add_exporting() {
                        [this] { return needs_removed(); },
                        {},
                        {}});
-    commands_.add({"site.export_lines",
-                   tr("Export the lines…"),
-                   tr("Writes the lines that are shown: LandXML, DXF, GeoPackage, Shapefile, GeoJSON"),
-                   "",
-                   {},
-                   tr("Site"),
-                   [this] { choose_export_lines(); },
-                   [this] {
-                       for (const site::LinePtr& l : document_->site()->lines)
-                           if (l->visible) return QString();
-                       return tr("No line is shown.");
-                   },
-                   {},
-                   {}});
-    commands_.add({"site.export_removed",
-                   tr("Export what is out…"),
-                   tr("Writes the removed points of the item in work"),
-                   "",
-                   {},
-                   tr("Site"),
-                   [this] { choose_export(Export::Removed); },
-                   [this] { return needs_removed(); },
-                   {},
-                   {}});
-    commands_.add({"site.export_reasons",
-                   tr("Export each reason…"),
-                   tr("Writes the removed points of the item in work, each reason into a file of its own"),
-                   "",
-                   {},
-                   tr("Site"),
-                   [this] { choose_export(Export::Reasons); },
-                   [this] { return needs_removed(); },
-                   {},
-                   {}});
+    add(
+        "site.export_lines", tr("Export the lines…"),
+        tr("Writes the lines that are shown: LandXML, DXF, GeoPackage, Shapefile, GeoJSON"), {}, tr("Site"),
+        [this] { choose_export_lines(); },
+        [this] {
+            for (const site::LinePtr& l : document_->site()->lines)
+                if (l->visible) return QString();
+            return tr("No line is shown.");
+        });
+    add(
+        "site.export_removed", tr("Export what is out…"), tr("Writes the removed points of the item in work"),
+        {}, tr("Site"), [this] { choose_export(Export::Removed); }, [this] { return needs_removed(); });
+    add(
+        "site.export_reasons", tr("Export each reason…"),
+        tr("Writes the removed points of the item in work, each reason into a file of its own"), {},
+        tr("Site"), [this] { choose_export(Export::Reasons); }, [this] { return needs_removed(); });
 }
 
 void Files::open_files(const std::vector<fs::path>& paths) {

@@ -29,10 +29,20 @@ QString where_of(const LedgerDecision& d) {
     return LedgerCard::tr("in %1 items").arg(d.in.size());
 }
 
+// What an entry that is not lifted has done.
+QString state_of(const site::LedgerEntry& e) {
+    if (e.to_class) return LedgerCard::tr("class %1").arg(*e.to_class);
+    return e.made ? LedgerCard::tr("done") : LedgerCard::tr("out");
+}
+
 }  // namespace
 
 LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
-    : QFrame(parent), entry_(d.entry.id), active_(d.entry.active), in_(d.in) {
+    : QFrame(parent),
+      entry_(d.entry.id),
+      active_(d.entry.active),
+      gives_class_(d.entry.to_class.has_value()),
+      in_(d.in) {
     const site::LedgerEntry& e = d.entry;
     const QString &count = d.count, &how = d.how, where = where_of(d);
     setObjectName(QStringLiteral("ledgerCard%1").arg(e.id));
@@ -45,13 +55,14 @@ LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
             .arg(e.active ? "#FFFDF9" : "#EFEAE0"));
     const QString reason = QString::fromStdString(e.reason);
     setAccessibleName(tr("%1, %2, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
-                          .arg(reason, count, e.active ? tr("out") : tr("lifted")));
+                          .arg(reason, count, e.active ? state_of(e) : tr("lifted")));
     QString tip = tr("%1\n%2\n%3, %4 by %5\nClick: fly there. Double click: rename.")
                       .arg(reason, how, count,
                            QString::fromStdString(e.when).replace(QLatin1Char('T'), QLatin1Char(' ')),
                            QString::fromStdString(e.who));
     for (const LedgerDecision::In& i : d.in)
-        if (!where.isEmpty()) tip += "\n" + (i.active ? tr("%1: out") : tr("%1: lifted")).arg(i.name);
+        if (!where.isEmpty())
+            tip += "\n" + (i.active ? tr("%1: %2").arg(i.name, state_of(e)) : tr("%1: lifted").arg(i.name));
     setToolTip(tip);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(1, 1, 6, 1);
@@ -74,15 +85,17 @@ LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
     auto* number = new QLabel(count, this);
     number->setObjectName(QStringLiteral("soft"));
     auto* when = new QLabel(
-        !e.active ? tr("lifted")
-                  : (e.made ? tr("done, %1") : tr("out, %1")).arg(QString::fromStdString(e.when).mid(11, 5)),
+        !e.active ? tr("lifted") : tr("%1, %2").arg(state_of(e), QString::fromStdString(e.when).mid(11, 5)),
         this);
     when->setObjectName(QStringLiteral("soft"));
     if (!where.isEmpty()) when->setText(where);
     auto* toggle = new QPushButton(e.active ? tr("Lift") : tr("Apply again"), this);
     toggle->setObjectName(QStringLiteral("ledgerToggle%1").arg(e.id));
-    toggle->setAccessibleName(e.active ? tr("Lift %1: bring %2 back").arg(reason, count)
-                                       : tr("Apply %1 again: %2 go").arg(reason, count));
+    toggle->setAccessibleName(
+        e.active && e.to_class ? tr("Lift %1: %2 have the class of before").arg(reason, count)
+        : e.active             ? tr("Lift %1: bring %2 back").arg(reason, count)
+        : e.to_class           ? tr("Apply %1 again: class %2 of %3").arg(reason).arg(*e.to_class).arg(count)
+                               : tr("Apply %1 again: %2 go").arg(reason, count));
     toggle->setStyleSheet(QStringLiteral("padding: 0px 6px; font-size: 8.5pt;"));
     connect(toggle, &QPushButton::clicked, this, [this] { emit toggled(entry_); });
     for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(number),
@@ -123,8 +136,10 @@ void LedgerCard::keyPressEvent(QKeyEvent* e) {
 
 void LedgerCard::contextMenuEvent(QContextMenuEvent* e) {
     QMenu menu(this);
-    menu.addAction(active_ ? tr("Lift: bring it back") : tr("Apply again"), this,
-                   [this] { emit toggled(entry_); });
+    menu.addAction(!active_       ? tr("Apply again")
+                   : gives_class_ ? tr("Lift: the class of before")
+                                  : tr("Lift: bring it back"),
+                   this, [this] { emit toggled(entry_); });
     if (in_.size() > 1)
         for (const LedgerDecision::In& i : in_)
             menu.addAction((i.active ? tr("Lift in %1 only") : tr("Apply again in %1 only")).arg(i.name),
@@ -137,7 +152,7 @@ void LedgerCard::contextMenuEvent(QContextMenuEvent* e) {
 LedgerStrip::LedgerStrip(Document* document, QWidget* parent) : QWidget(parent), document_(document) {
     setObjectName(QStringLiteral("ledgerStrip"));
     setAttribute(Qt::WA_StyledBackground);
-    setAccessibleName(tr("Ledger: everything that was removed from the item in work"));
+    setAccessibleName(tr("Ledger: everything that was decided about the item in work"));
     setFixedHeight(94);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(10, 6, 10, 4);
@@ -207,13 +222,13 @@ void LedgerStrip::refresh() {
     const bool any_active =
         std::any_of(all.begin(), all.end(), [](const LedgerDecision& d) { return d.entry.active; });
     auto* words = new QLabel(
-        !item ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
-        : all.empty() && reach.size() > 1
-            ? tr("Nothing has been removed from the items that are shown.\nWhat you remove appears here "
-                 "and can be brought back.")
-        : all.empty() ? tr("Nothing has been removed from this item.\nWhat you remove appears here "
+        !item                             ? tr("Open a scan to begin: drop a file here, or press Ctrl+O.")
+        : all.empty() && reach.size() > 1 ? tr("Nothing has been decided about the items that are "
+                                               "shown.\nWhat you remove or class appears here "
+                                               "and can be brought back.")
+        : all.empty() ? tr("Nothing has been decided about this item.\nWhat you remove or class appears here "
                            "and can be brought back.")
-        : out == 0 && any_active ? tr("Nothing is out. Repairs can be lifted too.")
+        : out == 0 && any_active ? tr("Nothing is out. Classes and repairs can be lifted too.")
         : out == 0
             ? tr("Nothing is out: all entries are lifted.")
             : tr("%1 are out.\nNothing is lost: lift any card to bring it back.").arg(counted(*s, taken)),
@@ -250,7 +265,7 @@ void LedgerStrip::rename(quint64 id) {
     if (items.empty()) return;
     const std::string reason = items.front()->entry(id)->reason;
     bool ok = false;
-    const QString text = QInputDialog::getText(this, tr("Reason"), tr("Why was this removed?"),
+    const QString text = QInputDialog::getText(this, tr("Reason"), tr("Why was this decided?"),
                                                QLineEdit::Normal, QString::fromStdString(reason), &ok)
                              .trimmed();
     if (ok && !text.isEmpty())

@@ -53,7 +53,7 @@ class LedgerCard : public QFrame {
 
   private:
     std::uint64_t entry_;
-    bool active_;
+    bool active_, gives_class_;
     std::vector<LedgerDecision::In> in_;
 };
 

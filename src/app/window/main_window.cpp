@@ -11,15 +11,8 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
-#include "app/cards/align_card.h"
-#include "app/cards/holes_card.h"
-#include "app/cards/markers_card.h"
+#include "app/cards/card_table.h"
 #include "app/cards/measure_card.h"
-#include "app/cards/mesh_card.h"
-#include "app/cards/objects_card.h"
-#include "app/cards/rule_card.h"
-#include "app/cards/surface_card.h"
-#include "app/cards/tunnel_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/scrolled_column.h"
 #include "app/panes/epoch_pane.h"
@@ -92,17 +85,7 @@ void MainWindow::make_parts() {
     desk_.panorama = new PanoramaPane(jobs, this);
     desk_.profile = new ProfilePane(document, jobs, this);
     desk_.epochs = new EpochPane(document, jobs, this);
-    desk_.rule = new RuleCard(document, jobs, this);
-    desk_.objects = new ObjectsCard(document, jobs, this);
-    desk_.tunnel = new TunnelCard(document, jobs, this);
-    desk_.surface = new SurfaceCard(document, jobs, this);
-    desk_.measure = new MeasureCard(document, jobs, this);
-    desk_.mesh = new MeshCard(document, jobs, this);
-    desk_.markers = new MarkersCard(document, jobs, this);
-    desk_.align = new AlignCard(document, jobs, this);
-    desk_.holes = new HolesCard(document, jobs, this);
-    cards_ = {desk_.rule, desk_.objects, desk_.tunnel,  desk_.surface, desk_.measure,
-              desk_.mesh, desk_.align,   desk_.markers, desk_.holes};
+    desk_.cards = make_cards(document, jobs, this);
     desk_.status = new StatusLine(document, jobs, this);
     desk_.legend = new Legend(desk_.stage);
     desk_.notice = new Notice(desk_.stage);
@@ -136,7 +119,7 @@ QWidget* MainWindow::build_side() {
     cards->setContentsMargins(0, 0, 0, 0);
     work_column_ = scrolling(desk_.card, 0);
     cards->addWidget(work_column_);
-    for (SideCard* card : cards_) cards->addWidget(card);
+    for (SideCard* card : desk_.cards) cards->addWidget(card);
     return side;
 }
 
@@ -210,15 +193,16 @@ void MainWindow::connect_parts() {
     }
     connect(&desk_, &Desk::card_wanted, this, &MainWindow::toggle_card);
     connect(desk_.card, &WorkCard::back, this, &MainWindow::back_to_card);
-    for (SideCard* card : cards_) {
+    for (SideCard* card : desk_.cards) {
         connect(card, &SideCard::opened, this, [this, card] {
             work_column_->hide();
-            for (SideCard* other : cards_)
+            for (SideCard* other : desk_.cards)
                 if (other != card && other->is_open()) other->close_card();
         });
         connect(card, &SideCard::tool_wanted, this, [this, card] { show_tool_settings(card); });
         connect(card, &SideCard::closed, this, [this] {
-            if (std::none_of(cards_.begin(), cards_.end(), [](SideCard* c) { return c->is_open(); }))
+            if (std::none_of(desk_.cards.begin(), desk_.cards.end(),
+                             [](SideCard* c) { return c->is_open(); }))
                 show_tool_settings(nullptr);
             desk_.commands.refresh();
         });
@@ -255,7 +239,7 @@ void MainWindow::connect_contents() {
     SceneView* const view = desk_.view;
     connect(contents_, &ContentsPanel::fly_to, view, &SceneView::fly_to_item);
     connect(contents_, &ContentsPanel::fly_to_line, view, &SceneView::fly_to_line);
-    connect(contents_, &ContentsPanel::make_again, desk_.measure, &MeasureCard::make_again);
+    connect(contents_, &ContentsPanel::make_again, desk_.find<MeasureCard>(), &MeasureCard::make_again);
     connect(contents_, &ContentsPanel::edit_line, &controllers_->lines, &Lines::edit_line);
     connect(contents_, &ContentsPanel::select_inside, &controllers_->lines, &Lines::select_inside_lines);
     connect(contents_, &ContentsPanel::replace_inside, &controllers_->surfaces, &Surfaces::replace_inside);
@@ -268,7 +252,7 @@ void MainWindow::connect_contents() {
 
 void MainWindow::refresh() {
     desk_.view->show_scene();
-    for (SideCard* card : cards_) card->refresh();
+    for (SideCard* card : desk_.cards) card->refresh();
     desk_.profile->refresh();
     desk_.epochs->refresh();
     contents_->refresh();
@@ -297,7 +281,7 @@ void MainWindow::show_tool_settings(SideCard* instead_of) {
 
 void MainWindow::back_to_card() {
     work_column_->hide();
-    for (SideCard* card : cards_)
+    for (SideCard* card : desk_.cards)
         if (card->is_open()) card->open();
 }
 
@@ -374,7 +358,7 @@ void MainWindow::open_manual() {
                                   QStringLiteral(PRISTINE_MANUAL_DIR)})
         if (QFileInfo::exists(folder + "/index.md")) {
             if (!manual_) manual_ = new ManualWindow(folder, this);
-            for (const SideCard* card : cards_)
+            for (const SideCard* card : desk_.cards)
                 if (card->is_open()) return manual_->show_page(card->page());
             const site::SitePtr s = desk_.document->site();
             manual_->show_page(s->items.empty()    ? QStringLiteral("index.md")
@@ -388,7 +372,7 @@ void MainWindow::open_manual() {
 // Stage, card, ledger, contents, tools.
 void MainWindow::to_area(int by) {
     QWidget* card = desk_.card;
-    for (SideCard* c : cards_)
+    for (SideCard* c : desk_.cards)
         if (c->is_open() && c->isVisible()) card = c;
     focus_next_area({desk_.stage, card, ledger_, contents_, findChild<QWidget*>(QStringLiteral("rail"))}, by);
 }

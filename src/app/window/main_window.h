@@ -72,9 +72,8 @@ class MainWindow : public QMainWindow {
     StageCorner* corner_ = nullptr;
     QWidget* work_column_ = nullptr;  // the work card, with what scrolls it
     ManualWindow* manual_ = nullptr;
-    std::vector<SideCard*> cards_;  // of which one at most is open
-    bool closing_ = false;          // as soon as everything is on the disk
-    bool leaving_ = false;          // what runs is to be stopped
+    bool closing_ = false;  // as soon as everything is on the disk
+    bool leaving_ = false;  // what runs is to be stopped
 };
 
 }  // namespace pristine::app

@@ -3,13 +3,9 @@
 #include <QInputDialog>
 #include <cmath>
 
-#include "app/cards/align_card.h"
 #include "app/cards/holes_card.h"
-#include "app/cards/markers_card.h"
-#include "app/cards/mesh_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/lengths.h"
-#include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/model/mending.h"
@@ -40,44 +36,21 @@ std::vector<char> touchable(const site::Item& item) {
 }
 
 }  // namespace
-Meshes::Meshes(Desk& desk)
-    : HandyPart(desk), mesh_(desk.mesh), holes_(desk.holes), align_(desk.align), markers_(desk.markers) {
-    connect_mesh_cards();
+Meshes::Meshes(Desk& desk) : HandyPart(desk), holes_(desk.find<HolesCard>()) {
     hand_.set_own_strokes({[this](Stage* stage, const select::Fence& fence, Stroke& stroke) {
                                return mesh_stroke_step(stage, fence, stroke);
                            },
                            [this](const std::shared_ptr<Stroke>& done) { return mesh_stroke_ended(done); }});
-    view_.add_guides([this] { return holes_->guides(); });
-    view_.add_guides([this] { return mesh_->guides(); });
-    view_.add_guides([this] { return align_->guides(); });
+    connect(holes_, &HolesCard::pick_corners, this, [this] { hand_.take_tool(ToolId::RimCorner); });
+    connect(holes_, &HolesCard::preview_changed, this, [this] {
+        view_.show_scene();
+        view_.show_guides();
+    });
 }
 
 void Meshes::add_commands() {
-    const auto card = [this](const char* id, const QString& title, const QString& help,
-                             const QKeySequence& key, SideCard* which) {
-        add(
-            id, title, help, key, tr("Tools"), [this, which] { toggle_card(which); },
-            [this] { return needs_item(); }, [which] { return which->is_open(); });
-    };
-    card("tools.mesh", tr("Check and repair a mesh…"),
-         tr("What is wrong with the mesh in work, from place to place; repairs, wrap, reduction; its volume "
-            "and "
-            "mass"),
-         QKeySequence(Qt::CTRL | Qt::Key_R), mesh_);
-    card(
-        "tools.holes", tr("Holes of a mesh…"),
-        tr("Closes holes one by one: the whole rim, a part of it, or a bridge; the fill is seen before it is "
-           "made"),
-        QKeySequence(Qt::CTRL | Qt::Key_J), holes_);
-    card(
-        "tools.align", tr("Features and alignment…"),
-        tr("Fits planes, axes, spheres, lines and points to what is selected of a mesh, and brings it to the "
-           "axes by them"),
-        {}, align_);
-    card("tools.markers", tr("Markers of a mesh…"),
-         tr("Markers that the scanner recorded: listed, selected, removed "
-            "with the surface healed beneath"),
-         {}, markers_);
+    for (const char* card : {"tools.mesh", "tools.holes", "tools.align", "tools.markers"})
+        add_card(QString::fromLatin1(card));
     commands_.add({"tools.refine",
                    tr("Refine the selected triangles…"),
                    tr("Cuts edges longer than a length in two, so that a brush finds enough corners to move"),
@@ -99,25 +72,6 @@ void Meshes::add_commands() {
            "fixture, floating "
            "pieces. Steps of the work card for points, shared edges for triangles"),
         "", {}, tr("Decide"), [this] { keep_connected(); }, [this] { return needs_free_selection(); });
-}
-
-void Meshes::connect_mesh_cards() {
-    const auto say = [this](const QString& text) { status_->say(text, false); };
-    const auto fly = [this](const Box3& place) { stage_->look_at(place); };
-    connect(markers_, &MarkersCard::said, this, say);
-    connect(markers_, &MarkersCard::fly, stage_, fly);
-    connect(align_, &AlignCard::said, this, say);
-    connect(mesh_, &MeshCard::said, this, say);
-    connect(mesh_, &MeshCard::fly, stage_, fly);
-    connect(mesh_, &MeshCard::guides_changed, &view_, &SceneView::show_guides);
-    connect(holes_, &HolesCard::said, this, say);
-    connect(holes_, &HolesCard::fly, stage_, fly);
-    connect(align_, &AlignCard::guides_changed, &view_, &SceneView::show_guides);
-    connect(holes_, &HolesCard::pick_corners, this, [this] { hand_.take_tool(ToolId::RimCorner); });
-    connect(holes_, &HolesCard::preview_changed, this, [this] {
-        view_.show_scene();
-        view_.show_guides();
-    });
 }
 
 void Meshes::keep_connected() {

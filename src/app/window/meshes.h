@@ -7,6 +7,8 @@
 
 namespace pristine::app {
 
+class HolesCard;
+
 struct Stroke;
 
 class Meshes : public HandyPart {
@@ -17,16 +19,12 @@ class Meshes : public HandyPart {
     void add_commands() override;
 
   private:
-    void connect_mesh_cards();
     void keep_connected();
     void refine_selection();
     bool mesh_stroke_step(Stage* stage, const select::Fence&, Stroke&);
     void brush_along(Stroke&, const ViewFrame&, double radius_px, PixelPoint to);
     bool mesh_stroke_ended(const std::shared_ptr<Stroke>& done);
-    MeshCard* const mesh_;
     HolesCard* const holes_;
-    AlignCard* const align_;
-    MarkersCard* const markers_;
 };
 
 }  // namespace pristine::app

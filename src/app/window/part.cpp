@@ -1,5 +1,6 @@
 #include "app/window/part.h"
 
+#include "app/cards/rule_card.h"
 #include "app/model/document.h"
 #include "app/window/status_line.h"
 
@@ -17,7 +18,7 @@ Part::Part(Desk& desk)
       notice_(desk.notice),
       section_(desk.section),
       panorama_(desk.panorama),
-      rule_(desk.rule) {}
+      rule_(desk.find<RuleCard>()) {}
 
 void Part::say_refused(const QString& why) const {
     status_->say(why, true);
@@ -61,6 +62,27 @@ void Part::add(const char* id, const QString& title, const QString& help, const 
                    std::move(why_not),
                    std::move(checked),
                    {}});
+}
+
+void Part::add_card(const QString& command) {
+    for (SideCard* card : desk_.cards) {
+        const CardSpec& s = card->spec();
+        if (s.command != command) continue;
+        commands_.add({s.command,
+                       s.title,
+                       s.help,
+                       s.icon,
+                       s.key,
+                       s.menu,
+                       [this, card] { emit desk_.card_wanted(card); },
+                       [this, card] {
+                           const QString why = needs_item();
+                           const auto& also = card->spec().why_not;
+                           return why.isEmpty() && also ? also(*document_->site()) : why;
+                       },
+                       [card] { return card->is_open(); },
+                       {}});
+    }
 }
 
 void Part::add_iconed(const char* id, const QString& title, const QString& help, const QString& icon,

@@ -7,6 +7,8 @@
 
 namespace pristine::app {
 
+class RuleCard;
+
 class Part : public QObject {
     Q_OBJECT
   public:
@@ -24,7 +26,8 @@ class Part : public QObject {
     QString needs_hidden() const;
     /// A selection that is not among what is out.
     QString needs_free_selection() const;
-    void toggle_card(SideCard* card) { emit desk_.card_wanted(card); }
+    /// The command that opens and closes a card, by its id.
+    void add_card(const QString& command);
     void add(const char* id, const QString& title, const QString& help, const QKeySequence& key,
              const QString& menu, std::function<void()> run, std::function<QString()> why_not,
              std::function<bool()> checked = {});

@@ -57,7 +57,7 @@ void References::add_commands() {
                    [this] {
                        const site::SitePtr s = document_->site();
                        for (const site::Making& m : s->makings)
-                           if (site::is_stale(*s, m)) desk_.measure->make_again(m);
+                           if (site::is_stale(*s, m)) desk_.find<MeasureCard>()->make_again(m);
                    },
                    [this] {
                        const site::SitePtr s = document_->site();

@@ -69,7 +69,8 @@ class Neighbours {
 };
 
 }  // namespace
-Rules::Rules(Desk& desk) : HandyPart(desk), objects_(desk.objects), tunnel_(desk.tunnel) {
+Rules::Rules(Desk& desk)
+    : HandyPart(desk), objects_(desk.find<ObjectsCard>()), tunnel_(desk.find<TunnelCard>()) {
     connect(rule_, &RuleCard::preview, this, &Rules::preview_rule);
     connect(rule_, &RuleCard::chosen, this, &Rules::select_by_rule);
     connect(rule_, &RuleCard::remove_everywhere, this, &Rules::remove_by_rule_everywhere);
@@ -81,12 +82,8 @@ Rules::Rules(Desk& desk) : HandyPart(desk), objects_(desk.objects), tunnel_(desk
         objects_->refresh();
     });
     connect(rule_, &RuleCard::begun, this, [this] { rule_selection_.clear(); });
-    const auto fly = [this](const Box3& place) { stage_->look_at(place); };
     connect(objects_, &ObjectsCard::chosen, this, &Rules::select_objects);
-    connect(objects_, &ObjectsCard::fly, stage_, fly);
-    connect(objects_, &ObjectsCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(tunnel_, &TunnelCard::chosen, this, &Rules::select_inside_tunnel);
-    connect(tunnel_, &TunnelCard::fly, stage_, fly);
     connect(tunnel_, &TunnelCard::save_mesh, this, &Rules::save_lining_mesh);
     connect(tunnel_, &TunnelCard::save_report, this, &Rules::save_lining_report);
     for (Stage* stage : {stage_, &section_->stage()})
@@ -96,44 +93,8 @@ Rules::Rules(Desk& desk) : HandyPart(desk), objects_(desk.objects), tunnel_(desk
 }
 
 void Rules::add_commands() {
-    commands_.add(
-        {"select.rule",
-         tr("By a rule…"),
-         tr("A number for each point, such as how far it is from its neighbours or from the ground, and the "
-            "range of it that is taken"),
-         "rule",
-         QKeySequence(Qt::Key_S),
-         tr("-Select"),
-         [this] { toggle_card(rule_); },
-         [this] { return needs_item(); },
-         [this] { return rule_ && rule_->is_open(); },
-         {}});
-    commands_.add({"select.objects",
-                   tr("Things on the ground…"),
-                   tr("People, vehicles, machines, vegetation: listed by kind, to be ticked and selected"),
-                   "",
-                   QKeySequence(Qt::Key_E),
-                   tr("Select"),
-                   [this] { toggle_card(objects_); },
-                   [this] { return needs_item(); },
-                   [this] { return objects_ && objects_->is_open(); },
-                   {}});
-    commands_.add({"select.tunnel",
-                   tr("Inside a tunnel…"),
-                   tr("Unrolls a tunnel, shaft or culvert along a line; what is inside its lining, openings, "
-                      "mesh and volumes by chainage"),
-                   "",
-                   QKeySequence(),
-                   tr("Select"),
-                   [this] { toggle_card(tunnel_); },
-                   [this] {
-                       if (const QString why = needs_item(); !why.isEmpty()) return why;
-                       return document_->site()->lines.empty()
-                                  ? tr("Draw or add a line that runs inside the tunnel first.")
-                                  : QString();
-                   },
-                   [this] { return tunnel_ && tunnel_->is_open(); },
-                   {}});
+    for (const char* card : {"select.rule", "select.objects", "select.tunnel"})
+        add_card(QString::fromLatin1(card));
     add(
         "site.save_recipe", tr("Save the rules as a recipe…"),
         tr("The rules in the ledger of the item in work, to be run on other scans, here or by 'pristine "
@@ -274,6 +235,7 @@ score::Recipe Rules::rules_of_ledger() const {
         if (!e.active || !rule) continue;
         score::Step step = *rule;
         step.reason = e.reason;
+        step.to_class = e.to_class;
         if (!step.fence() && score::find(step.score).needs_line)
             if (const site::LinePtr line = named(document_->site()->lines, step.with))
                 step.line = line->points;
@@ -341,25 +303,33 @@ void Rules::run_recipe(const std::filesystem::path& file) {
             *removals = score::run(recipe, *item->cloud, site::eligible(*item), p, neighbours.company());
         },
         [this, item, removals, file] {
-            std::uint64_t gone = 0;
-            for (const score::Removal& r : *removals) gone += r.elements.count();
-            if (gone == 0) return say_refused(tr("The recipe finds nothing here."));
-            document_->apply(
-                tr("Remove %1 by the recipe %2")
-                    .arg(counted(*document_, gone), QString::fromStdString(file.stem().string())),
-                [&](const site::Site& s) {
-                    site::SitePtr now = site::activate(s, item->id);
-                    for (const score::Removal& r : *removals) {
-                        if (r.elements.empty()) continue;
-                        site::Decision d;
-                        d.reason = r.reason;
-                        d.cause = site::by_rule(r.step);
-                        now = site::select(*now, r.elements, site::Combine::New);
-                        now = site::remove_selection(*now, d);
-                    }
-                    return now;
-                });
+            enter_recipe(item->id, *removals, QString::fromStdString(file.stem().string()));
         });
+}
+
+void Rules::enter_recipe(std::uint64_t item, const std::vector<score::Removal>& steps,
+                         const QString& recipe) {
+    std::uint64_t gone = 0, classed = 0;
+    for (const score::Removal& r : steps) (r.step.to_class ? classed : gone) += r.elements.count();
+    if (gone + classed == 0) return say_refused(tr("The recipe finds nothing here."));
+    const QString title =
+        classed == 0 ? tr("Remove %1 by the recipe %2").arg(counted(*document_, gone), recipe)
+        : gone == 0  ? tr("Class %1 by the recipe %2").arg(counted(*document_, classed), recipe)
+                     : tr("Remove %1, class %2 by the recipe %3")
+                          .arg(counted(*document_, gone), counted(*document_, classed), recipe);
+    document_->apply(title, [&](const site::Site& s) {
+        site::SitePtr now = site::clear_selection(*site::activate(s, item));
+        for (const score::Removal& r : steps) {
+            if (r.elements.empty()) continue;
+            site::Decision d;
+            d.reason = r.reason;
+            d.cause = site::by_rule(r.step);
+            const site::Parts part{{item, std::make_shared<const ElementSet>(r.elements)}};
+            now = r.step.to_class ? site::class_parts(*now, part, *r.step.to_class, d)
+                                  : site::remove_parts(*now, part, d);
+        }
+        return now;
+    });
 }
 
 }  // namespace pristine::app

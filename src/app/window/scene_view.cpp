@@ -3,6 +3,7 @@
 #include "app/cards/holes_card.h"
 #include "app/cards/rule_card.h"
 #include "app/look/lengths.h"
+#include "app/model/class_text.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/model/thumbnails.h"
@@ -13,8 +14,8 @@
 #include "app/window/legend.h"
 #include "app/window/status_line.h"
 #include "core/base/units.h"
-#include "core/cloud/classes.h"
 #include "core/select/summary.h"
+#include "core/site/item_classes.h"
 #include "core/site/making.h"
 
 namespace pristine::app {
@@ -50,7 +51,7 @@ std::vector<std::pair<double, QString>> names_of(const cloud::PointCloud& cloud,
 
 }  // namespace
 
-SceneView::SceneView(Desk& desk) : Part(desk), legend_(desk.legend), holes_(desk.holes) {
+SceneView::SceneView(Desk& desk) : Part(desk), legend_(desk.legend), holes_(desk.find<HolesCard>()) {
     connect_legend();
     connect(document_, &Document::columns_changed, this, [this] { show_scene(); });
     connect(section_, &SectionPane::changed, this, [this] {
@@ -63,8 +64,6 @@ SceneView::SceneView(Desk& desk) : Part(desk), legend_(desk.legend), holes_(desk
     });
     connect(rule_, &RuleCard::colour_changed, this,
             [this] { show_scene_of(drawn_site_ ? drawn_site_ : document_->site()); });
-    connect(rule_, &RuleCard::fly, stage_, [this](const Box3& place) { stage_->look_at(place); });
-    add_guides([this] { return rule_->limit_lines(); });
     make_pictures();
 }
 
@@ -209,13 +208,12 @@ void SceneView::show_wipe(const site::SitePtr& s) {
 }
 
 // The classes that there are, each with its colour.
-void SceneView::show_class_key(const site::Item& item) {
+void SceneView::show_class_key(const site::ItemPtr& item) {
     std::vector<Legend::Entry> key;
+    const site::SitePtr s = document_->site();
     for (const auto& [code, count] : document_->classes_of(item)) {
-        const std::string name = cloud::class_name(code);
-        key.push_back({QColor::fromRgb(render::class_colour(code)),
-                       name.empty() ? QString::number(code)
-                                    : QStringLiteral("%1 %2").arg(code).arg(QString::fromStdString(name))});
+        if (std::binary_search(item->unseen_classes.begin(), item->unseen_classes.end(), code)) continue;
+        key.push_back({QColor::fromRgb(site::class_colour(*s, code)), class_text(*s, code)});
     }
     legend_->set_key(tr("Class"), std::move(key));
 }
@@ -223,8 +221,8 @@ void SceneView::show_class_key(const site::Item& item) {
 void SceneView::show_legend() {
     const site::ItemPtr item = document_->site()->active_item();
     if (item && item->visible && item->style.colour_by == site::ColourBy::Class && !rule_->colours() &&
-        item->cloud->classification())
-        return show_class_key(*item);
+        (item->cloud->classification() || item->decided))
+        return show_class_key(item);
     std::optional<render::ColourRange> range;
     if (item && item->visible)
         for (const render::DrawItem& d : stage_->scene().items())

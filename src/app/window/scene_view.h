@@ -9,6 +9,8 @@
 
 namespace pristine::app {
 
+class HolesCard;
+
 class SceneView : public Part {
     Q_OBJECT
   public:
@@ -40,7 +42,7 @@ class SceneView : public Part {
   private:
     site::Parts ghosts_of(const site::Site&) const;
     void show_wipe(const site::SitePtr&);
-    void show_class_key(const site::Item&);
+    void show_class_key(const site::ItemPtr&);
     void show_legend();
     void connect_legend();
     void say_wipe();

@@ -75,7 +75,7 @@ ElementSet taken(const Solid& s, double by, bool below, select::Reach reach, con
 }
 
 }  // namespace
-Shapes::Shapes(Desk& desk) : HandyPart(desk), holes_(desk.holes) {
+Shapes::Shapes(Desk& desk) : HandyPart(desk), holes_(desk.find<HolesCard>()) {
     for (Stage* stage : {stage_, &section_->stage()}) {
         connect(stage, &Stage::shape_made, this,
                 [this, stage](const SpaceShape& s, Qt::KeyboardModifiers m) { shape_made(stage, s, m); });

@@ -7,6 +7,8 @@
 
 namespace pristine::app {
 
+class HolesCard;
+
 class Shapes : public HandyPart {
     Q_OBJECT
   public:

@@ -3,7 +3,6 @@
 #include <QFileDialog>
 #include <QSettings>
 
-#include "app/cards/measure_card.h"
 #include "app/cards/surface_card.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
@@ -23,8 +22,7 @@ namespace pristine::app {
 
 Surfaces::Surfaces(Desk& desk)
     : HandyPart(desk),
-      surface_(desk.surface),
-      measure_(desk.measure),
+      surface_(desk.find<SurfaceCard>()),
       profile_(desk.profile),
       epochs_(desk.epochs),
       live_(new LiveSurface(
@@ -33,22 +31,18 @@ Surfaces::Surfaces(Desk& desk)
     connect(&desk_, &Desk::line_dragged, live_, &LiveSurface::drag);
     connect(&desk_, &Desk::line_let_go, live_, &LiveSurface::stop);
     connect(&desk_, &Desk::drape_wanted, this, &Surfaces::drape);
-    connect(surface_, &SurfaceCard::guides_changed, &view_, &SceneView::show_guides);
-    connect(surface_, &SurfaceCard::fly, this, [this](const Vec3& place) {
+    connect(surface_, &SurfaceCard::fly_near, this, [this](const Vec3& place) {
         Box3 box;
         const double near = 0.05 * stage_->scene().bounds().diagonal();
         box.add(place - Vec3{near, near, near});
         box.add(place + Vec3{near, near, near});
         stage_->look_at(box);
     });
-    connect(surface_, &SurfaceCard::said, this, [this](const QString& text) {
-        status_->say(text, false);
+    connect(surface_, &SurfaceCard::said, this, [this] {
         if (view_.ahead()) view_.look_ahead(nullptr);  // built, or refused
     });
-    connect(measure_, &MeasureCard::said, this, [this](const QString& text) { status_->say(text, false); });
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
-    view_.add_guides([this] { return surface_->guides(); });
     view_.add_guides([this] { return slope_arrows_ ? arrows_now() : std::vector<std::vector<Vec3>>(); });
 }
 
@@ -59,16 +53,7 @@ void Surfaces::add_commands() {
 
 // Surfaces built and mended.
 void Surfaces::add_surface_cards() {
-    commands_.add({"tools.surface",
-                   tr("New surface…"),
-                   tr("Triangulates the points in work, or those that are selected, along and inside lines"),
-                   "",
-                   QKeySequence(Qt::CTRL | Qt::Key_T),
-                   tr("-Tools"),
-                   [this] { toggle_card(surface_); },
-                   [this] { return needs_item(); },
-                   [this] { return surface_ && surface_->is_open(); },
-                   {}});
+    add_card(QStringLiteral("tools.surface"));
     add(
         "tools.drop_points", tr("Drop the points of the selected triangles"),
         tr("Takes points out of a surface whose triangles are all selected, such as a rod height typed "
@@ -149,22 +134,12 @@ void Surfaces::add_surface_views() {
                    [this] { epochs_->is_open() ? epochs_->close_pane() : epochs_->open(); },
                    [this] {
                        for (const site::ItemPtr& i : document_->site()->items)
-                           if (!i->date.empty() && cloud::is_surface(*i->cloud)) return QString();
+                           if (!i->date.empty() && i->role == site::ItemRole::Terrain) return QString();
                        return tr("Give surfaces a date first: right click in the contents.");
                    },
                    [this] { return epochs_ && epochs_->is_open(); },
                    {}});
-    commands_.add(
-        {"tools.measure",
-         tr("Measure board…"),
-         tr("Areas and volumes of the surface in work, cut and fill against another, maps, contours"),
-         "",
-         QKeySequence(Qt::CTRL | Qt::Key_M),
-         tr("Tools"),
-         [this] { toggle_card(measure_); },
-         [this] { return needs_item(); },
-         [this] { return measure_ && measure_->is_open(); },
-         {}});
+    add_card(QStringLiteral("tools.measure"));
 }
 
 // Surfaces that follow a line, or end there, are built again at once; large ones say that they are out of

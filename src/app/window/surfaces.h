@@ -8,6 +8,8 @@
 
 namespace pristine::app {
 
+class SurfaceCard;
+
 class Surfaces : public HandyPart {
     Q_OBJECT
   public:
@@ -26,7 +28,6 @@ class Surfaces : public HandyPart {
     const std::vector<std::vector<Vec3>>& arrows_now();
     std::uint64_t outline_in_work() const;
     SurfaceCard* const surface_;
-    MeasureCard* const measure_;
     ProfilePane* const profile_;
     EpochPane* const epochs_;
     bool slope_arrows_ = false;

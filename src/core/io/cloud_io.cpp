@@ -159,19 +159,48 @@ void say_intensities(const std::vector<WriteItem>& items, std::vector<std::strin
 
 }  // namespace
 
+namespace {
+
+bool holds_classes(const std::string& format_id) {
+    return format_id == "las" || format_id == "laz" || format_id == "ply" || format_id == "text";
+}
+
+// Whether it is the ending of a format of points.
+bool format_known(const std::string& ending) {
+    const auto& all = cloud_formats();
+    return std::any_of(all.begin(), all.end(), [&](const CloudFormat& f) {
+        return std::find(f.extensions.begin(), f.extensions.end(), ending) != f.extensions.end();
+    });
+}
+
+// One file has one layout: where one item has classes, all have.
+void give_all_classes(std::vector<WriteItem>& items, bool held) {
+    const bool any = held && std::any_of(items.begin(), items.end(),
+                                         [](const WriteItem& i) { return i.classes != nullptr; });
+    for (WriteItem& item : items) {
+        const auto records = item.cloud->records();
+        if (!any)
+            item.classes = nullptr;
+        else if (!item.classes && !records->layout().find("class"))
+            item.classes = std::make_shared<const std::vector<std::uint8_t>>(records->count(), 0);
+    }
+}
+
+}  // namespace
+
 std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std::filesystem::path& path) {
     std::vector<std::string> said;
     const std::string e = lower_extension(path);
-    const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "glb" || e == "3mf" ||
-                        e == "off" || e == "xml" || e == "dxf" || e == "tif" || e == "tiff" || e == "asc" ||
-                        e == "xyz" || e == "txt";
+    const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "glb" ||
+                        e == "3mf" || e == "off" || e == "xml" || e == "dxf" || e == "tif" || e == "tiff" ||
+                        e == "asc" || e == "xyz" || e == "txt";
     const auto stated = [](const WriteItem& i) {
         return !i.cloud->unit().empty() || !i.cloud->crs().empty();
     };
     if (!states && std::any_of(items.begin(), items.end(), stated))
         said.push_back("A file of this kind has no place for unit and reference system: they are not in it.");
-    if (e == "3mf" && std::any_of(items.begin(), items.end(),
-                                  [](const WriteItem& i) { return !i.cloud->crs().empty(); }))
+    if (e == "3mf" &&
+        std::any_of(items.begin(), items.end(), [](const WriteItem& i) { return !i.cloud->crs().empty(); }))
         said.push_back("3MF has no place for a reference system: it is not in the file.");
     if (e == "glb") {
         const auto has_system = [](const WriteItem& i) { return !i.cloud->crs().empty(); };
@@ -182,6 +211,10 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
             said.push_back("The unit is not stated; glTF counts in metres, so the numbers are metres there.");
     }
     if (e == "las" || e == "laz") say_intensities(items, said);
+    const bool points = format_known(e);
+    if (points && !holds_classes(format_for_writing(path).id) &&
+        std::any_of(items.begin(), items.end(), [](const WriteItem& i) { return i.classes != nullptr; }))
+        said.push_back("A file of this kind has no place for classes: those that were given are not in it.");
     for (const WriteItem& item : items) {
         const cloud::RecordLayout& layout = item.cloud->records()->layout();
         if (e != "laz" || layout.format != "las" || layout.head.empty()) continue;
@@ -221,6 +254,7 @@ std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesy
     if (format.id != "e57" && format.id != "ptx" && format.id != "pts")
         for (WriteItem& item : wanted)
             if (item.cloud->records()->layout().format != format.id) item.keep = keep_points(item, progress);
+    give_all_classes(wanted, holds_classes(format.id));
     OutputFile out(path, options.replace);
     const std::uint64_t written = format.write(wanted, out, progress);
     progress.check();

@@ -82,6 +82,9 @@ struct WriteItem {
     std::shared_ptr<const cloud::PointCloud> cloud;
     std::shared_ptr<const KeepBits> keep{};  ///< null: everything
     Dropped dropped = Dropped::LeftOut;      ///< marking is for LAS clouds into LAS or LAZ; else Error(Usage)
+    /// By record, in place of those of the file; null: as they are in the file. Left out where the format has
+    /// no place for classes (lost_in says so).
+    std::shared_ptr<const std::vector<std::uint8_t>> classes{};
     // For LandXML, which holds several items and what a surface was built along and inside.
     std::string name{};
     std::vector<MapLine> breaklines{}, boundaries{};

@@ -47,10 +47,67 @@ std::shared_ptr<const KeepBits> keep_points(const WriteItem& item, Progress& pro
     return keep;
 }
 
+cloud::RecordLayout layout_of(const WriteItem& item) {
+    cloud::RecordLayout l = item.cloud->records()->layout();
+    if (!item.classes || l.find("class")) return l;
+    // No longer a record of that format: what it is written as has to be made of its columns.
+    l.format.clear();
+    l.head.clear();
+    l.fields.push_back({"class", cloud::FieldType::U8, l.record_bytes});
+    l.record_bytes += 1;
+    return l;
+}
+
+namespace {
+
+// Reads records, with the classes that are given.
+class Records {
+  public:
+    explicit Records(const WriteItem& item)
+        : source_(item.cloud->records()), classes_(item.classes.get()), layout_(layout_of(item)) {
+        if (!classes_) return;
+        if (classes_->size() != source_->count())
+            throw Error(ErrorCode::Usage, "There are not as many classes as points");
+        const cloud::Field& f = *layout_.find("class");
+        const auto highest = std::max_element(classes_->begin(), classes_->end());
+        if (f.bits > 0 && highest != classes_->end() && *highest >> f.bits != 0)
+            throw Error(ErrorCode::Usage,
+                        "Class " + std::to_string(*highest) +
+                            " does not fit: this point format of LAS has classes up to " +
+                            std::to_string((1 << f.bits) - 1),
+                        {}, "Use another class, or write PLY.");
+    }
+    std::uint64_t count() const { return source_->count(); }
+    std::size_t bytes() const { return layout_.record_bytes; }
+    void read(std::uint64_t first, std::span<std::byte> out) {
+        const std::size_t own = source_->layout().record_bytes, n = out.size() / bytes();
+        if (own == bytes()) {
+            source_->read(first, out);
+        } else {
+            narrow_.resize(n * own);
+            source_->read(first, narrow_);
+            for (std::size_t i = 0; i < n; ++i)
+                std::memcpy(out.data() + i * bytes(), narrow_.data() + i * own, own);
+        }
+        if (!classes_) return;
+        const cloud::Field& f = *layout_.find("class");
+        for (std::size_t i = 0; i < n; ++i) put(f, out.data() + i * bytes(), (*classes_)[first + i]);
+    }
+
+  private:
+    std::shared_ptr<const cloud::RecordSource> source_;
+    const std::vector<std::uint8_t>* classes_;
+    cloud::RecordLayout layout_;
+    std::vector<std::byte> narrow_;
+};
+
+}  // namespace
+
 void for_kept_records(const WriteItem& item, Progress& progress, double from, double to,
                       const std::function<void(const std::byte*, std::size_t)>& visit) {
     const auto source = item.cloud->records();
-    const std::size_t bytes = source->layout().record_bytes;
+    Records records(item);
+    const std::size_t bytes = records.bytes();
     const std::uint64_t count = source->count();
     const cloud::Field* mark = nullptr;
     const double mark_value = item.dropped == Dropped::Withheld ? 1 : item.dropped == Dropped::Noise ? 7 : 18;
@@ -66,7 +123,7 @@ void for_kept_records(const WriteItem& item, Progress& progress, double from, do
     std::vector<std::byte> stretch(std::min<std::uint64_t>(kPageSize, count) * bytes);
     for (std::uint64_t first = 0; first < count; first += kPageSize) {
         const std::size_t n = page_length(count, first / kPageSize);
-        source->read(first, std::span(stretch.data(), n * bytes));
+        records.read(first, std::span(stretch.data(), n * bytes));
         std::size_t kept = n;
         if (item.keep && mark) {
             for (std::size_t i = 0; i < n; ++i)

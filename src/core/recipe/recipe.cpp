@@ -60,6 +60,7 @@ json step_json(const Step& s) {
         for (const Vec3& p : s.line) j["line"].push_back({p.x, p.y, p.z});
     }
     if (s.keep) j["keep"] = true;
+    if (s.to_class) j["class"] = *s.to_class;
     return j;
 }
 
@@ -67,6 +68,11 @@ Step step_from(const json& j) {
     Step s;
     s.reason = j.value("reason", "Noise");
     s.keep = j.value("keep", false);
+    if (j.contains("class")) {
+        const int code = j.at("class").get<int>();
+        if (code < 0 || code > 255) throw Error(ErrorCode::Format, "a class is a number from 0 to 255");
+        s.to_class = static_cast<std::uint8_t>(code);
+    }
     if (j.contains("fence")) {
         for (const json& ring : j.at("fence")) {
             s.rings.emplace_back();
@@ -152,7 +158,8 @@ std::vector<std::string> parse_words(const std::string& text, const std::string&
 std::string text_of_words(const Step& s) {
     std::string text = s.limits.outside ? "!=" : "=";
     for (const std::string& word : s.words) {
-        const bool plain = word.find_first_of(",\"") == std::string::npos && trimmed(word) == word;
+        const bool plain = word.find_first_of(",\"") == std::string::npos &&
+                           word.find("->") == std::string::npos && trimmed(word) == word;
         if (!plain) text += '"';
         for (const char c : word) text += c == '"' ? std::string("\"\"") : std::string(1, c);
         text += plain ? "," : "\",";
@@ -172,11 +179,27 @@ ElementSet taken(const Step& step, const cloud::PointCloud& cloud, const Element
     return step.keep ? eligible - in : in;
 }
 
+// Takes "-> class 4" off the end of a rule.
+std::string take_class(const std::string& text, Step& s) {
+    const std::size_t at = text.rfind("->");
+    // A word of a column may hold an arrow.
+    if (at == std::string::npos || text.find('"', at) != std::string::npos) return text;
+    std::string code = trimmed(text.substr(at + 2));
+    if (code.starts_with("class ")) code = trimmed(code.substr(6));
+    int number = -1;
+    const auto [last, problem] = std::from_chars(code.data(), code.data() + code.size(), number);
+    if (problem != std::errc{} || last != code.data() + code.size() || number < 0 || number > 255)
+        throw Error(ErrorCode::Usage, "'" + code + "' in '" + text + "' is no class", {},
+                    "Write for example 'height 2..5 -> class 4'; classes are numbers from 0 to 255.");
+    s.to_class = static_cast<std::uint8_t>(number);
+    return trimmed(text.substr(0, at));
+}
+
 }  // namespace
 
 Step parse_step(const std::string& text) {
     Step s;
-    const std::string t = trimmed(text);
+    const std::string t = take_class(trimmed(text), s);
     const std::size_t id_end = t.find_first_of("[ \t<>\"");
     if (id_end == std::string::npos || id_end == 0)
         throw Error(ErrorCode::Usage, "'" + text + "' is no rule", {},
@@ -212,15 +235,18 @@ Step parse_step(const std::string& text) {
 }
 
 std::string text_of(const Step& s) {
-    if (s.fence()) return fmt::format("{} {} lines", s.keep ? "outside" : "inside", s.rings.size());
+    if (s.fence())
+        return fmt::format("{} {} lines{}", s.keep ? "outside" : "inside", s.rings.size(),
+                           s.to_class ? fmt::format(" -> class {}", *s.to_class) : "");
     std::string p;
     for (const auto& [name, value] : s.parameters)
         p += fmt::format("{}{}={}", p.empty() ? "" : ",", name, value);
     // A name cannot hold what ends it.
     std::string with = s.with.empty() ? s.with : " \"" + s.with + "\"";
     if (!with.empty()) std::replace(with.begin() + 2, with.end() - 1, '"', '\'');
-    return fmt::format("{}{}{} {}{}", s.score, p.empty() ? p : "[" + p + "]", with, s.keep ? "keep " : "",
-                       s.words.empty() ? text_of(s.limits) : text_of_words(s));
+    return fmt::format("{}{}{} {}{}{}", s.score, p.empty() ? p : "[" + p + "]", with, s.keep ? "keep " : "",
+                       s.words.empty() ? text_of(s.limits) : text_of_words(s),
+                       s.to_class ? fmt::format(" -> class {}", *s.to_class) : "");
 }
 
 ElementSet within(const Step& step, const Column& column, const cloud::PointCloud& cloud,
@@ -305,6 +331,10 @@ std::vector<Removal> run(const Recipe& recipe, const cloud::PointCloud& cloud, E
         const Progress::Part part(progress, static_cast<double>(i) / n, static_cast<double>(i + 1) / n,
                                   text_of(recipe[i]));
         ElementSet gone = taken(recipe[i], cloud, eligible, company, progress);
+        if (recipe[i].to_class) {
+            out.push_back({text_of(recipe[i]), recipe[i].reason, recipe[i], std::move(gone)});
+            continue;
+        }
         if (!eligible.empty() && gone.count() == eligible.count())
             throw Error(ErrorCode::Empty, "The rule '" + text_of(recipe[i]) + "' would leave nothing");
         eligible = eligible - gone;

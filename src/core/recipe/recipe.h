@@ -6,7 +6,9 @@
 
 #pragma once
 
+#include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -21,6 +23,8 @@ struct Step {
     Limits limits;
     bool keep = false;  ///< what lies in the limits stays, everything else goes
     std::string reason = "Noise";
+    /// What is taken is given this class, and stays; none: it is taken out.
+    std::optional<std::uint8_t> to_class{};
     std::vector<Polygon> rings;  ///< of a fence, in plan: bound to these coordinates
     /// Name of the item that the rule compares with, of the line it goes by, or of the column it reads.
     std::string with{};
@@ -43,7 +47,8 @@ struct ScanContext {
 };
 
 /// "stray[neighbours=16] >3", as on the command line; with a name: "other[reach=1] "Bank in May" >0.2"; with
-/// words: "column "code" =TOE,BANK" or "column "code" !="TOE, east"". Throws Error(Usage).
+/// words: "column "code" =TOE,BANK" or "column "code" !="TOE, east""; to give a class instead of removing:
+/// "height 2..5 -> class 4". Throws Error(Usage).
 Step parse_step(const std::string& text);
 /// The same the other way round; of a fence "inside 2 lines".
 std::string text_of(const Step&);
@@ -64,8 +69,9 @@ struct Removal {
     Step step;
     ElementSet elements;
 };
-/// What each step takes away of the eligible points. A step that would leave nothing, or that compares with
-/// what is not there, is refused: Error(Usage). Throws Error, Cancelled.
+/// What each step takes of the eligible points that no step before it has removed. What a step gives a class
+/// stays for those after it; of several classes the last one holds. A step that would leave nothing, or that
+/// compares with what is not there, is refused: Error(Usage). Throws Error, Cancelled.
 std::vector<Removal> run(const Recipe&, const cloud::PointCloud&, ElementSet eligible,
                          Progress& = Progress::none(), const ScanContext& = {});
 

@@ -93,7 +93,7 @@ SitePtr put_back_selection(const Site& site, const Signature& signature) {
         auto changed = std::make_shared<Item>(*item);
         std::vector<LedgerEntry> rests;
         for (LedgerEntry& e : changed->ledger) {
-            if (!e.active || (*e.elements & *part).empty()) continue;
+            if (!e.active || !e.removes() || (*e.elements & *part).empty()) continue;
             refuse_out_of_order(*changed, e, false);
             e.active = false;
             SetPtr rest = shared(*e.elements - *part);

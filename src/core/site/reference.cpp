@@ -59,6 +59,7 @@ SitePtr add_converted(const Site& site, std::uint64_t id,
     auto item = std::make_shared<Item>(*out->items.back());
     item->group = from->group;
     item->date = from->date;
+    item->role = role_of(name_of(from->role), *cloud);
     item->style = from->style;
     for (LedgerEntry e : from->ledger) {
         e.id = out->next_id++;

@@ -8,6 +8,7 @@
 
 #include "core/base/units.h"
 #include "core/site/change.h"
+#include "core/site/item_classes.h"
 
 namespace pristine::site {
 using namespace detail;
@@ -23,6 +24,9 @@ void Item::refresh() {
     if (hidden) absent = std::make_shared<const ElementSet>(*absent | *hidden);
     if (clipped) absent = std::make_shared<const ElementSet>(*absent | *clipped);
     if (scope) absent = std::make_shared<const ElementSet>(*absent | ~*scope);
+    decided = decided_by(ledger);
+    for (const std::uint8_t code : unseen_classes)
+        absent = std::make_shared<const ElementSet>(*absent | of_class(*this, code));
     guarded = nullptr;
     for (const Guard& g : guards)
         guarded = guarded ? std::make_shared<const ElementSet>(*guarded | *g.elements) : g.elements;
@@ -31,7 +35,7 @@ void Item::refresh() {
 ElementSet Item::taken() const {
     ElementSet out(cloud->size());
     for (const LedgerEntry& e : ledger)
-        if (e.active) out = out | *e.elements;
+        if (e.active && e.removes()) out = out | *e.elements;
     return out;
 }
 
@@ -53,14 +57,15 @@ void Item::refresh_removed() {
 std::vector<std::string> Item::reasons() const {
     std::vector<std::string> out;
     for (const LedgerEntry& e : ledger)
-        if (e.active && std::find(out.begin(), out.end(), e.reason) == out.end()) out.push_back(e.reason);
+        if (e.active && e.removes() && std::find(out.begin(), out.end(), e.reason) == out.end())
+            out.push_back(e.reason);
     return out;
 }
 
 ElementSet Item::out_for(const std::string& reason) const {
     ElementSet out(cloud->size());
     for (const LedgerEntry& e : ledger)
-        if (e.active && e.reason == reason) out = out | *e.elements;
+        if (e.active && e.removes() && e.reason == reason) out = out | *e.elements;
     return out;
 }
 
@@ -86,6 +91,7 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
     item->name = name;
     item->origin = origin;
     item->date = date_in(name);
+    item->role = usual_role(*cloud);
     item->removed = std::make_shared<const ElementSet>(cloud->size());
     // A column of equal intensities shows nothing.
     const auto [dark, bright] = cloud->intensity_range();
@@ -147,6 +153,15 @@ SitePtr set_date(const Site& site, std::uint64_t id, const std::string& date) {
     if (!date.empty() && date_in(date) != date)
         throw Error(ErrorCode::Usage, "'" + date + "' is no date", {}, "Write it as 2026-11-25.");
     return with_item(site, id, [&](Item& i) { i.date = date; });
+}
+
+SitePtr set_role(const Site& site, std::uint64_t id, ItemRole role) {
+    return with_item(site, id, [&](Item& i) {
+        const std::vector<ItemRole> all = possible_roles(*i.cloud);
+        if (std::find(all.begin(), all.end(), role) == all.end())
+            throw Error(ErrorCode::Usage, "'" + i.name + "' cannot be a " + name_of(role));
+        i.role = role;
+    });
 }
 
 SitePtr set_placement(const Site& site, std::uint64_t id, std::vector<double> rows) {

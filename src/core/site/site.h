@@ -19,6 +19,7 @@
 #include "core/geometry/line_role.h"
 #include "core/select/solid.h"
 #include "core/site/cause.h"
+#include "core/site/item_role.h"
 #include "core/surface/orthophoto.h"
 
 namespace pristine::site {
@@ -55,7 +56,10 @@ struct LedgerEntry {
     SetPtr elements;
     std::shared_ptr<const Thumbnail> picture;  ///< may be null
     SetPtr made{};  ///< what a repair put in their place (mend.h), out while it is lifted; null: nothing
+    /// The class that the elements were given; none: they were taken out.
+    std::optional<std::uint8_t> to_class{};
 
+    bool removes() const { return !to_class; }
     std::uint64_t count() const { return elements->count(); }
 };
 
@@ -100,7 +104,16 @@ struct ClipBox {
     select::Box box;
 };
 
-struct SurfaceSource;  // surface_source.h
+/// A class of the site's own, or another name or colour for one of the standard.
+struct SiteClass {
+    std::uint8_t code = 0;
+    std::string name;          ///< empty: that of the standard
+    std::uint32_t colour = 0;  ///< 0x00RRGGBB
+    bool operator==(const SiteClass&) const = default;
+};
+
+struct DecidedClasses;  // item_classes.h
+struct SurfaceSource;   // surface_source.h
 
 struct Item {
     std::uint64_t id = 0;
@@ -108,6 +121,7 @@ struct Item {
     std::string group;   ///< heading that it stands under in the contents; empty: that of its kind
     std::string origin;  ///< path and format of the file that it came from
     std::string date;    ///< of the survey, as 2026-11-25; empty: not stated
+    ItemRole role = ItemRole::Points;
     std::shared_ptr<const cloud::PointCloud> cloud;
     bool visible = true, locked = false;
     Style style;
@@ -116,6 +130,7 @@ struct Item {
     SetPtr scope;    ///< what of the cloud belongs to this item; null: all. Pieces set apart share a cloud.
     SetPtr hidden;   ///< not shown, and safe from every tool; null: nothing
     SetPtr clipped;  ///< outside the clip box in force; null: nothing
+    std::vector<std::uint8_t> unseen_classes;  ///< that are not shown, ascending
     std::vector<Guard> guards;
     std::vector<KeptSelection> kept;
     SetPtr absent;  ///< what is not drawn: removed, hidden, clipped, or not of this item. Worked out by the
@@ -125,9 +140,10 @@ struct Item {
     std::vector<double> placement;  ///< how it was moved from its file: 4 x 4 by rows; empty: not at all
     std::vector<Feature> features;  ///< fitted to parts of it, in its own place
     SetPtr guarded;                 ///< union of the guards; null: nothing. Worked out likewise.
+    std::shared_ptr<const DecidedClasses> decided;  ///< by active entries; null: none. Worked out likewise.
 
     const LedgerEntry* entry(std::uint64_t entry_id) const;
-    /// Reasons of active entries, each once, in order.
+    /// Reasons of active entries that took something out, each once, in order.
     std::vector<std::string> reasons() const;
     /// Union of the active entries with this reason.
     ElementSet out_for(const std::string& reason) const;
@@ -138,7 +154,7 @@ struct Item {
     /// Elements of this item, removed ones included.
     std::uint64_t total() const { return scope ? scope->count() : cloud->size(); }
     std::uint64_t shown() const { return cloud->size() - absent->count(); }
-    /// Brings absent and guarded up to date after a change of what they come from.
+    /// Brings absent, guarded and decided up to date after a change of what they come from.
     void refresh();
     /// The same, and `removed` first.
     void refresh_removed();
@@ -202,8 +218,9 @@ struct Site {
     std::vector<ClipBox> clips;  ///< those that are kept
     std::uint64_t clip = 0;      ///< the one in force; 0: none
     std::vector<LinePtr> lines;
-    std::string unit;  ///< of lengths shown and typed (units.h); empty: that of the data
-    CodeTable codes;   ///< of survey lists
+    std::string unit;                ///< of lengths shown and typed (units.h); empty: that of the data
+    CodeTable codes;                 ///< of survey lists
+    std::vector<SiteClass> classes;  ///< ascending by code
     std::vector<Making> makings;
     std::uint64_t next_id = 1;
 
@@ -235,6 +252,7 @@ struct Decision {
 // Each function below returns the new snapshot. They throw Error(Usage) with the reason when the change makes
 // no sense.
 
+/// A new item, of the usual role of its cloud; in work if nothing was.
 SitePtr add_cloud(const Site&, std::shared_ptr<const cloud::PointCloud>, const std::string& name,
                   const std::string& origin);
 /// Brings it in work. A selection of the item that was in work alone is dropped; one that reaches other items
@@ -247,6 +265,8 @@ SitePtr rename_item(const Site&, std::uint64_t item, const std::string& name);
 SitePtr set_group(const Site&, std::uint64_t item, const std::string& group);
 /// Which epoch it belongs to. Throws Error(Usage) for what is no date as 2026-11-25; empty: none.
 SitePtr set_date(const Site&, std::uint64_t item, const std::string& date);
+/// Says what it stands for. Throws Error(Usage) for a role that its cloud cannot have.
+SitePtr set_role(const Site&, std::uint64_t item, ItemRole);
 /// A date that a name holds, as 2026-11-25 or 20261125; empty: none.
 std::string date_in(const std::string& name);
 /// Says how an item was moved: 16 numbers, or none. Throws Error(Usage).

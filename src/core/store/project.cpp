@@ -219,6 +219,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                               {"elements", row},
                               {"picture", e.picture != nullptr}});
             if (e.made) ledger.back()["made"] = keep_set(e.made);
+            if (e.to_class) ledger.back()["class"] = *e.to_class;
             if (!e.picture) continue;
             Statement picture = db_->prepare("INSERT OR IGNORE INTO picture VALUES(?,?)");
             picture.bind(0, static_cast<std::int64_t>(e.id)).bind(1, picture_blob(*e.picture), true);
@@ -243,6 +244,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
             j["reference"] = reference_json(item->cloud->reference());
             views_[{cloud, j["reference"].dump()}] = item->cloud;
         }
+        if (item->role != site::usual_role(*item->cloud)) j["role"] = site::name_of(item->role);
         if (!item->placement.empty()) j["placement"] = item->placement;
         for (const Feature& f : item->features) j["features"].push_back(feature_json(f));
         if (item->source) j["source"] = keep<site::SurfaceSource>(source_rows_, item->source, site::packed);
@@ -251,6 +253,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                                                    [](const auto& picture) { return picture.packed(); });
         if (item->scope) j["scope"] = keep_set(item->scope);
         if (item->hidden) j["hidden"] = keep_set(item->hidden);
+        if (!item->unseen_classes.empty()) j["unseen_classes"] = item->unseen_classes;
         if (item->clipped) j["clipped"] = keep_set(item->clipped);
         for (const site::Guard& g : item->guards) j["guards"].push_back({g.id, g.name, keep_set(g.elements)});
         for (const site::KeptSelection& k : item->kept)
@@ -271,6 +274,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
     if (s.clip != 0) j["clip"] = s.clip;
     if (s.of_removed) j["of_removed"] = true;
     if (!s.unit.empty()) j["unit"] = s.unit;
+    for (const site::SiteClass& c : s.classes) j["classes"].push_back({c.code, c.name, c.colour});
     for (const site::Making& m : s.makings) {
         json from = json::array();
         for (const site::MadeFrom& f : m.from) from.push_back({f.id, f.line, f.stamp});
@@ -402,6 +406,7 @@ site::LedgerEntry Project::load_entry(const site::Item& item, const json& e) {
         if (p.step()) entry.picture = picture_from(p.bytes(0));
     }
     if (const auto made = e.find("made"); made != e.end()) entry.made = load_set_for(item, *made);
+    if (const auto code = e.find("class"); code != e.end()) entry.to_class = code->get<std::uint8_t>();
     return entry;
 }
 
@@ -420,6 +425,7 @@ site::ItemPtr Project::load_item(const json& i, Progress& progress) {
     item->cloud = load_cloud(i.at("cloud"), progress);
     if (i.contains("reference"))
         item->cloud = under_reference(i.at("cloud"), i.at("reference").dump(), item->cloud);
+    item->role = site::role_of(i.value("role", ""), *item->cloud);
     for (const json& e : i.at("ledger")) item->ledger.push_back(load_entry(*item, e));
     if (i.contains("source"))
         item->source = load<site::SurfaceSource>(source_rows_, i.at("source"), site::unpacked_source,
@@ -428,6 +434,7 @@ site::ItemPtr Project::load_item(const json& i, Progress& progress) {
         item->drape = load<surface::Orthophoto>(drape_rows_, i.at("drape"), surface::Orthophoto::unpacked,
                                                 "A picture of the ground");
     if (i.contains("scope")) item->scope = load_set_for(*item, i.at("scope"));
+    item->unseen_classes = i.value("unseen_classes", std::vector<std::uint8_t>{});
     if (i.contains("hidden")) item->hidden = load_set_for(*item, i.at("hidden"));
     if (i.contains("clipped")) item->clipped = load_set_for(*item, i.at("clipped"));
     for (const json& g : i.value("guards", json::array()))
@@ -473,6 +480,8 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         out->clip = j.value("clip", std::uint64_t{0});
         out->of_removed = j.value("of_removed", false);
         out->unit = j.value("unit", "");
+        for (const json& c : j.value("classes", json::array()))
+            out->classes.push_back({c.at(0), c.at(1), c.at(2)});
         for (const json& m : j.value("makings", json::array())) out->makings.push_back(making_from(m));
         if (j.contains("codes")) out->codes = codes_from(j.at("codes"));
         if (j.contains("line_row")) out->lines = load_lines(j.at("line_row"));

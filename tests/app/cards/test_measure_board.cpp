@@ -5,7 +5,10 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
+#include <QTimer>
+#include <QTreeWidget>
 
 #include <array>
 #include <cmath>
@@ -40,6 +43,53 @@ QString text(WindowDriver& w, const char* label) {
 }
 
 }  // namespace
+
+// A role chosen in the menu of a row of the contents.
+void choose_role(WindowDriver& w, const QString& title) {
+    auto* tree = w.window().findChild<QTreeWidget*>("contentsTree");
+    REQUIRE(tree);
+    QTreeWidgetItem* row = nullptr;
+    for (QTreeWidgetItemIterator it(tree); *it; ++it)
+        if ((*it)->data(0, Qt::UserRole).toULongLong() == w.site().active) row = *it;
+    REQUIRE(row);
+    bool chosen = false;
+    QTimer::singleShot(0, &w.window(), [&] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        REQUIRE(menu);
+        auto* roles = menu->findChild<QMenu*>("itemRoles");
+        for (QAction* a : roles ? roles->actions() : QList<QAction*>())
+            if (a->text() == title) {
+                a->trigger();
+                chosen = true;
+            }
+        menu->close();
+    });
+    emit tree->customContextMenuRequested(tree->visualItemRect(row).center());
+    CHECK(chosen);
+    REQUIRE(w.settle());
+}
+
+TEST_CASE("WhatAnItemIsDecidesWhatIsMeasuredOfIt", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "plane.ply"));
+    w.window().commands().trigger("tools.measure");
+    w.find<QDoubleSpinBox>("measureLevel")->setValue(0);
+    REQUIRE(w.wait([&] { return text(w, "measureVolumes").contains("400.00 m³"); }));
+    CHECK(w.find<QDoubleSpinBox>("measureLevel")->isVisible());
+    // The relief of a wall that lies flat in its file is no ground.
+    choose_role(w, "Mesh of an object");
+    CHECK(w.item().role == site::ItemRole::Mesh);
+    REQUIRE(w.wait([&] { return !w.find<QDoubleSpinBox>("measureLevel")->isVisible(); }));
+    REQUIRE(w.wait([&] { return !text(w, "measureVolumes").contains("400.00 m³"); }));
+    w.window().commands().trigger("edit.undo");
+    REQUIRE(w.wait([&] { return text(w, "measureVolumes").contains("400.00 m³"); }));
+    CHECK(w.item().role == site::ItemRole::Terrain);
+    choose_role(w, "Lining of a tunnel or chamber");
+    CHECK(w.item().role == site::ItemRole::Lining);
+    w.close();
+}
 
 TEST_CASE("VolumesSayWhatTheyWereBeforeSomethingWasRemoved", "[window]") {
     const test::TemporaryFolder folder;

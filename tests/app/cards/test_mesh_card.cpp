@@ -120,6 +120,7 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     CHECK(s.card().findings()->count(Fault::DuplicateFace) == 1);
     CHECK(s.w.site().items.size() == 1);
     CHECK(s.w.item().ledger[0].elements->empty());  // a fill takes nothing
+    CHECK(s.w.item().ledger[0].cause.acts.at(0).kind == site::Act::Kind::Repair);
     CHECK(s.w.item().ledger[0].made->count() > 10);
     // Everything; then there is a volume, and a mass. Undo takes it back in one step.
     s.mend("meshRepairAll");

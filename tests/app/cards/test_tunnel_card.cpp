@@ -65,6 +65,13 @@ TEST_CASE("ATunnelIsUnrolledAndWhatIsInsideIsSelected", "[window]") {
     for (const QString& row : rows) sum += row.split(',')[2].toDouble();
     CHECK(rows.size() == 5);
     CHECK(w.find<QLabel>("tunnelVolume")->text().contains(app::shown_figure(sum, 1)));
+    // Removed, the entry says what it was.
+    w.window().commands().trigger("decide.remove");
+    REQUIRE(w.settle());
+    REQUIRE(w.item().ledger.size() == 1);
+    CHECK(w.item().ledger[0].cause == card->cause());
+    CHECK(w.item().ledger[0].cause.acts[0].kind == site::Act::Kind::Lining);
+    CHECK(site::told(w.item().ledger[0].cause).find(w.site().lines[0]->name) != std::string::npos);
     w.click(w.find<QPushButton>("tunnelClose"));
     CHECK_FALSE(card->isVisible());
     w.close();

@@ -15,6 +15,7 @@
 #include "app/cards/rule_card.h"
 #include "app/window/legend.h"
 #include "core/recipe/recipe.h"
+#include "core/site/item_classes.h"
 #include "demo/ashmere.h"
 #include "open_chamber.h"
 
@@ -115,6 +116,43 @@ TEST_CASE("ARecipeSavedFromTheLedgerGivesTheSameWithoutAWindow", "[window]") {
     CHECK(s.w.find<QLabel>("message")->toolTip().contains("recipe"));
 }
 
+TEST_CASE("ARecipeKeepsTheClassesThatRulesGave", "[window]") {
+    OpenSite s;
+    const auto give = [&](std::uint8_t code) {
+        s.w.document().apply("Class", [&](const site::Site& now) {
+            return site::class_selection(now, code, {"Class", now.origin.cause, {}, nullptr});
+        });
+        REQUIRE(s.w.settle());
+    };
+    s.rule("height", demo::kSiteOrigin.z + 1);
+    give(5);
+    s.rule("height", demo::kSiteOrigin.z + 4);
+    give(6);
+    s.rule("stray", 2.5);
+    s.remove();
+    s.w.window().controllers().rules.save_recipe(s.folder / "rules.json");
+    const score::Recipe recipe = score::recipe_from_json(test::read_file(s.folder / "rules.json"));
+    REQUIRE(recipe.size() == 3);
+    CHECK(recipe[0].to_class == std::uint8_t{5});
+    CHECK(recipe[1].to_class == std::uint8_t{6});
+    CHECK_FALSE(recipe[2].to_class);
+    const auto counts = site::class_counts(s.w.item());
+    const site::SetPtr removed = s.w.item().removed;
+    // Undone, and run again: the same classes, and the same is out.
+    for (int k = 0; k < 20 && !s.w.item().ledger.empty(); ++k) s.w.window().commands().trigger("edit.undo");
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.item().ledger.empty());
+    s.w.window().controllers().rules.run_recipe(s.folder / "rules.json");
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.item().ledger.size() == 3);
+    CHECK(site::class_counts(s.w.item()) == counts);
+    CHECK(*s.w.item().removed == *removed);
+    CHECK(site::told(s.w.item().ledger[0].cause).find("-> class 5") != std::string::npos);
+    s.w.window().commands().trigger("edit.undo");
+    REQUIRE(s.w.settle());
+    CHECK(s.w.item().ledger.empty());
+}
+
 TEST_CASE("ARuleThatComparesIsSavedAndRunWithWhatItComparesWith", "[window]") {
     OpenSite s;
     s.w.window().open_files({s.folder / "ashmere-lock" / "chamber-station-2.las"});
@@ -187,7 +225,7 @@ TEST_CASE("TheStageIsColouredByAScoreAndShowsItsLimits", "[window]") {
     CHECK(s.w.stage().grab().toImage() != before);
     CHECK(s.w.window().findChild<app::Legend*>()->isVisible());
     // A level at the lower limit, as a closed frame.
-    const auto lines = s.card().limit_lines();
+    const auto lines = s.card().guides();
     REQUIRE(lines.size() == 1);
     for (const Vec3& p : lines[0]) CHECK(p.z == Approx(demo::kSiteOrigin.z + 4.5));
     // Values are told under the pointer.

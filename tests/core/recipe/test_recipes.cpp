@@ -130,6 +130,46 @@ TEST_CASE("RecipesAreReadWrittenAndRunStepByStep") {
         CHECK_THROWS_AS(score::recipe_from_json(wrong), Error);
 }
 
+TEST_CASE("AStepThatGivesAClassTakesNothingAway") {
+    const auto c = test::random_cloud(30'000, Shape::WithFarStrays, 6);
+    const ElementSet all = ElementSet::all(c->size());
+    const score::Step high = score::parse_step("height >0.3 -> class 5");
+    CHECK(high.to_class == std::uint8_t{5});
+    CHECK(score::text_of(high) == "height >0.3 -> class 5");
+    CHECK(score::parse_step("height >0.3->5") == high);
+    const score::Recipe recipe{high, score::parse_step("stray[neighbours=12] >4"),
+                               score::parse_step("height <=0.3 -> class 2")};
+    const auto steps = score::run(recipe, *c, all);
+    REQUIRE(steps.size() == 3);
+    // The one after it sees all that it saw.
+    const score::Column stray = score::compute(score::find("stray"), {*c, all}, {{"neighbours", 12}});
+    CHECK(steps[1].elements == score::within(stray, all, score::parse_limits(">4")));
+    CHECK((steps[2].elements & steps[1].elements).empty());
+    // All of them may be given a class; that leaves no less than before.
+    CHECK(score::run({score::parse_step("height >-1e9 -> class 1")}, *c, all).size() == 1);
+    const score::Recipe back = score::recipe_from_json(score::json_of(recipe));
+    CHECK(back == recipe);
+    for (const char* wrong : {"height >3 -> class 256", "height >3 -> class -1", "height >3 ->",
+                              "height >3 -> building", "height >3 -> class 2.5", "-> class 2"})
+        CHECK_THROWS_AS(score::parse_step(wrong), Error);
+    for (const char* wrong : {"256", "-1", "\"six\"", "null"})
+        CHECK_THROWS_AS(
+            score::recipe_from_json(std::string(R"({"pristine_recipe":1,"steps":[{"score":"height",)") +
+                                    R"("range":">1","class":)" + wrong + "}]}"),
+            Error);
+}
+
+TEST_CASE("AnArrowInAWordIsNoClass") {
+    const score::Step s = score::parse_step("column \"code\" =\"TOE -> class 3\"");
+    CHECK_FALSE(s.to_class);
+    CHECK(s.words == std::vector<std::string>{"TOE -> class 3"});
+    const score::Step both = score::parse_step("column \"code\" =\"TOE->3\",BANK -> class 9");
+    CHECK(both.to_class == std::uint8_t{9});
+    CHECK(both.words == std::vector<std::string>{"TOE->3", "BANK"});
+    CHECK(score::parse_step(score::text_of(both)) == both);
+    CHECK(score::parse_step(score::text_of(s)) == s);
+}
+
 // docs/manual/rules.md is made from the registry; PRISTINE_WRITE_COMMANDS=1 writes it anew.
 TEST_CASE("TheManualSaysOfEveryScoreWhatTheRegistrySays") {
     std::string page =

@@ -40,7 +40,7 @@ score::Step rule_by_chance(std::mt19937_64& dice) {
         case 3:
             s.score = "column";
             s.with = "code";
-            s.words = {"TOE, east", "BANK", "a\"b"};
+            s.words = {"TOE, east", "BANK", "a\"b", "in->out"};
             s.limits.outside = chance(2) == 1;
             break;
         default:  // bound to coordinates
@@ -48,6 +48,7 @@ score::Step rule_by_chance(std::mt19937_64& dice) {
             s.keep = chance(2) == 1;
     }
     s.reason = chance(2) ? "Noise" : "Passers-by, Tür";
+    if (chance(4) == 0) s.to_class = static_cast<std::uint8_t>(chance(256));
     return s;
 }
 

@@ -51,7 +51,7 @@ class Sink {
 
 // One LAS cloud into a LAS file: everything is copied, the header brought up to date if anything is left out.
 std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Progress& progress) {
-    const RecordLayout& layout = item.cloud->records()->layout();
+    const RecordLayout layout = layout_of(item);
     LasHead head = split_las_head(layout.head);
     const std::int64_t said_before = static_cast<std::int64_t>(head.before.size());
     // The head says what it always said, unless a person stated something else.
@@ -140,7 +140,7 @@ bool needs_scales(const std::vector<WriteItem>& items) {
 Mapping plan(const std::vector<WriteItem>& items, const Scales& scales) {
     Mapping m;
     bool colour = false;
-    for (const WriteItem& item : items) colour |= item.cloud->records()->layout().find("red") != nullptr;
+    for (const WriteItem& item : items) colour |= layout_of(item).find("red") != nullptr;
     m.point_format = colour ? 7 : 6;
     LasHeader h;
     h.point_format = m.point_format;
@@ -152,8 +152,9 @@ Mapping plan(const std::vector<WriteItem>& items, const Scales& scales) {
     m.to.fields = las_fields(h, {});
     m.to.record_bytes = h.record_bytes;
     std::vector<Field> extra;
-    for (const WriteItem& item : items)
-        for (const Field& f : item.cloud->records()->layout().fields) {
+    for (const WriteItem& item : items) {
+        const RecordLayout from = layout_of(item);
+        for (const Field& f : from.fields) {
             if (f.words) continue;  // numbers of words would say nothing there
             // Intensities that LAS has no room for are kept as they were, beside those that it has.
             const bool kept = f.name == "intensity" && scales.las.stretched;
@@ -171,6 +172,7 @@ Mapping plan(const std::vector<WriteItem>& items, const Scales& scales) {
             extra.push_back(e);
             m.to.fields.push_back(e);
         }
+    }
     const cloud::PointCloud& first = *items.front().cloud;
     m.to.head = new_las_head(m.point_format, grid, extra,
                              wkt_with_unit(first.crs(), first.unit(), first.height_unit()));
@@ -231,7 +233,7 @@ std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& ou
     LasCounts counts;
     std::vector<std::byte> record(m.to.record_bytes);
     for (std::size_t k = 0; k < items.size(); ++k) {
-        const RecordLayout& from = items[k].cloud->records()->layout();
+        const RecordLayout from = layout_of(items[k]);
         pair_fields(from, scales, m);
         const double share = 1.0 / static_cast<double>(items.size());
         for_kept_records(items[k], progress, static_cast<double>(k) * share,

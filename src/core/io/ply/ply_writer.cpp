@@ -97,15 +97,14 @@ std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Pr
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     const bool own = std::all_of(items.begin(), items.end(), [&](const WriteItem& item) {
-        const RecordLayout &a = item.cloud->records()->layout(),
-                           &b = items.front().cloud->records()->layout();
+        const RecordLayout a = layout_of(item), b = layout_of(items.front());
         return a.format == "ply" && a.head == b.head;
     });
     const Scales scales = [&] {
         const Progress::Part part(progress, 0, 0.1, "Looking at colours");
         return own ? Scales() : scales_of(items, progress);
     }();
-    Target t = target_for(items.front().cloud->records()->layout(), scales);
+    Target t = target_for(layout_of(items.front()), scales);
     // A cloud keeps its remarks; what they say of unit and system is what holds now.
     std::erase_if(t.remarks, [](const std::string& line) {
         cloud::Reference ignored;
@@ -121,7 +120,7 @@ std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Pr
     std::vector<std::byte> record(t.layout.record_bytes);
     std::string text;
     for (std::size_t k = 0; k < items.size(); ++k) {
-        const RecordLayout& from = items[k].cloud->records()->layout();
+        const RecordLayout from = layout_of(items[k]);
         const bool same =
             from.format == "ply" && from.record_bytes == t.layout.record_bytes && from.head == t.layout.head;
         for_kept_records(items[k], progress, static_cast<double>(k) * share,

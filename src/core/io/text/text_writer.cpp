@@ -77,7 +77,7 @@ Style style_for(const RecordLayout& layout, const std::string& target) {
 std::uint64_t write_text(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
-    const RecordLayout& first = items.front().cloud->records()->layout();
+    const RecordLayout first = layout_of(items.front());
     const Style style = style_for(first, out.target().string());
     // What a comment can say of unit and system; commas alone have no comments.
     if (style.head.rfind("#", 0) == 0 && first.format != "text")
@@ -88,7 +88,7 @@ std::uint64_t write_text(const std::vector<WriteItem>& items, OutputFile& out, P
     std::string text;
     const double share = 1.0 / static_cast<double>(items.size());
     for (std::size_t k = 0; k < items.size(); ++k) {
-        const RecordLayout& layout = items[k].cloud->records()->layout();
+        const RecordLayout layout = layout_of(items[k]);
         std::vector<const Field*>
             columns;  // those of the first cloud; a column that is missing here is written as 0
         std::vector<int> decimals;

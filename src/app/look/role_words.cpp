@@ -1,4 +1,4 @@
-#include "app/look/line_roles.h"
+#include "app/look/role_words.h"
 
 #include <QCoreApplication>
 
@@ -27,6 +27,22 @@ QString title_of(LineRole role) {
             return say("Contour");
         case LineRole::Finding:
             return say("Finding");
+    }
+    return {};
+}
+
+QString title_of(site::ItemRole role) {
+    switch (role) {
+        case site::ItemRole::Points:
+            return say("Point cloud");
+        case site::ItemRole::Terrain:
+            return say("Terrain surface");
+        case site::ItemRole::Mesh:
+            return say("Mesh of an object");
+        case site::ItemRole::ChangeMap:
+            return say("Map of a change");
+        case site::ItemRole::Lining:
+            return say("Lining of a tunnel or chamber");
     }
     return {};
 }
