@@ -3,6 +3,7 @@
 #include <QCoreApplication>
 
 #include "app/cards/align_card.h"
+#include "app/cards/classes_card.h"
 #include "app/cards/holes_card.h"
 #include "app/cards/markers_card.h"
 #include "app/cards/measure_card.h"
@@ -46,6 +47,9 @@ std::vector<CardSpec> rows() {
          tr("Select"),
          make<TunnelCard>,
          needs_line},
+        {"view.classes", tr("Classes…"),
+         tr("The key of classes of the item in work: how many points each has, its eye, colour and name"),
+         "class", Qt::SHIFT | Qt::Key_Insert, tr("View"), make<ClassesCard>},
         {"tools.surface", tr("New surface…"),
          tr("Triangulates the points in work, or those that are selected, along and inside lines"), "",
          Qt::CTRL | Qt::Key_T, tr("-Tools"), make<SurfaceCard>},
