@@ -43,6 +43,8 @@ void add_reference_options(CLI::App& app, Common& c) {
         ->check(CLI::IsMember({"m", "mm", "ft", "usft"}));
     app.add_option("--crs", c.crs,
                    "Reference system of the coordinates, whatever the file says: EPSG:n or WKT");
+    app.add_option("--station", c.station,
+                   "E,N,H of the scanner, in the unit of the data, for a file that does not say it");
     app.add_option("--item", c.item,
                    "Of a file with several scans or surfaces: the name of the one that is meant");
     app.add_option(
@@ -182,13 +184,38 @@ io::ReadOptions reading(const Common& c) {
     return options;
 }
 
+std::shared_ptr<const cloud::PointCloud> with_station(const std::shared_ptr<const cloud::PointCloud>& cloud,
+                                                      const std::filesystem::path& path,
+                                                      const std::string& station) {
+    if (cloud->stations().size() > 1)
+        throw Error(ErrorCode::Usage, "The file says itself where its stations stood", path.string(),
+                    "Leave --station out.");
+    return cloud::with_stations(cloud, std::vector<cloud::Station>{{"station", place_typed(station)}});
+}
+
 void finish(io::ReadResult& r, const std::filesystem::path& path, const Common& c) {
     for (const std::string& w : r.warnings) fmt::print(stderr, "{}: {}\n", path.filename().string(), w);
     r.cloud = cloud::with_reference(r.cloud, stated(r.cloud->reference(), c));
+    if (!c.station.empty()) r.cloud = with_station(r.cloud, path, c.station);
     settle_lengths(c, r.cloud->reference());
 }
 
 }  // namespace
+
+Vec3 place_typed(const std::string& text) {
+    Vec3 out;
+    const char* at = text.data();
+    const char* const end = at + text.size();
+    for (int a = 0; a < 3; ++a) {
+        const auto [last, problem] = std::from_chars(at, end, out[a]);
+        const bool ends_well = a < 2 ? last != end && *last == ',' : last == end;
+        if (problem != std::errc{} || !ends_well || !std::isfinite(out[a]))
+            throw Error(ErrorCode::Usage, "'" + text + "' is no place", {},
+                        "Write E,N,H: three numbers with commas between.");
+        at = last + (a < 2);
+    }
+    return out;
+}
 
 io::ReadResult read_input(const std::filesystem::path& path, const Common& c, Progress& progress) {
     const Progress::Part part(progress, 0, 0.5, "Reading points");

@@ -33,6 +33,7 @@ struct Common {
     bool decimal_comma = false;
     // What inputs do not say, or say wrongly.
     std::string unit{}, crs{};
+    std::string station{};     ///< "E,N,H": where the scanner stood
     std::string item{};        ///< of a file with several
     bool scans_apart = false;  ///< each scan of a file of many is an item
     double grid_error = 0;     ///< grids are thinned as far as it allows
@@ -63,6 +64,9 @@ CLI::Option* reads(CLI::Option*, Common&);
 CLI::Option* writes(CLI::Option*, Common&);
 /// What was given for such options.
 std::vector<std::filesystem::path> files_of(const std::vector<CLI::Option*>&);
+
+/// "412300.1,5218930.2,59.7". Throws Error(Usage).
+Vec3 place_typed(const std::string&);
 
 /// Adds --json, and --partial or --force where they make sense.
 void add_common(CLI::App&, Common&, bool reads, bool writes);
@@ -105,6 +109,9 @@ void add_convert(CLI::App&);
 void add_select(CLI::App&);
 void add_demo(CLI::App&);
 void add_scores(CLI::App&);
+void add_thin(CLI::App&);
+void add_place(CLI::App&);
+void add_fit(CLI::App&);
 void add_score(CLI::App&);
 void add_classify(CLI::App&);
 void add_clean(CLI::App&);

@@ -41,6 +41,9 @@ int main(int argc, char** argv) {
     cli::add_score(app);
     cli::add_clean(app);
     cli::add_classify(app);
+    cli::add_thin(app);
+    cli::add_place(app);
+    cli::add_fit(app);
     cli::add_run(app);
     cli::add_tunnel(app);
     cli::add_objects(app);

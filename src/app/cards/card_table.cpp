@@ -5,10 +5,12 @@
 #include "app/cards/align_card.h"
 #include "app/cards/classes_card.h"
 #include "app/cards/holes_card.h"
+#include "app/cards/line_card.h"
 #include "app/cards/markers_card.h"
 #include "app/cards/measure_card.h"
 #include "app/cards/mesh_card.h"
 #include "app/cards/objects_card.h"
+#include "app/cards/place_card.h"
 #include "app/cards/rule_card.h"
 #include "app/cards/surface_card.h"
 #include "app/cards/tunnel_card.h"
@@ -27,6 +29,10 @@ SideCard* make(Document* document, Jobs* jobs, QWidget* parent) {
 
 QString needs_line(const site::Site& s) {
     return s.lines.empty() ? tr("Draw or add a line that runs inside the tunnel first.") : QString();
+}
+
+QString needs_any_line(const site::Site& s) {
+    return s.lines.empty() ? tr("Draw or open a line first.") : QString();
 }
 
 std::vector<CardSpec> rows() {
@@ -72,6 +78,23 @@ std::vector<CardSpec> rows() {
          {},
          tr("Tools"),
          make<AlignCard>},
+        {"item.place",
+         tr("Place…"),
+         tr("The item in work somewhere else: by numbers, by pairs of places, or on the surfaces of another "
+            "item"),
+         "",
+         {},
+         tr("Item"),
+         make<PlaceCard>},
+        {"item.line",
+         tr("A line by its places…"),
+         tr("Coordinates of a line as a table to type in; insert, split, join, lay beside, simplify, lay on "
+            "a surface"),
+         "",
+         {},
+         tr("Item"),
+         make<LineCard>,
+         needs_any_line},
         {"tools.markers",
          tr("Markers of a mesh…"),
          tr("Markers that the scanner recorded: listed, selected, removed with the surface healed beneath"),

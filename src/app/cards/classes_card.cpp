@@ -117,13 +117,13 @@ void ClassesCard::fill() {
         if (before == code) list_->setCurrentItem(row, kName);
     }
     const bool triangles = shown_ && shown_->cloud->triangles();
-    state_->setText(!shown_           ? tr("Open a scan first.")
-                    : triangles       ? tr("Only points have classes; the item in work is made of triangles.")
-                    : counts_.empty() ? tr("Counting…")
+    state_->setText(!shown_     ? tr("Open a scan first.")
+                    : triangles ? tr("Only points have classes; the item in work is made of triangles.")
+                    : shown_->removed->count() >= shown_->total() ? tr("Nothing is left of this item.")
+                    : counts_.empty()                             ? tr("Counting…")
                     : counts_.size() == 1 && counts_.contains(0)
                         ? tr("No point has a class yet. Select something, and press Insert.")
-                        : tr("%n class(es). Select something and press Insert to give it one.", "",
-                             static_cast<int>(counts_.size())));
+                        : tr("Select something and press Insert to give it a class."));
     filling_ = false;
 }
 

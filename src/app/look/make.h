@@ -39,7 +39,9 @@ inline QComboBox* make_choice(QWidget* parent, const char* name, const QString& 
 inline QIcon swatch_icon(const QColor& colour) {
     QPixmap square(14, 14);
     square.fill(colour);
-    return square;
+    QIcon icon(square);
+    icon.addPixmap(square, QIcon::Selected);  // else it would be tinted in a row that is selected
+    return icon;
 }
 
 }  // namespace pristine::app

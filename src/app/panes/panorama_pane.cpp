@@ -16,7 +16,7 @@
 
 #include "app/look/theme.h"
 #include "app/model/jobs.h"
-#include "core/cloud/column.h"
+#include "core/cloud/stations.h"
 #include "render/scene.h"
 
 namespace pristine::app {
@@ -160,7 +160,7 @@ PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), lates
     hide();
 }
 
-void PanoramaPane::open(const site::SitePtr& site, Vec3 here, double ahead_deg) {
+void PanoramaPane::open(const site::SitePtr& site, Vec3 here, double ahead_deg, std::size_t station) {
     ahead_deg_ = ahead_deg;
     centred_ = false;
     site_ = site;
@@ -170,6 +170,7 @@ void PanoramaPane::open(const site::SitePtr& site, Vec3 here, double ahead_deg) 
     for (const cloud::Station& s : site->active_item()->cloud->stations())
         station_->addItem(QString::fromStdString(s.name));
     if (station_->count() == 0) station_->addItem(tr("where you stand"));
+    station_->setCurrentIndex(std::min(static_cast<int>(station), station_->count() - 1));
     show();
     draw();
 }
@@ -201,7 +202,7 @@ void PanoramaPane::draw() {
     const auto& stations = item->cloud->stations();
     const auto k = static_cast<std::size_t>(std::max(0, station_->currentIndex()));
     const Vec3 station = k < stations.size() ? stations[k].position : here_;
-    const bool several = stations.size() > 1 && item->cloud->records()->layout().find("scan");
+    const bool several = stations.size() > 1 && cloud::knows_stations(*item->cloud);
     struct Result {
         select::PanoramaFrame frame;
         select::RangePicture seen;
@@ -211,18 +212,7 @@ void PanoramaPane::draw() {
         tr("Drawing the panorama"),
         [=, ahead = ahead_deg_](Progress& p, Result& result) {
             ElementSet shown = ~*item->absent;
-            if (several) {  // the points of this station only
-                const auto scan = cloud::fetch_column(*item->cloud, "scan", p);
-                for (std::size_t page = 0; page < shown.page_count(); ++page) {
-                    PageBits bits;
-                    const auto& values = scan->values.page(page);
-                    shown.for_each_in_page(page, [&](std::size_t i) {
-                        if (scan->base + static_cast<double>(values[i]) == static_cast<double>(k))
-                            bits.set(i);
-                    });
-                    shown.set_page(page, bits);
-                }
-            }
+            if (several) shown = cloud::of_station(*item->cloud, shown, k, p);
             result.frame = select::panorama_for(*item->cloud, shown, station, kWidth);
             result.frame.left_deg = ahead - 180;
             result.seen = select::draw_panorama(*item->cloud, shown, result.frame, p);

@@ -58,7 +58,8 @@ class PanoramaPane : public QWidget {
     std::shared_ptr<const select::RangePicture> seen() const { return seen_; }
     /// Opens it for the item in work. Without a station of its own, `here` is taken for one.
     /// `ahead_deg`: the azimuth that comes to its middle.
-    void open(const site::SitePtr&, Vec3 here, double ahead_deg);
+    /// `station`: which one of the item is shown first.
+    void open(const site::SitePtr&, Vec3 here, double ahead_deg, std::size_t station = 0);
     void close_pane();
     void refresh(const site::SitePtr&);
 

@@ -108,8 +108,12 @@ void Stage::remember_view() {
 }
 
 void Stage::set_camera(const render::Camera& c) {
+    use_camera(c, std::nullopt);
+}
+
+void Stage::use_camera(const render::Camera& c, std::optional<render::AxisView> axis) {
     camera_ = c;
-    axis_.reset();
+    axis_ = axis;
     has_looked_ = true;
     redraw(false);
     update();
@@ -124,8 +128,7 @@ void Stage::look_along(render::AxisView view) {
     // view.
     c.perspective = axis_perspective_[static_cast<std::size_t>(view)];
     c.look_at_all(scene_->robust_bounds(), aspect());
-    set_camera(c);
-    axis_ = view;
+    use_camera(c, view);
 }
 
 void Stage::look_at_everything() {
@@ -166,9 +169,7 @@ void Stage::set_perspective(bool on) {
     remember_view();
     render::Camera c = camera_;
     c.perspective = on;
-    const auto axis = axis_;
-    set_camera(c);
-    axis_ = axis;
+    use_camera(c, axis_);
     if (axis_) axis_perspective_[static_cast<std::size_t>(*axis_)] = on;
 }
 
@@ -260,7 +261,7 @@ void Stage::mouseMoveEvent(QMouseEvent* e) {
     const PixelPoint p = pixel(e->position());
     const double dx = p.x - last_.x, dy = p.y - last_.y;
     if (drag_ == Drag::Turn) {
-        camera_.turn_about(centre_, dx * kTurn_deg_per_px, -dy * kTurn_deg_per_px);
+        camera_.turn_about(fixed_centre_.value_or(centre_), dx * kTurn_deg_per_px, -dy * kTurn_deg_per_px);
         axis_.reset();
         moved();
     } else if (drag_ == Drag::Move) {
@@ -405,7 +406,7 @@ bool Stage::navigation_key(int key, Qt::KeyboardModifiers modifiers) {
         if (modifiers & Qt::ShiftModifier)
             camera_.move_by(-dx * kKeyMove_px, -dy * kKeyMove_px, frame().depth(anchor(middle)), height());
         else
-            camera_.turn_about(anchor(middle), dx * kKeyTurn_deg, -dy * kKeyTurn_deg);
+            camera_.turn_about(fixed_centre_.value_or(anchor(middle)), dx * kKeyTurn_deg, -dy * kKeyTurn_deg);
         moved();
         return true;
     }
@@ -517,7 +518,7 @@ void Stage::paint_guides(QPainter& painter) const {
         const double width = guide.thick ? 2.6 : 1.6;
         painter.setPen(QPen(QColor(0, 0, 0, 130), width + 1.9));
         painter.drawPolyline(line);
-        painter.setPen(QPen(QColor(0xFF, 0xE0, 0x8A), width));
+        painter.setPen(QPen(guide.colour.isValid() ? guide.colour : QColor(0xFF, 0xE0, 0x8A), width));
         painter.drawPolyline(line);
     }
     QFont small = painter.font();

@@ -2,11 +2,13 @@
 
 #pragma once
 
+#include <QColor>
 #include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
 #include <array>
 #include <memory>
+#include <optional>
 
 #include "app/stage/render_worker.h"
 #include "app/tools/tool.h"
@@ -41,6 +43,11 @@ class Stage : public QWidget {
     /// Another view; the present one can be gone back to.
     void jump_to(const render::Camera&);
     void set_perspective(bool);
+    /// The axis that is looked along since the last turn; none: between the axes.
+    std::optional<render::AxisView> axis() const { return axis_; }
+    /// What every turn goes about until it is released; none: what is under the pointer as a turn begins.
+    void fix_centre(std::optional<Vec3> centre) { fixed_centre_ = centre; }
+    const std::optional<Vec3>& fixed_centre() const { return fixed_centre_; }
     ViewFrame frame() const;
     std::shared_ptr<const render::Picture> picture() const { return worker_.picture(); }
     /// Whether the newest picture shows the present scene and view in full detail.
@@ -63,6 +70,7 @@ class Stage : public QWidget {
         std::vector<Vec3> points;
         QString label{};  ///< written at its middle
         bool thick = false;
+        QColor colour{};  ///< invalid: that of lines
     };
     void set_guides(std::vector<Guide> guides);
     /// Where what is seen in a picture within a few pixels of p lies; none over the background.
@@ -103,6 +111,7 @@ class Stage : public QWidget {
 
   private:
     void redraw(bool moving);
+    void use_camera(const render::Camera&, std::optional<render::AxisView>);
     void moved();
     void remember_view();
     void end_peek();
@@ -134,6 +143,7 @@ class Stage : public QWidget {
     enum class Drag { None, Turn, Move, Tool, Wipe } drag_ = Drag::None;
     PixelPoint last_;
     Vec3 centre_;
+    std::optional<Vec3> fixed_centre_;
     double drag_depth_ = 1;
     std::optional<PixelPoint> key_cursor_;  // of who works without a mouse
     Qt::KeyboardModifiers press_modifiers_;

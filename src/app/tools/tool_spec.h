@@ -31,6 +31,7 @@ enum class ToolId {
     Line,
     Clip,
     Pick,
+    Single,
     Region,
     Relax,
     Flatten,

@@ -10,11 +10,13 @@
 #include "app/window/hand.h"
 #include "app/window/lines.h"
 #include "app/window/meshes.h"
+#include "app/window/pointing.h"
 #include "app/window/references.h"
 #include "app/window/rules.h"
 #include "app/window/scene_view.h"
 #include "app/window/selecting.h"
 #include "app/window/shapes.h"
+#include "app/window/stations.h"
 #include "app/window/surfaces.h"
 #include "app/window/views.h"
 
@@ -28,16 +30,18 @@ struct Controllers {
           decisions(desk),
           references(desk),
           views(desk),
+          stations(desk),
           selecting(desk),
+          pointing(desk),
           rules(desk),
           lines(desk),
           shapes(desk),
           surfaces(desk),
           meshes(desk),
           cards(desk) {
-        for (Part* part :
-             std::initializer_list<Part*>{&files, &decisions, &references, &views, &view, &hand, &selecting,
-                                          &rules, &lines, &shapes, &surfaces, &meshes, &cards})
+        for (Part* part : std::initializer_list<Part*>{&files, &decisions, &references, &views, &stations,
+                                                       &view, &hand, &selecting, &pointing, &rules, &lines,
+                                                       &shapes, &surfaces, &meshes, &cards})
             part->add_commands();
     }
 
@@ -48,7 +52,9 @@ struct Controllers {
     Decisions decisions;
     References references;
     Views views;
+    Stations stations;
     Selecting selecting;
+    Pointing pointing;
     Rules rules;
     Lines lines;
     Shapes shapes;

@@ -197,7 +197,8 @@ void DecisionBar::place() {
 }
 
 QPoint DecisionBar::place_for_classes() const {
-    return class_->isVisible() ? class_->mapToGlobal(QPoint(0, 0)) : QCursor::pos();
+    return class_->isVisible() ? QPoint(class_->mapToGlobal(QPoint(0, 0)).x(), mapToGlobal(QPoint(0, 0)).y())
+                               : QCursor::pos();
 }
 
 QString DecisionBar::reason() const {

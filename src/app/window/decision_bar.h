@@ -27,7 +27,7 @@ class DecisionBar : public QFrame {
     /// The reason that a removal is entered with: that of what made the selection, or what a person chose
     /// instead.
     QString reason() const;
-    /// Where a menu of classes ends at the bottom: the upper left corner of the button, on the screen.
+    /// Where a menu of classes ends at the bottom: above the bar, at its button; on the screen.
     QPoint place_for_classes() const;
     /// What is proposed when the selection itself proposes nothing.
     std::function<QString()> usual_reason;

@@ -1,8 +1,10 @@
 #include "app/window/hand.h"
 
+#include <QMouseEvent>
 #include <QSettings>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "app/cards/work_card.h"
 #include "app/look/theme.h"
@@ -30,6 +32,7 @@ Hand::Hand(Desk& desk) : Part(desk) {
         desk_.view->show_scene();
         commands_.refresh();
     });
+    stage_->installEventFilter(this);
     connect_stage(stage_);
     connect_stage(&section_->stage());
     connect(&panorama_->view(), &PanoramaView::fence_closed, this, &Hand::close_panorama_fence);
@@ -86,6 +89,33 @@ void Hand::connect_stage(Stage* stage) {
             [this, stage](const select::Fence& f, Qt::KeyboardModifiers m) { stroke_step(stage, f, m); });
     connect(stage, &Stage::stroke_ended, this, &Hand::stroke_ended);
     connect(stage, &Stage::refused, this, &Hand::say_refused);
+}
+
+void Hand::pick_next(const QString& ask, std::function<void(const Vec3&)> picked) {
+    picked_ = std::move(picked);
+    stage_->setCursor(Qt::CrossCursor);
+    status_->say(ask, false);
+}
+
+void Hand::drop_pick() {
+    picked_ = nullptr;
+    stage_->unsetCursor();
+}
+
+bool Hand::eventFilter(QObject* watched, QEvent* event) {
+    if (!picked_ || watched != stage_ || event->type() != QEvent::MouseButtonPress)
+        return Part::eventFilter(watched, event);
+    const auto* e = static_cast<QMouseEvent*>(event);
+    if (e->button() != Qt::LeftButton) return false;  // the view can be turned meanwhile
+    const PixelPoint p{e->position().x(), e->position().y()};
+    if (!stage_->seen_at(p)) {
+        say_refused(tr("There is no point here."));
+        return true;
+    }
+    const auto picked = std::exchange(picked_, nullptr);
+    stage_->unsetCursor();
+    picked(stage_->anchor(p));  // it may ask again
+    return true;
 }
 
 site::Combine Hand::combine_for(Qt::KeyboardModifiers modifiers) const {

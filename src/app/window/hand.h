@@ -71,6 +71,11 @@ class Hand : public Part {
     /// Commits a selection, of items as they were when it was begun.
     void finish_selecting(const std::vector<Target>& of, const site::Parts&, const Way&);
 
+    /// The next click in the stage is a place for somebody else, and not for the tool; `ask` is said. Over
+    /// nothing it is asked again.
+    void pick_next(const QString& ask, std::function<void(const Vec3&)> picked);
+    void drop_pick();
+
     /// Strokes that are no plain brush: `step` takes part of them, or says that it does not know them;
     /// `ended` likewise.
     struct OwnStrokes {
@@ -82,6 +87,9 @@ class Hand : public Part {
   signals:
     void taken(ToolId);
     void among_removed_changed();
+
+  protected:
+    bool eventFilter(QObject*, QEvent*) override;
 
   private:
     void connect_stage(Stage*);
@@ -98,6 +106,7 @@ class Hand : public Part {
     bool among_removed_ = false;
     std::shared_ptr<Stroke> stroke_;
     OwnStrokes own_;
+    std::function<void(const Vec3&)> picked_;
 };
 
 }  // namespace pristine::app

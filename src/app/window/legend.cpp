@@ -11,6 +11,7 @@ namespace {
 
 constexpr int kWidth = 104, kHeight = 190, kTop = 26, kBottom = 14, kBar = 14;
 constexpr int kLine = 17;  // height of a name, and the least distance of two numbers
+constexpr int kWidest = 220, kMostNames = 13;
 
 }  // namespace
 
@@ -39,12 +40,12 @@ void Legend::set(const QString& title, bool grey, const std::optional<render::Co
         }
     }
     setVisible(range.has_value());
-    update();
+    fit();
 }
 
 void Legend::set_names(std::vector<std::pair<double, QString>> names) {
     names_ = std::move(names);
-    update();
+    fit();
 }
 
 void Legend::set_key(const QString& title, std::vector<Entry> key) {
@@ -53,6 +54,20 @@ void Legend::set_key(const QString& title, std::vector<Entry> key) {
     range_.reset();
     key_ = std::move(key);
     setVisible(!key_.empty());
+    fit();
+}
+
+// A ramp has a size of its own; names have that of the longest, and of their number.
+void Legend::fit() {
+    int width = kWidth, names = 0;
+    const auto add = [&](const QString& name) {
+        ++names;
+        width = std::max(width, fontMetrics().horizontalAdvance(name) + 40);
+    };
+    for (const Entry& e : key_) add(e.name);
+    for (const auto& [value, name] : names_) add(name);
+    width = std::min(std::max(width, names > 0 ? fontMetrics().horizontalAdvance(title_) + 20 : 0), kWidest);
+    setFixedSize(width, names > 0 ? kTop + std::min(names, kMostNames) * kLine + 8 : kHeight);
     update();
 }
 
@@ -71,18 +86,18 @@ QString Legend::number(double value, int decimals) const {
 void Legend::paint_names(QPainter& p) const {
     std::vector<Entry> entries = key_;
     for (const auto& [value, name] : names_) entries.push_back({colour_at(value), name});
-    const int fit = (kHeight - kTop) / kLine, all = static_cast<int>(entries.size());
-    const int shown = all <= fit ? all : fit - 1;
+    const int all = static_cast<int>(entries.size());
+    const int shown = all <= kMostNames ? all : kMostNames - 1;
     for (int i = 0; i < shown; ++i) {
         const auto& [colour, name] = entries[static_cast<std::size_t>(i)];
-        const QRect line(12, kTop + i * kLine, kWidth - 16, kLine);
+        const QRect line(12, kTop + i * kLine, width() - 16, kLine);
         p.fillRect(QRect(line.left(), line.top() + 3, 10, 10), colour);
         p.setPen(QColor(0xF5, 0xF2, 0xEC));
         p.drawText(line.adjusted(16, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
                    fontMetrics().elidedText(name, Qt::ElideRight, line.width() - 16));
     }
     if (shown < all)
-        p.drawText(QRect(12, kTop + shown * kLine, kWidth - 16, kLine), Qt::AlignLeft | Qt::AlignVCenter,
+        p.drawText(QRect(12, kTop + shown * kLine, width() - 16, kLine), Qt::AlignLeft | Qt::AlignVCenter,
                    tr("and %1 more").arg(all - shown));
 }
 
@@ -126,8 +141,8 @@ void Legend::paintEvent(QPaintEvent*) {
     p.setPen(hasFocus() ? QPen(QColor(0xB8, 0x6B, 0xFF), 1.5) : QPen(Qt::NoPen));
     p.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 5, 5);
     p.setPen(QColor(0xD9, 0xD4, 0xC8));
-    p.drawText(QRect(8, 3, kWidth - 12, 20), Qt::AlignLeft | Qt::AlignVCenter,
-               fontMetrics().elidedText(title_, Qt::ElideRight, kWidth - 14));
+    p.drawText(QRect(8, 3, width() - 12, 20), Qt::AlignLeft | Qt::AlignVCenter,
+               fontMetrics().elidedText(title_, Qt::ElideRight, width() - 14));
     if (!names_.empty() || !key_.empty()) return paint_names(p);
     const QRectF r = ramp();
     for (int y = static_cast<int>(r.top()); y < static_cast<int>(r.bottom()); ++y)

@@ -46,6 +46,7 @@ class Legend : public QWidget {
     void keyPressEvent(QKeyEvent*) override;
 
   private:
+    void fit();
     bool is_handle(const QPointF&) const;
     QRectF ramp() const;
     QColor colour_at(double value) const;

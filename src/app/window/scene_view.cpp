@@ -143,6 +143,8 @@ void SceneView::show_guides() {
     if (section_->is_open()) shown.push_back({section_->outline()});
     for (const Lines& lines : guides_)
         for (auto& l : lines()) shown.push_back({std::move(l)});
+    for (const Drawn& drawn : drawn_)
+        for (Stage::Guide& g : drawn()) shown.push_back(std::move(g));
     stage_->set_guides(std::move(shown));
 }
 

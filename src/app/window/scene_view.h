@@ -5,6 +5,7 @@
 #include <functional>
 #include <vector>
 
+#include "app/stage/stage.h"
 #include "app/window/part.h"
 
 namespace pristine::app {
@@ -32,6 +33,9 @@ class SceneView : public Part {
     /// Lines that are drawn over the picture besides those of the site; asked for each time.
     using Lines = std::function<std::vector<std::vector<Vec3>>()>;
     void add_guides(Lines lines) { guides_.push_back(std::move(lines)); }
+    /// The same with words and colours.
+    using Drawn = std::function<std::vector<Stage::Guide>()>;
+    void add_drawn(Drawn drawn) { drawn_.push_back(std::move(drawn)); }
     void show_guides();
 
     void set_ghosts(std::uint64_t entry);
@@ -56,6 +60,7 @@ class SceneView : public Part {
     site::SitePtr drawn_site_;
     site::SitePtr ahead_, ahead_of_;  // what is shown while that site is the document's
     std::vector<Lines> guides_;
+    std::vector<Drawn> drawn_;
 };
 
 }  // namespace pristine::app

@@ -105,6 +105,7 @@ void Shapes::shape_made(Stage* stage, const SpaceShape& shape, Qt::KeyboardModif
     const std::vector<Vec3>& at = shape.points;
     if (shape.kind == Kind::Pick && hand_.id() == ToolId::RimCorner)
         return holes_->pick(stage->frame(), shape.end);
+    if (shape.kind == Kind::Pick && hand_.id() == ToolId::Single) return;  // pointing.h
     if (shape.kind == Kind::Pick) return pick(stage, shape);
     if (shape.kind == Kind::Section) {
         if (stage != stage_) return say_refused(tr("Draw the section line in the view above."));

@@ -7,8 +7,10 @@
 #include <QPushButton>
 #include <QToolButton>
 
+#include "app/look/lengths.h"
 #include "app/model/document.h"
 #include "app/stage/stage.h"
+#include "app/window/view_marks.h"
 #include "core/site/making.h"
 
 namespace pristine::app {
@@ -23,6 +25,8 @@ StageCorner::StageCorner(Desk& desk) : Part(desk) {
     working_on_->move(12, 10);
     connect(working_on_, &QPushButton::clicked, this, [this] { choose_item(); });
     add_views();
+    marks_ = new ViewMarks(stage_);
+    connect(stage_, &Stage::camera_changed, this, &StageCorner::light_side);
     stage_->installEventFilter(this);
 }
 
@@ -38,11 +42,13 @@ void StageCorner::add_views() {
     auto* layout = new QHBoxLayout(view_strip_);
     layout->setContentsMargins(3, 2, 3, 2);
     layout->setSpacing(1);
-    const std::pair<const char*, QString> views[] = {
-        {"view.top", tr("Top")},        {"view.front", tr("Front")}, {"view.back", tr("Back")},
-        {"view.left", tr("Left")},      {"view.right", tr("Right")}, {"view.bottom", tr("Below")},
-        {"view.perspective", QString()}};
-    for (const auto& [id, text] : views) {
+    using render::AxisView;
+    const std::tuple<const char*, QString, AxisView> views[] = {
+        {"view.top", tr("Top"), AxisView::Top},       {"view.front", tr("Front"), AxisView::Front},
+        {"view.back", tr("Back"), AxisView::Back},    {"view.left", tr("Left"), AxisView::Left},
+        {"view.right", tr("Right"), AxisView::Right}, {"view.bottom", tr("Below"), AxisView::Bottom},
+        {"view.perspective", QString(), {}}};
+    for (const auto& [id, text, side] : views) {
         auto* b = new QToolButton(view_strip_);
         QAction* a = commands_.action(QString::fromLatin1(id));
         b->setObjectName(QString::fromLatin1(id) + ".button");
@@ -53,6 +59,9 @@ void StageCorner::add_views() {
             b->setToolButtonStyle(Qt::ToolButtonTextOnly);
         } else {
             b->setText(text);
+            b->setCheckable(true);
+            sides_.emplace_back(side, b);
+            connect(b, &QToolButton::clicked, this, &StageCorner::light_side);
             connect(b, &QToolButton::clicked, a, &QAction::trigger);
             b->setToolTip(commands_.find(QString::fromLatin1(id))->help);
         }
@@ -70,7 +79,14 @@ void StageCorner::refresh() {
         working_on_->setText((stale ? tr("Working on %1, out of date ▾") : tr("Working on %1 ▾"))
                                  .arg(QString::fromStdString(item->name)));
     }
+    marks_->set_lengths(Lengths(*s));
+    light_side();
     place();
+}
+
+// The button of the axis that is looked along.
+void StageCorner::light_side() {
+    for (const auto& [side, button] : sides_) button->setChecked(stage_->axis() == side);
 }
 
 bool StageCorner::eventFilter(QObject* watched, QEvent* event) {
@@ -84,6 +100,7 @@ void StageCorner::place() {
     const int left = stage_->width() - view_strip_->width() - 10;
     const bool collides = working_on_->isVisibleTo(stage_) && left < working_on_->geometry().right() + 4;
     view_strip_->move(left, collides ? 46 : 10);
+    marks_->move(stage_->width() - marks_->width() - 10, view_strip_->geometry().bottom() + 7);
 }
 
 void StageCorner::choose_item() {

@@ -2,11 +2,18 @@
 
 #pragma once
 
+#include <utility>
+#include <vector>
+
 #include "app/window/part.h"
+#include "render/camera.h"
 
 class QPushButton;
+class QToolButton;
 
 namespace pristine::app {
+
+class ViewMarks;
 
 class StageCorner : public Part {
     Q_OBJECT
@@ -22,8 +29,11 @@ class StageCorner : public Part {
     void add_views();
     void place();
     void choose_item();
+    void light_side();
     QPushButton* working_on_;
     QWidget* view_strip_;
+    ViewMarks* marks_;
+    std::vector<std::pair<render::AxisView, QToolButton*>> sides_;
 };
 
 }  // namespace pristine::app

@@ -13,6 +13,7 @@
 #include "app/stage/stage.h"
 #include "app/window/contents_panel.h"
 #include "app/window/hand.h"
+#include "app/window/scene_view.h"
 #include "app/window/status_line.h"
 
 namespace pristine::app {
@@ -45,6 +46,8 @@ Views::Views(Desk& desk) : Part(desk) {
     connect(document_, &Document::replaced, this, &Views::restore_view);
     connect(stage_, &Stage::settled_now, this, &Views::store_view);
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
+    connect(stage_, &Stage::pointed_at, this, [this](double x, double y) { pointer_ = {x, y}; });
+    desk_.view->add_drawn([this] { return centre_mark(); });
 }
 
 void Views::add_commands() {
@@ -89,6 +92,11 @@ void Views::add_directions() {
          {},
          [this] { return stage_ && stage_->camera().perspective; },
          {}});
+    add(
+        "view.centre", tr("Turn about this point"),
+        tr("Every turn goes about the point under the pointer, until the command is given again"),
+        QKeySequence(Qt::SHIFT | Qt::Key_V), tr("View"), [this] { fix_centre(); },
+        [this] { return needs_item(); }, [this] { return stage_ && stage_->fixed_centre().has_value(); });
     for (const char* unit : {"", "m", "mm", "ft", "usft"})
         commands_.add(
             {QStringLiteral("view.unit_%1").arg(*unit ? QLatin1String(unit) : QLatin1String("data")),
@@ -104,6 +112,36 @@ void Views::add_directions() {
              {},
              [this, unit = std::string(unit)] { return document_->site()->unit == unit; },
              {}});
+}
+
+void Views::fix_centre() {
+    if (stage_->fixed_centre()) {
+        stage_->fix_centre(std::nullopt);
+        status_->say(tr("Turns go about the point under the pointer again."), false);
+    } else if (!stage_->seen_at(pointer_)) {
+        return say_refused(tr("There is no point under the pointer to turn about."));
+    } else {
+        stage_->fix_centre(stage_->anchor(pointer_));
+        status_->say(tr("Turns go about this point until %1 releases it.")
+                         .arg(commands_.find(QStringLiteral("view.centre"))->key.toString()),
+                     false);
+    }
+    desk_.view->show_guides();
+    commands_.refresh();
+}
+
+// The centre as a small cross, as long as it is fixed.
+std::vector<Stage::Guide> Views::centre_mark() const {
+    std::vector<Stage::Guide> out;
+    if (!stage_->fixed_centre()) return out;
+    const double arm = 0.008 * stage_->scene().robust_bounds().diagonal();
+    for (int a = 0; a < 3; ++a) {
+        Vec3 from = *stage_->fixed_centre(), to = from;
+        from[a] -= arm;
+        to[a] += arm;
+        out.push_back({{from, to}, {}, true});
+    }
+    return out;
 }
 
 // What fills the stage, and views that are kept.

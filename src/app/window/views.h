@@ -5,6 +5,7 @@
 
 #include <QElapsedTimer>
 
+#include "app/stage/stage.h"
 #include "app/window/part.h"
 
 namespace pristine::app {
@@ -24,7 +25,10 @@ class Views : public Part {
     void restore_view();
     void keep_view_as();
     void fill_views(QMenu*);
+    void fix_centre();
+    std::vector<Stage::Guide> centre_mark() const;
     QElapsedTimer picture_kept_;
+    PixelPoint pointer_;  // in the stage
 };
 
 }  // namespace pristine::app

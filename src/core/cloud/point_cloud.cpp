@@ -104,9 +104,11 @@ std::vector<Corners> corners_of(const mesh::TriMesh& m, std::size_t pages, const
 
 }  // namespace
 
-PointCloud::PointCloud(const std::shared_ptr<const PointCloud>& base, const Reference& reference)
+PointCloud::PointCloud(const std::shared_ptr<const PointCloud>& base, const Reference& reference,
+                       std::optional<std::vector<Station>> stations)
     : p_(base->p_),
       base_(base),
+      stations_given_(stations.has_value()),
       page_boxes_(base->page_boxes_),
       bounds_(base->bounds_),
       robust_bounds_(base->robust_bounds_),
@@ -116,14 +118,30 @@ PointCloud::PointCloud(const std::shared_ptr<const PointCloud>& base, const Refe
     p_.crs = reference.crs;
     p_.unit = reference.unit;
     p_.height_unit = reference.height_unit;
+    if (stations) p_.stations = std::move(*stations);
 }
 
 std::shared_ptr<const PointCloud> with_reference(const std::shared_ptr<const PointCloud>& cloud,
                                                  const Reference& reference) {
     if (cloud->reference() == reference) return cloud;
     const auto& base = cloud->base() ? cloud->base() : cloud;
+    if (cloud->stations_given())
+        return std::make_shared<const PointCloud>(base, reference, cloud->stations());
     if (base->reference() == reference) return base;
     return std::make_shared<const PointCloud>(base, reference);
+}
+
+std::shared_ptr<const PointCloud> with_stations(const std::shared_ptr<const PointCloud>& cloud,
+                                                const std::optional<std::vector<Station>>& stations) {
+    const auto& base = cloud->base() ? cloud->base() : cloud;
+    if (!stations) {
+        if (!cloud->stations_given()) return cloud;
+        return cloud->reference() == base->reference()
+                   ? base
+                   : std::make_shared<const PointCloud>(base, cloud->reference());
+    }
+    if (cloud->stations_given() && cloud->stations() == *stations) return cloud;
+    return std::make_shared<const PointCloud>(base, cloud->reference(), stations);
 }
 
 PointCloud::PointCloud(Parts parts) : p_(std::move(parts)) {

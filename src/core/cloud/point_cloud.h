@@ -54,9 +54,11 @@ struct PageInfo {
     std::uint16_t intensity_lo = 0, intensity_hi = 0;
 };
 
+/// Where a scanner stood.
 struct Station {
     std::string name;
-    Vec3 position;
+    Vec3 position;  ///< data unit
+    bool operator==(const Station&) const = default;
 };
 
 /// The original number of each element, packed; read page by page. Replaceable by a reader of the project
@@ -98,8 +100,10 @@ class PointCloud {
         std::shared_ptr<const mesh::Attributes> attributes{};  ///< of the triangles; null: none
     };
     explicit PointCloud(Parts parts);
-    /// The same points, pages and records under another reference; see with_reference.
-    PointCloud(const std::shared_ptr<const PointCloud>& base, const Reference&);
+    /// The same points, pages and records under another reference, and with other stations if some are given;
+    /// see with_reference and with_stations. The base must not have a base of its own.
+    PointCloud(const std::shared_ptr<const PointCloud>& base, const Reference&,
+               std::optional<std::vector<Station>> stations = {});
 
     std::uint64_t size() const { return p_.size; }
     std::size_t page_count() const { return p_.info.size(); }
@@ -124,7 +128,9 @@ class PointCloud {
     /// Of the heights, where it differs from unit(); else empty.
     const std::string& height_unit() const { return p_.height_unit; }
     Reference reference() const { return {p_.crs, p_.unit, p_.height_unit}; }
-    /// The cloud that this is another reference of; null: it has its own.
+    /// Whether a person said where the stations are, and not what it was read from.
+    bool stations_given() const { return stations_given_; }
+    /// The cloud that this is another reference of, or other stations; null: it has its own.
     const std::shared_ptr<const PointCloud>& base() const { return base_; }
     /// What the elements stand for, in their order; null: they are points.
     const std::shared_ptr<const mesh::TriMesh>& triangles() const { return p_.triangles; }
@@ -155,6 +161,7 @@ class PointCloud {
   private:
     Parts p_;
     std::shared_ptr<const PointCloud> base_;
+    bool stations_given_ = false;
     std::vector<Box3> page_boxes_;
     Box3 bounds_, robust_bounds_;
     std::pair<std::uint16_t, std::uint16_t> intensity_range_{0, 0};
@@ -166,6 +173,9 @@ class PointCloud {
 /// The same cloud under another reference: everything is shared, nothing is copied but the tables of pages.
 /// The cloud itself, or the one that it is another reference of, when that has this reference. O(pages).
 std::shared_ptr<const PointCloud> with_reference(const std::shared_ptr<const PointCloud>&, const Reference&);
+/// The same cloud with stations that a person gave; none: those of its file again. O(pages).
+std::shared_ptr<const PointCloud> with_stations(const std::shared_ptr<const PointCloud>&,
+                                                const std::optional<std::vector<Station>>&);
 
 /// World box of an integer box on a grid.
 Box3 world_box(const IntBox&, const Grid&);

@@ -37,6 +37,7 @@ struct ScoredScan {
     Column column;
 };
 
+/// One column a scan, in the order of the request.
 struct OverScans {
     Column first;
     std::vector<ScoredScan> others;  ///< those that can have values; the rest are left out without a word

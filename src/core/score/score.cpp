@@ -17,6 +17,7 @@ namespace pristine::score {
 // NAME.cpp.
 #define PRISTINE_RULES(RULE) \
     RULE(spacing)            \
+    RULE(thin)               \
     RULE(groups)             \
     RULE(ground)             \
     RULE(seen_through)       \

@@ -16,6 +16,7 @@ double spacings_for(const std::string& score, const std::string& parameter) {
     if (parameter == "gap") return 3;
     if (parameter == "radius") return 4;
     if (score == "lining" && parameter == "spacing") return 3;
+    if (score == "thin" && parameter == "spacing") return 2;
     return 0;
 }
 

@@ -12,6 +12,7 @@
 
 namespace pristine::select {
 
+/// Which members lie in the cells round a place. Never changes.
 class CellIndex {
   public:
     struct Entry {

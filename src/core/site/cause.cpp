@@ -36,6 +36,7 @@ constexpr std::pair<const char*, const char*> kPhrases[] = {
     {"select.painted_plane", "plane from a painted patch"},
     {"select.level", "level plane"},
     {"select.region", "region up to an angle"},
+    {"select.single", "single point or triangle"},
     {"select.grow", "grown"},
     {"select.shrink", "shrunk"},
     {"select.connected", "and what is connected"},

@@ -13,12 +13,14 @@
 
 namespace pristine::site {
 
+/// One step.
 struct Commit {
     std::uint64_t number = 0;  ///< increasing along the list; names the commit in the project file
     std::string title;         ///< "Remove 12,482 points"; empty for the first
     SitePtr site;              ///< null while it is only in the project file
 };
 
+/// At least one commit; the cursor is on one of them.
 class History {
   public:
     /// Fetches a snapshot that is only in the project file.

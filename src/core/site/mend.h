@@ -13,6 +13,7 @@
 
 namespace pristine::site {
 
+/// What a repair took of an item and put in its place.
 struct Mended {
     std::shared_ptr<const cloud::PointCloud>
         cloud;                           ///< all triangles of the old one, and behind them the new

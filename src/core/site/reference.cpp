@@ -12,21 +12,43 @@
 
 namespace pristine::site {
 
+namespace {
+
+// Pieces of one cloud are told the same.
+SitePtr with_cloud(const Site& site, const std::shared_ptr<const cloud::PointCloud>& before,
+                   const std::shared_ptr<const cloud::PointCloud>& now) {
+    auto out = std::make_shared<Site>(site);
+    for (ItemPtr& i : out->items) {
+        if (i->cloud != before) continue;
+        auto changed = std::make_shared<Item>(*i);
+        changed->cloud = now;
+        i = std::move(changed);
+    }
+    return out;
+}
+
+}  // namespace
+
 SitePtr set_reference(const Site& site, std::uint64_t id, const cloud::Reference& reference) {
     const ItemPtr item = site.item(id);
     if (!item) throw Error(ErrorCode::Usage, "There is no such item");
     for (const std::string& unit : {reference.unit, reference.height_unit})
         if (!unit.empty() && unit != kDegrees && !is_length(unit))
             throw Error(ErrorCode::Usage, "'" + unit + "' is no unit of length");
-    const auto cloud = cloud::with_reference(item->cloud, reference);
-    auto out = std::make_shared<Site>(site);
-    for (ItemPtr& i : out->items) {
-        if (i->cloud != item->cloud) continue;
-        auto changed = std::make_shared<Item>(*i);
-        changed->cloud = cloud;
-        i = std::move(changed);
-    }
-    return out;
+    return with_cloud(site, item->cloud, cloud::with_reference(item->cloud, reference));
+}
+
+SitePtr set_stations(const Site& site, std::uint64_t id,
+                     const std::optional<std::vector<cloud::Station>>& stations) {
+    const ItemPtr item = site.item(id);
+    if (!item) throw Error(ErrorCode::Usage, "There is no such item");
+    if (item->cloud->triangles())
+        throw Error(ErrorCode::Usage, "'" + item->name + "' is made of triangles; no station saw them");
+    const auto own = cloud::with_stations(item->cloud, std::nullopt);
+    if (stations && own->stations().size() > 1)
+        throw Error(ErrorCode::Usage, "The file of '" + item->name + "' says where its stations stood", {},
+                    "Part it by scan first.");
+    return with_cloud(site, item->cloud, cloud::with_stations(item->cloud, stations));
 }
 
 cloud::Reference reference_of(const Site& site) {
@@ -47,14 +69,15 @@ bool differs_from_site(const Site& site, const Item& item) {
 }
 
 SitePtr add_converted(const Site& site, std::uint64_t id,
-                      const std::shared_ptr<const cloud::PointCloud>& cloud, const std::string& name) {
+                      const std::shared_ptr<const cloud::PointCloud>& cloud, const std::string& name,
+                      const std::string& how) {
     const ItemPtr from = site.item(id);
     if (!from) throw Error(ErrorCode::Usage, "There is no such item");
     const auto mapped = [&](const SetPtr& set) {
         return set ? std::make_shared<const ElementSet>(cloud::moved_by_records(*set, *from->cloud, *cloud))
                    : SetPtr();
     };
-    SitePtr added = add_cloud(site, cloud, name, from->origin + ", converted");
+    SitePtr added = add_cloud(site, cloud, name, from->origin + ", " + how);
     auto out = std::make_shared<Site>(*added);
     auto item = std::make_shared<Item>(*out->items.back());
     item->group = from->group;

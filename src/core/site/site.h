@@ -66,8 +66,10 @@ struct LedgerEntry {
 /// How triangles are drawn.
 enum class Faces : std::uint8_t { Edged, Solid, EdgesOnly, Points };
 
+/// What the colour of an element says; where an item lacks it, its height is shown.
 enum class ColourBy : std::uint8_t { Rgb, Intensity, Height, Class, Single, Column };
 
+/// How an item is drawn.
 struct Style {
     ColourBy colour_by = ColourBy::Rgb;
     std::uint32_t single_colour = 0xD8CFBE;
@@ -115,6 +117,8 @@ struct SiteClass {
 struct DecidedClasses;  // item_classes.h
 struct SurfaceSource;   // surface_source.h
 
+/// A cloud, mesh or surface with all that was decided about it. `cloud`, `removed` and `absent` are never
+/// null; every set is over cloud->size() elements.
 struct Item {
     std::uint64_t id = 0;
     std::string name;
@@ -206,6 +210,8 @@ struct Making {
     bool operator==(const Making&) const = default;
 };
 
+/// A snapshot of the document. Numbers of items, lines, entries, guards, kept selections and clip boxes are
+/// drawn from next_id, and none is given twice.
 struct Site {
     std::string name;
     std::vector<ItemPtr> items;
@@ -242,6 +248,7 @@ struct Signature {
     static Signature now();
 };
 
+/// What a decision is entered with.
 struct Decision {
     std::string reason;
     Cause cause;
@@ -360,15 +367,18 @@ double length_of(const Line&);
 /// Says what the coordinates of an item mean, and of all items that show the same cloud. Changes no
 /// coordinate. Throws Error(Usage) for a unit that is not known.
 SitePtr set_reference(const Site&, std::uint64_t item, const cloud::Reference&);
+/// Says where the stations of an item stood; none: what its file says. Pieces of one cloud are told the same.
+/// Throws Error(Usage) for triangles, and where the file names several stations.
+SitePtr set_stations(const Site&, std::uint64_t item, const std::optional<std::vector<cloud::Station>>&);
 /// The unit and system of the site: those of its first item that states a unit of length, else of its first
 /// in degrees. All empty when none states anything.
 cloud::Reference reference_of(const Site&);
 /// Whether an item states another unit or system than the site.
 bool differs_from_site(const Site&, const Item&);
-/// A second item in another system: `cloud` has the same records (io/reference/reproject.h); ledger, guards
-/// and kept selections come along. The first is hidden. O(n) for each set.
+/// A second item in another system: `cloud` has the same records (io/mapped_cloud.h), and `how` says what was
+/// done; ledger, guards and kept selections come along. The first is hidden. O(n) for each set.
 SitePtr add_converted(const Site&, std::uint64_t item, const std::shared_ptr<const cloud::PointCloud>& cloud,
-                      const std::string& name);
+                      const std::string& name, const std::string& how = "converted");
 
 /// Shows and takes lengths in this unit (an id of units.h, or empty: that of the data). Changes no data.
 SitePtr set_unit(const Site&, const std::string& unit);
@@ -379,6 +389,7 @@ SitePtr guard(const Site&, const Parts&, const std::string& name);
 SitePtr guard(const Site&, const ElementSet&, const std::string& name);
 SitePtr lift_guard(const Site&, std::uint64_t item, std::uint64_t guard);
 
+/// Lifts an entry of one item, or applies it again. Throws Error(Usage) when a repair builds on it.
 SitePtr set_entry_active(const Site&, std::uint64_t item, std::uint64_t entry, bool active);
 SitePtr set_entry_reason(const Site&, std::uint64_t item, std::uint64_t entry, const std::string& reason);
 /// The items in which a decision has an entry.

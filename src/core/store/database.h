@@ -36,6 +36,7 @@ class Statement {
     sqlite3_stmt* statement_ = nullptr;
 };
 
+/// One connection to a SQLite file. Not thread safe; each thread opens its own.
 class Database {
   public:
     enum class Mode { Create, ReadWrite, Read };

@@ -18,6 +18,7 @@
 
 namespace pristine::store {
 
+/// Commits on their way to the disk, in order, by a thread of its own. Safe from the thread that made it.
 class Journal {
   public:
     struct Status {

@@ -130,8 +130,14 @@ std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
     return sound ? t : nullptr;
 }
 
-json reference_json(const cloud::Reference& r) {
-    return {{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
+json reference_json(const cloud::PointCloud& c) {
+    const cloud::Reference r = c.reference();
+    json j{{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
+    if (!c.stations_given()) return j;
+    j["stations"] = json::array();
+    for (const cloud::Station& s : c.stations())
+        j["stations"].push_back({s.name, s.position.x, s.position.y, s.position.z});
+    return j;
 }
 
 site::Making making_from(const json& m) {

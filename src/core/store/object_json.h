@@ -26,7 +26,8 @@ json line_json(const site::Line& l);
 site::Line line_from(const json& j);
 std::string picture_blob(const site::Thumbnail& t);
 std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob);
-json reference_json(const cloud::Reference& r);
+/// Of a cloud that has another reference, or other stations, than its rows.
+json reference_json(const cloud::PointCloud&);
 
 site::Making making_from(const json& m);
 site::CodeTable codes_from(const json& c);

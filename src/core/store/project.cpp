@@ -241,7 +241,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                          {"cloud", cloud}});
         json& j = items.back();
         if (item->cloud->base()) {
-            j["reference"] = reference_json(item->cloud->reference());
+            j["reference"] = reference_json(*item->cloud);
             views_[{cloud, j["reference"].dump()}] = item->cloud;
         }
         if (item->role != site::usual_role(*item->cloud)) j["role"] = site::name_of(item->role);
@@ -379,6 +379,11 @@ std::shared_ptr<const cloud::PointCloud> Project::under_reference(
     if (auto view = known.lock()) return view;
     const json j = json::parse(reference);
     auto view = cloud::with_reference(own, {j.at("crs"), j.at("unit"), j.value("height_unit", "")});
+    if (j.contains("stations")) {
+        std::vector<cloud::Station> stations;
+        for (const json& s : j.at("stations")) stations.push_back({s.at(0), {s.at(1), s.at(2), s.at(3)}});
+        view = cloud::with_stations(view, stations);
+    }
     known = view;
     return view;
 }

@@ -33,6 +33,7 @@ struct Exclusion {
     Rings rings;
 };
 
+/// What a terrain surface is built from; lengths and coordinates in the data unit.
 struct Definition {
     std::vector<Vec3> points;
     std::vector<Breakline> breaklines;
@@ -47,6 +48,7 @@ struct Definition {
     mesh::TriMesh given;
 };
 
+/// What was odd about the input, and what became of it.
 struct BuildReport {
     struct Duplicate {
         Vec3 place;  ///< with the height that holds

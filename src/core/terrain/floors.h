@@ -33,6 +33,7 @@ struct GroundOptions {
     std::uint64_t most_points = 64'000'000;  ///< of more, an even sample is used
 };
 
+/// Floors above each other: level patches, and how high a point stands above the one below it. Never changes.
 class GroundModel {
   public:
     /// From the eligible points; an even sample of at most most_points of them. O(n log n). Throws Cancelled.

@@ -49,6 +49,7 @@ LargestObject largest_object(const cloud::PointCloud&, const ElementSet& eligibl
 
 struct Grid;
 
+/// The ground of one site. Never changes; safe to ask from several threads.
 class Terrain {
   public:
     /// From the eligible points. O(n log n). Throws Cancelled.

@@ -15,6 +15,7 @@ struct Place {
     bool beyond = false;  ///< before the start or behind the end
 };
 
+/// A line with a chainage, data unit. Never changes.
 class Axis {
   public:
     /// `lift` moves the line upwards. Throws Error(Usage) for fewer than two different points.

@@ -35,6 +35,7 @@ struct Hole {
     std::vector<std::size_t> cells;      ///< row * columns() + column
 };
 
+/// The inner face along an axis, by chainage and angle. Never changes.
 class Lining {
   public:
     /// O(n log n). Throws Error(Usage) when no eligible point lies round the line; Cancelled.

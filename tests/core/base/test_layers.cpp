@@ -14,9 +14,10 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> kCoreOrder{
-    "base",  "geometry", "elements", "topology", "mesh",    "cloud", "terrain", "surface", "select", "tunnel",
-    "score", "objects",  "recipe",   "repair",   "measure", "io",    "site",    "store",   "report"};
+const std::vector<std::string> kCoreOrder{"base",    "geometry", "elements", "topology", "mesh",
+                                          "cloud",   "terrain",  "surface",  "select",   "place",
+                                          "tunnel",  "score",    "objects",  "recipe",   "repair",
+                                          "measure", "io",       "site",     "store",    "report"};
 
 const std::vector<std::string> kAppOrder{"look", "model", "tools", "stage", "cards", "panes", "window"};
 

@@ -55,7 +55,7 @@ std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Pr
     LasHead head = split_las_head(layout.head);
     const std::int64_t said_before = static_cast<std::int64_t>(head.before.size());
     // The head says what it always said, unless a person stated something else.
-    if (item.cloud->base())
+    if (item.cloud->base() && item.cloud->base()->reference() != item.cloud->reference())
         head.before = las_head_with_system(
             head.before, wkt_with_unit(item.cloud->crs(), item.cloud->unit(), item.cloud->height_unit()));
     const int point_format = head.before[104] & 0x3F;

@@ -13,7 +13,6 @@
 #include "core/surface/definition.h"
 
 namespace pristine::io {
-namespace {
 
 bool faces_up(const mesh::TriMesh& m) {
     return std::all_of(m.triangles.begin(), m.triangles.end(), [&](const auto& t) {
@@ -21,6 +20,8 @@ bool faces_up(const mesh::TriMesh& m) {
         return p.x * q.y - p.y * q.x > 0;
     });
 }
+
+namespace {
 
 std::vector<std::uint32_t> numbers_of(const ElementSet& set) {
     std::vector<std::uint32_t> out;

@@ -10,6 +10,9 @@
 
 namespace pristine::io {
 
+/// Whether every triangle faces up. O(triangles).
+bool faces_up(const mesh::TriMesh&);
+
 /// Every mesh of a file: a terrain surface when the format says so or all its triangles face up; else a mesh.
 std::vector<ReadResult> read_mesh_clouds(const std::filesystem::path&, const ReadOptions&, Progress&);
 

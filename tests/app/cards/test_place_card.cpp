@@ -1,0 +1,127 @@
+// An item in another place: by numbers, by pairs that are clicked, on the surfaces of another item.
+
+#include <catch2/catch.hpp>
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+
+#include "app/cards/place_card.h"
+#include "core/io/mapped_cloud.h"
+#include "open_scan.h"
+
+using namespace pristine;
+using test::OpenScan;
+
+namespace {
+
+app::PlaceCard& card(OpenScan& s) {
+    return *s.w.window().findChild<app::PlaceCard*>();
+}
+
+QString state(OpenScan& s) {
+    return s.w.find<QLabel>("placeState")->text();
+}
+
+void press_place(OpenScan& s) {
+    const std::size_t items = s.w.site().items.size();
+    s.w.click(s.w.find<QPushButton>("placePlace"));
+    REQUIRE(s.w.wait([&] { return s.w.site().items.size() == items + 1; }));
+    REQUIRE(s.w.settle());
+}
+
+}  // namespace
+
+TEST_CASE("AnItemIsPlacedByNumbersWithItsDecisions", "[window]") {
+    OpenScan s;
+    s.run("select.rectangle");
+    s.drag({s.pixel(-2, 10), s.pixel(2, 14)});
+    s.w.key(Qt::Key_Delete);
+    REQUIRE(s.w.settle());
+    const std::uint64_t out = s.w.item().removed->count();
+    REQUIRE(out > 0);
+    s.run("item.place");
+    CHECK_FALSE(s.w.find<QPushButton>("placePlace")->isEnabled());  // nowhere yet
+    s.w.find<QDoubleSpinBox>("placeE")->setValue(1.5);
+    s.w.find<QDoubleSpinBox>("placeH")->setValue(-0.25);
+    CHECK(s.w.find<QPushButton>("placePlace")->isEnabled());
+    const site::ItemPtr before = s.w.site().active_item();
+    press_place(s);
+    const site::Item& after = s.w.item();
+    CHECK(after.id != before->id);
+    CHECK_FALSE(s.w.site().items[0]->visible);
+    CHECK(after.removed->count() == out);
+    CHECK(after.ledger.size() == 1);
+    const Vec3 off = after.cloud->bounds().lo - before->cloud->bounds().lo;
+    CHECK(norm(off - Vec3{1.5, 0, -0.25}) < 1e-3);
+    REQUIRE(after.placement.size() == 16);
+    CHECK(after.placement[3] == Approx(1.5));
+    s.run("edit.undo");
+    CHECK(s.w.site().items.size() == 1);
+    CHECK(s.w.site().items[0]->visible);
+}
+
+TEST_CASE("PairsAreClickedAndTheirResidualsAreShown", "[window]") {
+    OpenScan s;
+    s.run("item.place");
+    s.w.find<QComboBox>("placeWay")->setCurrentIndex(1);
+    auto* parameters = s.w.find<QComboBox>("placeParameters");
+    parameters->setCurrentIndex(0);  // shift
+    const auto click = [&](double x, double y) {
+        QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, s.pixel(x, y));
+    };
+    for (int k = 0; k < 2; ++k) {
+        s.w.click(s.w.find<QPushButton>("placeAdd"));
+        click(0, 10 + 2 * k);
+        CHECK(card(s).pairs().size() == static_cast<std::size_t>(k));
+        click(0.5, 10 + 2 * k);
+        CHECK(card(s).pairs().size() == static_cast<std::size_t>(k + 1));
+    }
+    CHECK(s.w.site().selected() == 0);  // the tool saw no click
+    CHECK(card(s).guides().size() == 2);
+    auto* list = s.w.find<QTreeWidget>("placePairs");
+    REQUIRE(list->topLevelItemCount() == 2);
+    CHECK(list->topLevelItem(0)->text(1).contains("m"));
+    CHECK(state(s).contains("rms"));
+    REQUIRE(card(s).placement());
+    CHECK(card(s).placement()->move.shift.x == Approx(0.5).margin(0.3));
+    // One is not used: then nothing is left over.
+    list->topLevelItem(1)->setCheckState(0, Qt::Unchecked);
+    CHECK(state(s).contains("met exactly"));
+    parameters->setCurrentIndex(2);
+    CHECK(state(s).contains("need 3 pairs"));
+    CHECK_FALSE(s.w.find<QPushButton>("placePlace")->isEnabled());
+}
+
+TEST_CASE("AnItemIsFittedToAnother", "[window]") {
+    OpenScan s;
+    const site::ItemPtr still = s.w.site().active_item();
+    const Similarity moved =
+        Similarity::about(still->cloud->robust_bounds().centre(), {0, 0, 1}, 0.2, 1, {0.03, -0.04, 0.02});
+    const auto off = io::placed(still->cloud, moved, still->cloud->reference());
+    s.w.document().apply("Open", [&](const site::Site& now) {
+        const site::SitePtr next = site::add_cloud(now, off, "Sits off", "");
+        return site::activate(*next, next->items.back()->id);
+    });
+    REQUIRE(s.w.settle());
+    s.run("item.place");
+    s.w.find<QComboBox>("placeWay")->setCurrentIndex(2);
+    CHECK(s.w.find<QComboBox>("placeOther")->currentText() == QString::fromStdString(still->name));
+    s.w.click(s.w.find<QPushButton>("placeFit"));
+    REQUIRE(s.w.wait([&] { return state(s).contains("rms"); }));
+    CHECK(state(s).contains("overlap"));
+    REQUIRE(card(s).placement());
+    const Similarity found = *card(s).placement();
+    const Box3 b = still->cloud->robust_bounds();
+    for (const Vec3& p : {b.lo, b.hi, b.centre()}) CHECK(norm(found(moved(p)) - p) < 0.005);
+    press_place(s);
+    CHECK(s.w.item().cloud->size() == still->cloud->size());
+    CHECK(norm(s.w.item().cloud->bounds().centre() - found(off->bounds().centre())) < 0.1);
+    // Inside no line nothing can be fitted.
+    s.w.find<QCheckBox>("placeInside")->setChecked(true);
+    s.w.click(s.w.find<QPushButton>("placeFit"));
+    CHECK(state(s).contains("No closed line"));
+}
