@@ -32,7 +32,12 @@ void LineCard::add_table() {
     table_->setObjectName(QStringLiteral("linePlaces"));
     table_->setAccessibleName(tr("Places of the line; coordinates can be typed"));
     table_->setHorizontalHeaderLabels({tr("E"), tr("N"), tr("H")});
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    // Northings are long: the card is as wide as they need.
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
+    table_->horizontalHeader()->setMinimumSectionSize(40);
+    table_->setStyleSheet(
+        QStringLiteral("QTableWidget::item { padding: 0px 1px; } QTableWidget { font-size: 8.5pt; }"));
     table_->verticalHeader()->setDefaultSectionSize(24);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     table_->setSelectionMode(QAbstractItemView::SingleSelection);

@@ -109,7 +109,7 @@ QWidget* PlaceCard::pairs_page() {
     auto* buttons = new QHBoxLayout;
     auto* add = make_button(this, "placeAdd", tr("Add a pair"),
                             tr("Click where a place is, then where it should be"));
-    auto* open = make_button(this, "placeOpen", tr("Open a table…"),
+    auto* open = make_button(this, "placeOpen", tr("Table…"),
                              tr("Lines of name, E, N, H where it is, E, N, H where it should be"));
     drop_ = make_button(this, "placeDrop", tr("Drop"), tr("Takes the pair in hand off the list"));
     for (QPushButton* b : {add, open, drop_}) buttons->addWidget(b);
@@ -153,9 +153,9 @@ QWidget* PlaceCard::surfaces_page() {
     reach_->setObjectName(QStringLiteral("placeReach"));
     reach_->setAccessibleName(tr("How far apart the two may be now"));
     form->addRow(tr("Apart by at most"), reach_);
-    inside_ = new QCheckBox(tr("Only inside closed lines that are shown"), this);
+    inside_ = new QCheckBox(tr("Only inside closed lines"), this);
     inside_->setObjectName(QStringLiteral("placeInside"));
-    inside_->setToolTip(tr("Areas where nothing has changed between the two"));
+    inside_->setToolTip(tr("Inside those that are shown nothing has changed between the two"));
     form->addRow(inside_);
     fit_button_ = make_button(this, "placeFit", tr("Fit"), tr("Finds the placement; nothing is moved yet"));
     form->addRow(fit_button_);

@@ -100,7 +100,7 @@ void Stations::offer(const StationOf& station, const QPoint& on_screen) {
     menu->addAction(tr("Select what it saw"), this, [=, this] { find_seen(station, Then::Select); });
     menu->addAction(tr("Show only what it saw"), this, [=, this] { find_seen(station, Then::ShowOnly); });
     menu->addSeparator();
-    menu->addAction(commands_.find(QStringLiteral("view.stations"))->title, this,
+    menu->addAction(tr("Switch the stations off"), this,
                     [this] { commands_.trigger(QStringLiteral("view.stations")); });
     menu->popup(on_screen);
 }
