@@ -94,26 +94,39 @@ void PolygonMask::fill_between_edges() {
     }
 }
 
-// Row by row, eight cells as one word.
+// Eight rows at a time, eight cells as one word: a coarse cell is what all its words are.
 void PolygonMask::make_coarse() {
     constexpr std::size_t side = std::size_t{1} << kCoarseBits;
     static_assert(side == sizeof(std::uint64_t));
+    constexpr std::uint64_t kEight = 0x0101010101010101u;
     const auto width = static_cast<std::size_t>(width_), height = static_cast<std::size_t>(height_);
-    const std::size_t columns = (width + side - 1) / side, rows = (height + side - 1) / side;
+    const std::size_t whole = width / side, columns = (width + side - 1) / side,
+                      rows = (height + side - 1) / side;
     coarse_width_ = static_cast<int>(columns);
     // As the fine grid, with three bytes more at its end.
     coarse_.assign(columns * rows + 3, Outside);
-    for (std::size_t y = 0; y < height; ++y) {
-        const std::uint8_t* fine = cells_.data() + y * width;
-        std::uint8_t* out = coarse_.data() + y / side * columns;
-        for (std::size_t column = 0; column < columns; ++column) {
-            const std::size_t first = column * side, n = std::min(side, width - first);
-            std::uint64_t eight = fine[first] * 0x0101010101010101u;
-            const std::uint64_t same = eight;
-            std::memcpy(&eight, fine + first, n);
-            if (y % side == 0) out[column] = fine[first];
-            if (eight != same || out[column] != fine[first]) out[column] = Edge;
+    const auto word = [](const std::uint8_t* at) {
+        std::uint64_t w;
+        std::memcpy(&w, at, sizeof w);
+        return w;
+    };
+    for (std::size_t row = 0; row < rows; ++row) {
+        const std::uint8_t* fine = cells_.data() + row * side * width;
+        const std::size_t lines = std::min(side, height - row * side);
+        std::uint8_t* out = coarse_.data() + row * columns;
+        for (std::size_t column = 0; column < whole; ++column) {
+            const std::uint8_t* at = fine + column * side;
+            std::uint64_t other = 0;
+            const std::uint64_t same = *at * kEight;
+            for (std::size_t y = 0; y < lines; ++y) other |= word(at + y * width) ^ same;
+            out[column] = other != 0 ? std::uint8_t{Edge} : *at;
         }
+        if (whole == columns) continue;
+        const std::uint8_t* at = fine + whole * side;
+        out[whole] = *at;
+        for (std::size_t y = 0; y < lines; ++y)
+            for (std::size_t x = 0; x < width - whole * side; ++x)
+                if (at[y * width + x] != *at) out[whole] = Edge;
     }
 }
 

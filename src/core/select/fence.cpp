@@ -25,6 +25,8 @@ struct PixelMap {
 };
 
 constexpr std::size_t kRun = 1024;
+constexpr double kCellsAtHand =
+    24'000;  // of a mask: so many lie in the first cache beside what else is there
 
 // Compiled twice, chosen at run time; without contraction both give the same numbers.
 PRISTINE_VECTORISED void map_run(const PixelMap& m, const std::int32_t* x, const std::int32_t* y,
@@ -48,27 +50,36 @@ std::size_t cell_at(float cx, float cy, int shift, int width) {
            static_cast<std::size_t>(static_cast<int>(cx) >> shift);
 }
 
-// For each mapped point one bit, from the coarse grid: surely inside; or near an edge, so that somebody must
-// look closer.
-void look_up_one(const PolygonMask& mask, const float* cx, const float* cy, std::size_t i,
-                 std::uint64_t* inside, std::uint64_t* edge) {
+// The fine grid of a mask, or the coarse one.
+struct CellGrid {
+    const std::uint8_t* cells;
+    int stride, shift;  // of a fine cell to one of this grid
+
+    static CellGrid fine(const PolygonMask& m) { return {m.cells(), m.width(), 0}; }
+    static CellGrid coarse(const PolygonMask& m) {
+        return {m.coarse_cells(), m.coarse_width(), PolygonMask::kCoarseBits};
+    }
+};
+
+// For each mapped point one bit: surely inside; or near an edge, so that somebody must look closer.
+void look_up_one(const PolygonMask& mask, const CellGrid& grid, const float* cx, const float* cy,
+                 std::size_t i, std::uint64_t* inside, std::uint64_t* edge) {
     if (!(cx[i] >= 0 && cy[i] >= 0 && cx[i] < static_cast<float>(mask.width()) &&
           cy[i] < static_cast<float>(mask.height())))
         return;
-    const std::uint8_t cell =
-        mask.coarse_cells()[cell_at(cx[i], cy[i], PolygonMask::kCoarseBits, mask.coarse_width())];
+    const std::uint8_t cell = grid.cells[cell_at(cx[i], cy[i], grid.shift, grid.stride)];
     inside[i / 64] |= std::uint64_t{cell == PolygonMask::Inside} << (i % 64);
     edge[i / 64] |= std::uint64_t{cell == PolygonMask::Edge} << (i % 64);
 }
 
 // Eight at a time, without a branch that depends on where a point lies. Each gather reads four bytes of which
 // one counts: the mask has room for the other three at its end.
-__attribute__((target("avx2"))) std::size_t look_up_avx2(const PolygonMask& mask, const float* cx,
-                                                         const float* cy, std::size_t n,
+__attribute__((target("avx2"))) std::size_t look_up_avx2(const PolygonMask& mask, const CellGrid& grid,
+                                                         const float* cx, const float* cy, std::size_t n,
                                                          std::uint64_t* inside, std::uint64_t* edge) {
     const __m256 zero = _mm256_setzero_ps(), width = _mm256_set1_ps(static_cast<float>(mask.width())),
                  height = _mm256_set1_ps(static_cast<float>(mask.height()));
-    const __m256i stride = _mm256_set1_epi32(mask.coarse_width()), byte = _mm256_set1_epi32(255);
+    const __m256i stride = _mm256_set1_epi32(grid.stride), byte = _mm256_set1_epi32(255);
     const __m256i is_inside = _mm256_set1_epi32(PolygonMask::Inside),
                   is_edge = _mm256_set1_epi32(PolygonMask::Edge);
     std::size_t i = 0;
@@ -77,12 +88,12 @@ __attribute__((target("avx2"))) std::size_t look_up_avx2(const PolygonMask& mask
         const __m256 ok = _mm256_and_ps(
             _mm256_and_ps(_mm256_cmp_ps(x, zero, _CMP_GE_OQ), _mm256_cmp_ps(x, width, _CMP_LT_OQ)),
             _mm256_and_ps(_mm256_cmp_ps(y, zero, _CMP_GE_OQ), _mm256_cmp_ps(y, height, _CMP_LT_OQ)));
-        const __m256i column = _mm256_srai_epi32(_mm256_cvttps_epi32(x), PolygonMask::kCoarseBits),
-                      row = _mm256_srai_epi32(_mm256_cvttps_epi32(y), PolygonMask::kCoarseBits);
+        const __m256i column = _mm256_srai_epi32(_mm256_cvttps_epi32(x), grid.shift),
+                      row = _mm256_srai_epi32(_mm256_cvttps_epi32(y), grid.shift);
         __m256i at = _mm256_add_epi32(_mm256_mullo_epi32(row, stride), column);
         at = _mm256_and_si256(at, _mm256_castps_si256(ok));
-        const __m256i cell = _mm256_and_si256(
-            _mm256_i32gather_epi32(reinterpret_cast<const int*>(mask.coarse_cells()), at, 1), byte);
+        const __m256i cell =
+            _mm256_and_si256(_mm256_i32gather_epi32(reinterpret_cast<const int*>(grid.cells), at, 1), byte);
         // What lies beside the grid was looked up in its first cell, which may hold an edge.
         const __m256 in = _mm256_and_ps(ok, _mm256_castsi256_ps(_mm256_cmpeq_epi32(cell, is_inside))),
                      near = _mm256_and_ps(ok, _mm256_castsi256_ps(_mm256_cmpeq_epi32(cell, is_edge)));
@@ -92,11 +103,11 @@ __attribute__((target("avx2"))) std::size_t look_up_avx2(const PolygonMask& mask
     return i;
 }
 
-void look_up(const PolygonMask& mask, const float* cx, const float* cy, std::size_t n, std::uint64_t* inside,
-             std::uint64_t* edge) {
+void look_up(const PolygonMask& mask, const CellGrid& grid, const float* cx, const float* cy, std::size_t n,
+             std::uint64_t* inside, std::uint64_t* edge) {
     static const bool avx2 = __builtin_cpu_supports("avx2") != 0;
-    std::size_t i = avx2 ? look_up_avx2(mask, cx, cy, n, inside, edge) : 0;
-    for (; i < n; ++i) look_up_one(mask, cx, cy, i, inside, edge);
+    std::size_t i = avx2 ? look_up_avx2(mask, grid, cx, cy, n, inside, edge) : 0;
+    for (; i < n; ++i) look_up_one(mask, grid, cx, cy, i, inside, edge);
 }
 
 class FenceTest {
@@ -113,18 +124,19 @@ class FenceTest {
     ElementSet::Kind page(std::size_t p, PageBits& bits) const {
         if (eligible_.kind(p) == ElementSet::Kind::None) return ElementSet::Kind::None;
         const cloud::PageInfo& info = cloud_.info(p);
-        const Side side = judge(info.bounds);
+        double cells = 0;
+        const Side side = judge(info.bounds, cells);
         if (side == Side::Out) return ElementSet::Kind::None;
         if (side == Side::In && !options_.seen) return ElementSet::Kind::All;
         const PositionPage& points = cloud_.positions(p);
         for (std::size_t b = 0; b * kBlockSize < points.size(); ++b) {
-            const Side of_block = side == Side::In ? Side::In : judge(info.blocks[b]);
+            const Side of_block = side == Side::In ? Side::In : judge(info.blocks[b], cells);
             if (of_block == Side::Out) continue;
             const std::size_t first = b * kBlockSize, last = std::min(first + kBlockSize, points.size());
             if (of_block == Side::In)
                 set_all(bits, first, last);
             else if (of_block == Side::Crossing)
-                crossing_block(points, info.blocks[b], first, last, bits);
+                crossing_block(points, info.blocks[b], cells > kCellsAtHand, first, last, bits);
             else
                 exact_block(points, first, last, bits);
             if (options_.seen) drop_unseen(points, first, last, info.spacing[b], bits);
@@ -141,7 +153,8 @@ class FenceTest {
 
     enum class Side { Out, In, Crossing, Exact };
 
-    Side judge(const IntBox& box) const {
+    // `cells`: how many of the fine grid the box may touch; set where it crosses.
+    Side judge(const IntBox& box, double& cells) const {
         PixelRect r;
         double nearest = INFINITY, farthest = -INFINITY;
         for (int corner = 0; corner < 8; ++corner) {
@@ -166,6 +179,7 @@ class FenceTest {
         if (cell == PolygonMask::Inside) return Side::In;
         // Single precision holds a hundredth of a pixel unless the block reaches right up to the eye or spans
         // a world.
+        cells = (r.x1 - r.x0) * (r.y1 - r.y0) * mask_.cells_per_pixel() * mask_.cells_per_pixel();
         const bool fits =
             r.x1 - r.x0 < 1e5 && r.y1 - r.y0 < 1e5 && (!view_.perspective || nearest * 100 > farthest);
         return fits ? Side::Crossing : Side::Exact;
@@ -210,19 +224,23 @@ class FenceTest {
         return m;
     }
 
-    void crossing_block(const PositionPage& p, const IntBox& box, std::size_t first, std::size_t last,
-                        PageBits& bits) const {
+    // Over a wide block the coarse grid is asked first.
+    void crossing_block(const PositionPage& p, const IntBox& box, bool wide, std::size_t first,
+                        std::size_t last, PageBits& bits) const {
         const PixelMap m = map_for(box.lo);
+        const CellGrid grid = wide ? CellGrid::coarse(mask_) : CellGrid::fine(mask_);
         float cx[kRun], cy[kRun];
         for (std::size_t at = first; at < last; at += kRun) {
             const std::size_t n = std::min(kRun, last - at);
             map_run(m, p.x.data() + at, p.y.data() + at, p.z.data() + at, box.lo, n, cx, cy);
             std::uint64_t inside[kRun / 64] = {}, edge[kRun / 64] = {};
-            look_up(mask_, cx, cy, n, inside, edge);
+            look_up(mask_, grid, cx, cy, n, inside, edge);
             for (std::size_t w = 0; w < (n + 63) / 64; ++w) {
                 for (std::uint64_t rest = edge[w]; rest != 0; rest &= rest - 1) {
                     const auto k = static_cast<std::size_t>(__builtin_ctzll(rest));
-                    inside[w] |= std::uint64_t{near_edge_in(p, at, w * 64 + k, cx, cy)} << k;
+                    const bool in =
+                        wide ? near_edge_in(p, at, w * 64 + k, cx, cy) : exactly_in(p, at + w * 64 + k);
+                    inside[w] |= std::uint64_t{in} << k;
                 }
                 bits.words[at / 64 + w] |= inside[w];
             }
