@@ -24,7 +24,7 @@ using site::Item;
 using site::LedgerEntry;
 using site::Site;
 
-constexpr int kFormatVersion = 3;
+constexpr int kFormatVersion = 4;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
 
 void sync_file(const fs::path& path) {
@@ -300,6 +300,8 @@ void Project::write(const site::Commit& commit, Progress& progress) {
     const auto sets_before = sets_;
     try {
         Transaction t(*db_);
+        // An older program would take entries that give a class for removals.
+        if (!current_) db_->run(fmt::format("PRAGMA user_version={}", kFormatVersion).c_str());
         Statement drop = db_->prepare("DELETE FROM site_commit WHERE number>=?");
         drop.bind(0, static_cast<std::int64_t>(commit.number));
         drop.run();
@@ -321,6 +323,7 @@ void Project::write(const site::Commit& commit, Progress& progress) {
         sets_ = sets_before;
         throw;
     }
+    current_ = true;
     if (bulk_) leave_bulk();
     for (const site::ItemPtr& item : commit.site->items)
         if (const auto& own = with_own_reference(item->cloud); known_clouds.find(own) == known_clouds.end())

@@ -11,6 +11,7 @@
 #include "core/io/keep.h"
 #include "core/site/history.h"
 #include "core/site/item_classes.h"
+#include "core/store/database.h"
 #include "core/store/project.h"
 #include "support/cloud_makers.h"
 
@@ -218,6 +219,33 @@ TEST_CASE("DecidedClassesAreInTheProject") {
     CHECK(b.ledger[0].to_class == std::uint8_t{6});
     CHECK_FALSE(b.ledger[0].active);
     CHECK(back->active_item()->removed->empty());
+}
+
+TEST_CASE("AProjectThatIsWrittenToIsOfThisFormat") {
+    // An older program would read classes as removals: it must refuse the file.
+    const test::TemporaryFolder f;
+    const SitePtr s = scan(100, 9);
+    const auto version = [&] {
+        store::Database db(f / "a.pristine", store::Database::Mode::ReadWrite);
+        store::Statement s = db.prepare("PRAGMA user_version");
+        s.step();
+        return static_cast<int>(s.number(0));
+    };
+    store::Project::create(f / "a.pristine")->write({1, "start", s}, Progress::none());
+    const int current = version();
+    CHECK(current >= 4);
+    std::string bytes = test::read_file(f / "a.pristine");
+    bytes[63] = 3;
+    test::write_file(f / "a.pristine", bytes);
+    {
+        const auto p = store::Project::open(f / "a.pristine");
+        CHECK(p->load(Progress::none()).now()->items.size() == 1);
+        p->write({2, "more", s}, Progress::none());
+    }
+    CHECK(version() == current);
+    bytes[63] = static_cast<char>(current + 1);
+    test::write_file(f / "b.pristine", bytes);
+    CHECK_THROWS_WITH(store::Project::open(f / "b.pristine"), Catch::Contains("later version"));
 }
 
 TEST_CASE("ClassSetsOfACloudAreThoseOfItsColumn") {
