@@ -52,7 +52,7 @@ TEST_CASE("GivenClassesComeBackFromEveryFormatThatHoldsThem") {
     CAPTURE(seed);
     std::mt19937_64 dice(seed);
     const test::TemporaryFolder f;
-    const auto from_las = las(f, 7, 70'000);
+    const auto from_las = las(f, 7, 20'000);
     const auto from_e57 = test::e57_scans(3000, 5);
     const auto plain = test::random_cloud(9000, test::Shape::Terrain, 3);
     io::write_cloud({{plain}}, f / "plain.ply");

@@ -17,7 +17,7 @@ TEST_CASE("LayersHoldEveryPointUnderThePixelNearToFar") {
     std::mt19937_64 dice(seed);
     for (int round = 0; round < 20; ++round) {
         const auto c =
-            test::random_cloud(20'000, round % 2 ? test::Shape::Terrain : test::Shape::Clusters, dice());
+            test::random_cloud(8'000, round % 2 ? test::Shape::Terrain : test::Shape::Clusters, dice());
         render::Camera camera;
         camera.perspective = dice() % 2;
         camera.yaw_deg = static_cast<double>(dice() % 360);
