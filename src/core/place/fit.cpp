@@ -114,6 +114,26 @@ class Fitter {
         return false;
     }
 
+    // How far off a place usually is; not a number: too few are near a plane.
+    double usual_off(const SurfelMap& map, const std::vector<Vec3>& even) const {
+        const Round r = look(map, even);
+        return r.matched < kFewest ? NAN : r.scale;
+    }
+    // How many places agree with the planes, each by its weight.
+    double agreement(const SurfelMap& map, const std::vector<Vec3>& even, double cut) const {
+        double sum = 0;
+        for (const Vec3& place : even) {
+            const Vec3 p = now_(place);
+            const Surfel* s = map.nearest(p);
+            if (!s) continue;
+            const Vec3 d = p - s->middle;
+            const double u = dot(d, s->normal) / cut;
+            if (dot(d, d) > map.side() * map.side() || std::fabs(u) >= 1) continue;
+            sum += (1 - u * u) * (1 - u * u);
+        }
+        return sum;
+    }
+
   private:
     // Weighted by how far off a place is against what is usual.
     Round look(const SurfelMap& map, const std::vector<Vec3>& even) const {
@@ -251,17 +271,42 @@ Fit fit(const cloud::PointCloud& moving, const ElementSet& moving_eligible, cons
     Fit out;
     out.cube = std::max(kSpacings * spacing, 1e-9 * box.diagonal());
     const std::vector<Vec3> even_finest = one_in_each(places, 0.5 * out.cube);
-    Fitter fitter(places, options.freedom);
     int levels = 1;
     while (out.cube * std::pow(2, levels - 1) < 2 * options.reach && levels < 12) ++levels;
-    for (int level = levels - 1; level >= 0; --level) {
+    std::vector<SurfelMap> maps;  // by level, the finest first
+    std::vector<std::vector<Vec3>> even;
+    for (int level = 0; level < levels; ++level) {
         const double side = out.cube * std::pow(2, level);
-        progress.stretch(0.2 + 0.75 * (levels - 1 - level) / levels, 0.2 + 0.75 * (levels - level) / levels,
-                         "Fitting");
-        const SurfelMap map(target, side, progress);
-        out.settled = fitter.settle(map, level == 0 ? even_finest : one_in_each(even_finest, 0.25 * side),
-                                    out, progress);
+        progress.stretch(0.2 + 0.3 * level / levels, 0.2 + 0.3 * (level + 1) / levels, "Looking for planes");
+        maps.emplace_back(target, side, progress);
+        even.push_back(level == 0 ? even_finest : one_in_each(even_finest, 0.25 * side));
     }
+    // Large cubes reach far, and may slide onto something else: each size begins once, and what the finest
+    // planes agree with most is taken.
+    std::vector<std::pair<Fitter, Fit>> tried;
+    double usual = INFINITY;
+    for (int first = levels - 1; first >= 0; --first) {
+        progress.stretch(0.5 + 0.45 * (levels - 1 - first) / levels, 0.5 + 0.45 * (levels - first) / levels,
+                         "Fitting");
+        auto& [fitter, told] = tried.emplace_back(Fitter(places, options.freedom), out);
+        for (int level = first; level >= 0; --level)
+            told.settled = fitter.settle(maps[static_cast<std::size_t>(level)],
+                                         even[static_cast<std::size_t>(level)], told, progress);
+        if (const double off = fitter.usual_off(maps[0], even[0]); off < usual) usual = off;
+    }
+    if (!std::isfinite(usual)) throw nothing_in_common();
+    std::size_t best = 0;
+    double most = -1;
+    for (std::size_t k = 0; k < tried.size(); ++k) {
+        const double agrees =
+            tried[k].first.agreement(maps[0], even[0], kTukey * std::max(usual, 1e-9 * out.cube));
+        if (agrees > most) {
+            most = agrees;
+            best = k;
+        }
+    }
+    const Fitter& fitter = tried[best].first;
+    out = tried[best].second;
     if (out.overlap < kLeastOverlap ||
         out.stable * out.overlap * static_cast<double>(even_finest.size()) < kFewest)
         throw nothing_in_common();
