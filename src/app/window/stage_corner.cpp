@@ -10,6 +10,7 @@
 #include "app/look/lengths.h"
 #include "app/model/document.h"
 #include "app/stage/stage.h"
+#include "app/window/legend.h"
 #include "app/window/view_marks.h"
 #include "core/site/making.h"
 
@@ -100,6 +101,8 @@ void StageCorner::place() {
     const int left = stage_->width() - view_strip_->width() - 10;
     const bool collides = working_on_->isVisibleTo(stage_) && left < working_on_->geometry().right() + 4;
     view_strip_->move(left, collides ? 46 : 10);
+    // The legend goes down with the strip, which would cover its title.
+    desk_.legend->move(12, collides ? view_strip_->geometry().bottom() + 7 : 50);
     marks_->move(stage_->width() - marks_->width() - 10, view_strip_->geometry().bottom() + 7);
 }
 

@@ -15,6 +15,14 @@ ItemPtr piece_of(const Item& from, std::uint64_t id, const std::string& name, co
     piece->origin = from.origin;
     piece->cloud = from.cloud;
     piece->style = from.style;
+    piece->role = from.role;
+    piece->unseen_classes = from.unseen_classes;
+    // What was decided about the class of its points goes with them, as the same decision.
+    for (const LedgerEntry& e : from.ledger)
+        if (SetPtr part = e.to_class ? shared(*e.elements & *chosen) : nullptr) {
+            piece->ledger.push_back(e);
+            piece->ledger.back().elements = std::move(part);
+        }
     piece->removed = std::make_shared<const ElementSet>(from.cloud->size());
     piece->scope = chosen;
     piece->clipped = from.clipped;
@@ -66,11 +74,19 @@ SitePtr merge_items(const Site& site, std::uint64_t into, std::uint64_t from) {
         const ElementSet shown = (sa - *a->removed) | (sb - *b->removed);
         item.scope = (sa | sb) == everything ? nullptr : std::make_shared<const ElementSet>(sa | sb);
         for (const LedgerEntry& e : b->ledger) {
+            const auto same =
+                std::find_if(item.ledger.begin(), item.ledger.end(), [&](const LedgerEntry& own) {
+                    return e.to_class && own.id == e.id && own.active == e.active;
+                });
+            if (same != item.ledger.end()) {
+                same->elements = std::make_shared<const ElementSet>(*same->elements | *e.elements);
+                continue;
+            }
             item.ledger.push_back(e);
             item.ledger.back().id = id++;
         }
         for (LedgerEntry& e : item.ledger)
-            if (e.active && !(*e.elements & shown).empty())
+            if (e.active && e.removes() && !(*e.elements & shown).empty())
                 e.elements = std::make_shared<const ElementSet>(*e.elements - shown);
         std::erase_if(item.ledger, [](const LedgerEntry& e) { return e.elements->empty(); });
         for (const Guard& g : b->guards) item.guards.push_back({id++, g.name, g.elements});

@@ -92,6 +92,7 @@ SitePtr add_converted(const Site& site, std::uint64_t id,
     }
     item->scope = mapped(from->scope);
     item->hidden = mapped(from->hidden);
+    item->unseen_classes = from->unseen_classes;
     for (Guard g : from->guards) {
         g.id = out->next_id++;
         g.elements = mapped(g.elements);

@@ -27,6 +27,7 @@ class Mover {
             if (SetPtr set = moved(k.elements)) joined(to_.kept, KeptSelection{k.id, k.name, set, k.origin});
         to_.hidden = both(to_.hidden, moved(from_.hidden));
         to_.locked |= from_.locked;
+        to_.unseen_classes = from_.unseen_classes;
     }
     /// What of it belongs to the item at all.
     SetPtr scope() const {

@@ -146,6 +146,25 @@ TEST_CASE("AHiddenClassIsSafeFromEveryTool") {
     CHECK(s->active_item()->unseen_classes.empty());
 }
 
+TEST_CASE("APieceThatIsPutBackKeepsItsClasses") {
+    std::mt19937_64 dice(21);
+    SitePtr s = scan(5000, 21);
+    s = give(s, random_set(5000, 0.5, dice), 6);
+    const std::vector<std::uint8_t> before = all_classes(*s->active_item());
+    s = set_apart(*site::select(*s, random_set(5000, 0.3, dice), Combine::New), "Gate", true);
+    REQUIRE(s->items.size() == 2);
+    const ElementSet of_piece = *s->items[1]->scope;
+    const std::vector<std::uint8_t> piece = all_classes(*s->items[1]);
+    bool kept = true;
+    of_piece.for_each([&](std::uint64_t e) { kept &= piece[e] == before[e]; });
+    CHECK(kept);
+    s = merge_items(*s, s->items[0]->id, s->items[1]->id);
+    REQUIRE(s->items.size() == 1);
+    CHECK(all_classes(*s->items[0]) == before);
+    CHECK(s->items[0]->removed->empty());
+    CHECK(s->items[0]->ledger.size() == 1);
+}
+
 TEST_CASE("OneDecisionClassesSeveralItems") {
     SitePtr s = scan(3000, 6);
     s = add_cloud(*s, test::random_cloud(4000, test::Shape::Clusters, 7), "Gate", "");

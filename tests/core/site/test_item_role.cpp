@@ -75,6 +75,15 @@ TEST_CASE("RolesAreInTheProjectAndSurviveCopies") {
     CHECK(back->items[2]->role == ItemRole::Lining);
 }
 
+TEST_CASE("APieceIsWhatItWasCutFrom") {
+    SitePtr s = add_cloud(Site{}, triangles(true), "Bank", "");
+    ElementSet one(2);
+    one.insert(0);
+    s = set_apart(*site::select(*s, one, Combine::New), "Part", true);
+    REQUIRE(s->items.size() == 2);
+    CHECK(s->items[1]->role == ItemRole::Terrain);
+}
+
 TEST_CASE("AnUnknownWordForARoleGivesTheUsualOne") {
     CHECK(role_of("", *triangles(true)) == ItemRole::Terrain);
     CHECK(role_of("terrain", *triangles(false)) == ItemRole::Mesh);
