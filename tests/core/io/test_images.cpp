@@ -2,8 +2,10 @@
 
 #include "core/io/mesh/images.h"
 
+#include <sys/resource.h>
 #include <catch2/catch.hpp>
 
+#include <csignal>
 #include <filesystem>
 
 #include "core/base/error.h"
@@ -34,6 +36,37 @@ mesh::Attributes with_image(const std::string& name, const std::string& bytes) {
 }
 
 }  // namespace
+
+TEST_CASE("APictureIsNotLostBecauseTheMachineIsFull") {
+    const test::TemporaryFolder f;
+    test::write_file(f / "wall.bmp", tiny_bmp());
+    test::write_file(f / "mesh.mtl", "newmtl wall\nmap_Kd wall.bmp\n");
+    mesh::Material m;
+    std::vector<std::string> warnings;
+    rlimit before{};
+    REQUIRE(::getrlimit(RLIMIT_FSIZE, &before) == 0);
+    const auto handler = std::signal(SIGXFSZ, SIG_IGN);
+    // Nothing can be written, so the process that decodes pictures cannot be given its bytes.
+    const rlimit none{0, before.rlim_max};
+    REQUIRE(::setrlimit(RLIMIT_FSIZE, &none) == 0);
+    ErrorCode code = ErrorCode::Empty;
+    try {
+        io::load_image(m, f / "mesh.obj", "wall.bmp", warnings);
+    } catch (const Error& e) {
+        code = e.code();
+    }
+    REQUIRE(::setrlimit(RLIMIT_FSIZE, &before) == 0);
+    std::signal(SIGXFSZ, handler);
+    CHECK(code == ErrorCode::Io);
+    CHECK(warnings.empty());
+    // With room again it is there; one that is broken itself is left out with a sentence.
+    io::load_image(m, f / "mesh.obj", "wall.bmp", warnings);
+    CHECK(m.picture);
+    CHECK(warnings.empty());
+    test::write_file(f / "broken.bmp", "BM and nothing else");
+    io::load_image(m, f / "mesh.obj", "broken.bmp", warnings);
+    CHECK(warnings.size() == 1);
+}
 
 TEST_CASE("PicturesAreFoundBesideTheMeshOnly") {
     const test::TemporaryFolder f;

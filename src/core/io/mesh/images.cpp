@@ -21,6 +21,12 @@ bool holds(const fs::path& path, const std::string& bytes) {
     return file.size() == bytes.size() && file.read_string(0, file.size()) == bytes;
 }
 
+// Whether the machine failed (no memory, no process for the reader) and not the picture, whose bytes are
+// there. Leaving the picture out would then lose it from everything that is written.
+bool machine_failed(const Error& e, const std::shared_ptr<const std::string>& bytes) {
+    return bytes && e.code() == ErrorCode::Io;
+}
+
 }  // namespace
 
 std::filesystem::path file_beside(const std::filesystem::path& mesh_file, const std::string& named) {
@@ -48,6 +54,7 @@ void load_image(mesh::Material& m, const fs::path& mesh_file, const std::string&
     std::string plain = named;
     std::replace(plain.begin(), plain.end(), '\\', '/');
     m.image_name = fs::path(plain).filename().string();
+    std::shared_ptr<const std::string> bytes;
     try {
         const fs::path path = file_beside(mesh_file, named);
         if (path.empty())
@@ -56,10 +63,11 @@ void load_image(mesh::Material& m, const fs::path& mesh_file, const std::string&
         if (file.size() > kLargestPicture)
             throw Error(ErrorCode::Memory, fmt::format("The file has {} MB, more than {}", file.size() >> 20,
                                                        kLargestPicture >> 20));
-        auto bytes = std::make_shared<const std::string>(file.read_string(0, file.size()));
+        bytes = std::make_shared<const std::string>(file.read_string(0, file.size()));
         m.picture = decode_picture(*bytes, path.filename().string());
         m.image = std::move(bytes);
     } catch (const Error& e) {
+        if (machine_failed(e, bytes)) throw;
         warnings.push_back("The picture '" + named + "' of the mesh is left out: " + e.what());
     }
 }
@@ -69,7 +77,8 @@ void decode_images(mesh::Attributes& a) {
         if (!m.image || m.picture) continue;
         try {
             m.picture = decode_picture(*m.image, m.image_name);
-        } catch (const Error&) {
+        } catch (const Error& e) {
+            if (machine_failed(e, m.image)) throw;
             // It could not be read when it came in either, which was said then.
         }
     }
