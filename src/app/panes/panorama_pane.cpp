@@ -2,12 +2,9 @@
 
 #include <QComboBox>
 #include <QHBoxLayout>
-#include <QKeyEvent>
 #include <QLabel>
-#include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -16,6 +13,7 @@
 
 #include "app/look/theme.h"
 #include "app/model/jobs.h"
+#include "core/base/parallel.h"
 #include "core/cloud/stations.h"
 #include "render/scene.h"
 
@@ -23,101 +21,72 @@ namespace pristine::app {
 namespace {
 
 constexpr int kWidth = 1440;
+constexpr int kLargestZoom = 4;
 
-PixelPoint pixel(QPointF p) {
-    return {p.x(), p.y()};
+// How far gaps between points are closed, in pixels.
+int closed_up(int zoom) {
+    return std::min(2 * zoom, 6);
+}
+
+std::vector<select::PanoramaSource> sources_of(const auto& parts) {
+    std::vector<select::PanoramaSource> sources;
+    for (const auto& part : parts) sources.push_back({part.item->cloud.get(), &part.shown});
+    return sources;
+}
+
+// Pixel whose point is drawn here: its own, or one beside it, so that small gaps are closed. `reach` pixels
+// are looked at to the left and above, nearest first.
+std::size_t drawn_at(const select::RangePicture& seen, int width, int x, int y, int reach) {
+    const auto at = [&](int px, int py) {
+        return static_cast<std::size_t>(py) * static_cast<std::size_t>(width) + static_cast<std::size_t>(px);
+    };
+    for (int r = 0; r <= reach; ++r)
+        for (int dy = 0; dy <= r; ++dy)
+            for (int dx = 0; dx <= r; ++dx)
+                if (std::max(dx, dy) == r && x >= dx && y >= dy &&
+                    std::isfinite(seen.range[at(x - dx, y - dy)]))
+                    return at(x - dx, y - dy);
+    return at(x, y);
+}
+
+render::Rgb colour_of(const cloud::PointCloud& c, std::uint64_t e, double range, int mode) {
+    if (mode == 0 && c.colour()) return (*c.colour())[e];
+    if (mode <= 1 && c.intensity()) {
+        const auto [lo, hi] = c.intensity_span();
+        const double grey =
+            std::clamp(((*c.intensity())[e] - lo) / std::max(1e-9, hi - lo) * 255, 0.0, 255.0);
+        return 0x010101u * static_cast<render::Rgb>(grey);
+    }
+    return render::height_colour(static_cast<int>(255 - std::clamp(std::log2(1 + range) * 40, 0.0, 255.0)));
+}
+
+// Calls row(y) for each row, on all processors.
+void for_rows(int height, const std::function<void(int)>& row) {
+    parallel::for_ranges(static_cast<std::size_t>(height), 16, [&](std::size_t begin, std::size_t end) {
+        for (std::size_t y = begin; y < end; ++y) row(static_cast<int>(y));
+    });
+}
+
+QImage base_picture(const select::RangePicture& seen, const select::PanoramaFrame& f, const auto& parts,
+                    int mode, int reach) {
+    QImage image(f.width, f.height, QImage::Format_RGB32);
+    uchar* const bits = image.bits();
+    const auto stride = image.bytesPerLine();
+    for_rows(f.height, [&](int y) {
+        auto* row = reinterpret_cast<QRgb*>(bits + y * stride);
+        for (int x = 0; x < f.width; ++x) {
+            const std::size_t at = drawn_at(seen, f.width, x, y, reach);
+            render::Rgb rgb = 0x12171E;
+            if (std::isfinite(seen.range[at]))
+                rgb = colour_of(*parts[seen.source[at]].item->cloud, seen.element[at],
+                                static_cast<double>(seen.range[at]), mode);
+            row[x] = 0xFF000000u | rgb;
+        }
+    });
+    return image;
 }
 
 }  // namespace
-
-PanoramaView::PanoramaView(QWidget* parent) : QWidget(parent) {
-    setObjectName(QStringLiteral("panoramaView"));
-    setAccessibleName(tr("Panorama: fences drawn here select what the scanner saw"));
-    setFocusPolicy(Qt::StrongFocus);
-    setMouseTracking(true);
-    setCursor(Qt::CrossCursor);
-}
-
-ViewFrame PanoramaView::flat() {
-    ViewFrame f;
-    f.eye = {0, 0, 0};
-    f.right = {1, 0, 0};
-    f.down = {0, 1, 0};
-    f.ahead = {0, 0, 1};
-    f.near_depth = -1;
-    return f;
-}
-
-void PanoramaView::set_picture(const QImage& image) {
-    picture_ = image;
-    setFixedSize(image.size());
-    update();
-}
-
-void PanoramaView::set_tool(Tool* tool) {
-    tool_ = tool;
-    update();
-}
-
-void PanoramaView::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.drawImage(0, 0, picture_);
-    if (!tool_ || !tool_->begun()) return;
-    const Polygon outline = tool_->outline(flat());
-    if (outline.empty()) return;
-    QPainterPath path(QPointF(outline[0].x, outline[0].y));
-    for (const PixelPoint& c : outline) path.lineTo(c.x, c.y);
-    path.closeSubpath();
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(QColor(0, 0, 0, 130), 3));
-    p.drawPath(path);
-    p.setPen(QPen(Qt::white, 1.4, Qt::DashLine));
-    p.drawPath(path);
-}
-
-void PanoramaView::after_tool() {
-    if (const auto fence = tool_->take_fence()) emit fence_closed(fence->corners, modifiers_);
-    update();
-}
-
-void PanoramaView::mousePressEvent(QMouseEvent* e) {
-    setFocus();
-    if (e->button() != Qt::LeftButton || !tool_) return;
-    if (!tool_->begun()) modifiers_ = e->modifiers();
-    tool_->press(pixel(e->position()), flat(), [](PixelPoint q) { return Vec3{q.x, q.y, 0}; });
-    after_tool();
-}
-
-void PanoramaView::mouseMoveEvent(QMouseEvent* e) {
-    if (!tool_) return;
-    tool_->move(pixel(e->position()), flat());
-    if (tool_->begun()) update();
-}
-
-void PanoramaView::mouseReleaseEvent(QMouseEvent* e) {
-    if (e->button() != Qt::LeftButton || !tool_) return;
-    tool_->release(pixel(e->position()), flat());
-    after_tool();
-}
-
-void PanoramaView::mouseDoubleClickEvent(QMouseEvent* e) {
-    if (!tool_) return;
-    tool_->double_click(pixel(e->position()), flat());
-    after_tool();
-}
-
-void PanoramaView::keyPressEvent(QKeyEvent* e) {
-    if (!tool_ || !tool_->begun()) return QWidget::keyPressEvent(e);
-    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
-        tool_->key(ToolKey::Finish, flat());
-    else if (e->key() == Qt::Key_Backspace)
-        tool_->key(ToolKey::Back, flat());
-    else if (e->key() == Qt::Key_Escape)
-        tool_->key(ToolKey::Cancel, flat());
-    else
-        return QWidget::keyPressEvent(e);
-    after_tool();
-}
 
 PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), latest_(jobs) {
     setObjectName(QStringLiteral("panoramaPane"));
@@ -137,7 +106,10 @@ PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), lates
         return c;
     };
     station_ = combo("panoramaStation", tr("Station to look from"));
-    head->addStretch(1);
+    head->addSpacing(10);
+    of_ = new QLabel(this);
+    of_->setObjectName(QStringLiteral("panoramaOf"));
+    head->addWidget(of_, 1);
     head->addWidget(new QLabel(tr("Shows"), this));
     mode_ = combo("panoramaMode", tr("What the panorama shows"));
     mode_->addItems({tr("colour"), tr("intensity"), tr("range")});
@@ -156,21 +128,25 @@ PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), lates
     rows->addWidget(scroll_, 1);
     connect(close, &QToolButton::clicked, this, [this] { close_pane(); });
     connect(station_, &QComboBox::activated, this, [this] { draw(); });
-    connect(mode_, &QComboBox::activated, this, [this] { colour(); });
+    connect(mode_, &QComboBox::activated, this, [this] { paint_base(); });
+    connect(view_, &PanoramaView::zoom_wanted, this, &PanoramaPane::zoom);
+    connect(view_, &PanoramaView::pulled, this, [this](QPoint by) {
+        scroll_->horizontalScrollBar()->setValue(scroll_->horizontalScrollBar()->value() - by.x());
+        scroll_->verticalScrollBar()->setValue(scroll_->verticalScrollBar()->value() - by.y());
+    });
     hide();
 }
 
-void PanoramaPane::open(const site::SitePtr& site, Vec3 here, double ahead_deg, std::size_t station) {
+void PanoramaPane::open(const site::SitePtr& site, bool all_shown, Vec3 here, double ahead_deg,
+                        std::size_t station) {
     ahead_deg_ = ahead_deg;
-    centred_ = false;
+    zoom_ = 1;
+    keep_ = PixelPoint{ahead_deg, 0};
     site_ = site;
+    all_shown_ = all_shown;
     here_ = here;
     open_ = true;
-    station_->clear();
-    for (const cloud::Station& s : site->active_item()->cloud->stations())
-        station_->addItem(QString::fromStdString(s.name));
-    if (station_->count() == 0) station_->addItem(tr("where you stand"));
-    station_->setCurrentIndex(std::min(static_cast<int>(station), station_->count() - 1));
+    list_stations(station);
     show();
     draw();
 }
@@ -179,92 +155,208 @@ void PanoramaPane::close_pane() {
     open_ = false;
     latest_.drop();
     seen_ = nullptr;
+    parts_ = nullptr;
+    aim_.clear();
     hide();
 }
 
-void PanoramaPane::refresh(const site::SitePtr& site) {
+std::vector<site::ItemPtr> PanoramaPane::wanted() const {
+    std::vector<site::ItemPtr> items;
+    for (const site::ItemPtr& item : site_->items)
+        if (item->id == site_->active || (all_shown_ && item->visible)) items.push_back(item);
+    return items;
+}
+
+// Those of the item in work first; without any, where the eye is.
+void PanoramaPane::list_stations(std::size_t chosen) {
+    from_.clear();
+    station_->clear();
+    std::vector<site::ItemPtr> items = wanted();
+    std::stable_partition(items.begin(), items.end(),
+                          [&](const site::ItemPtr& i) { return i->id == site_->active; });
+    for (const site::ItemPtr& item : items)
+        for (std::size_t k = 0; k < item->cloud->stations().size(); ++k) {
+            const cloud::Station& s = item->cloud->stations()[k];
+            from_.push_back({item->id, k, s.position});
+            station_->addItem(QString::fromStdString(s.name));
+        }
+    if (from_.empty()) {
+        from_.push_back({0, 0, here_});
+        station_->addItem(tr("where you stand"));
+    }
+    station_->setCurrentIndex(std::min(static_cast<int>(chosen), station_->count() - 1));
+}
+
+void PanoramaPane::refresh(const site::SitePtr& site, bool all_shown) {
     const bool other = !site_ || site->active != site_->active;
+    const bool switched = std::exchange(all_shown_, all_shown) != all_shown;
     site_ = site;
     if (!open_) return;
-    const site::ItemPtr item = site->active_item();
-    if (!item || other) return close_pane();
-    if (item->absent != drawn_absent_ || item->cloud.get() != drawn_cloud_)
-        draw();
-    else
-        colour();
-}
-
-void PanoramaPane::draw() {
-    const site::ItemPtr item = site_->active_item();
-    if (!item) return;
-    drawn_absent_ = item->absent;
-    drawn_cloud_ = item->cloud.get();
-    const auto& stations = item->cloud->stations();
-    const auto k = static_cast<std::size_t>(std::max(0, station_->currentIndex()));
-    const Vec3 station = k < stations.size() ? stations[k].position : here_;
-    const bool several = stations.size() > 1 && cloud::knows_stations(*item->cloud);
-    struct Result {
-        select::PanoramaFrame frame;
-        select::RangePicture seen;
+    // With everything drawn it matters little which item is in work.
+    if (!site->active_item() || (other && !all_shown)) return close_pane();
+    const std::vector<site::ItemPtr> items = wanted();
+    const auto alike = [&](auto same) {
+        return std::equal(items.begin(), items.end(), aim_.begin(), aim_.end(), same);
     };
-    seen_ = nullptr;
-    latest_.start<Result>(
-        tr("Drawing the panorama"),
-        [=, ahead = ahead_deg_](Progress& p, Result& result) {
-            ElementSet shown = ~*item->absent;
-            if (several) shown = cloud::of_station(*item->cloud, shown, k, p);
-            result.frame = select::panorama_for(*item->cloud, shown, station, kWidth);
-            result.frame.left_deg = ahead - 180;
-            result.seen = select::draw_panorama(*item->cloud, shown, result.frame, p);
-        },
-        [this](Result& result) {
-            frame_ = result.frame;
-            seen_ = std::make_shared<const select::RangePicture>(std::move(result.seen));
-            colour();
-        });
+    if (switched || !alike([](const site::ItemPtr& a, const site::ItemPtr& b) {
+            return a->id == b->id && a->cloud == b->cloud;
+        })) {
+        list_stations(static_cast<std::size_t>(std::max(0, station_->currentIndex())));
+        return draw();
+    }
+    if (alike([](const site::ItemPtr& a, const site::ItemPtr& b) { return a->absent == b->absent; }))
+        return tint();
+    if (seen_)
+        follow();
+    else
+        draw();
 }
 
-void PanoramaPane::colour() {
-    const site::ItemPtr item = site_->active_item();
-    if (!seen_ || !item) return;
-    const cloud::PointCloud& c = *item->cloud;
-    QImage image(frame_.width, frame_.height, QImage::Format_RGB32);
-    const auto [i_lo, i_hi] = c.intensity_span();
-    const site::SetPtr selected = site_->of_removed ? nullptr : site_->selection_of(item->id);
-    const int mode = mode_->currentIndex();
-    // Small gaps between points take the colour of the nearest neighbour to the left or above.
-    for (int y = 0; y < frame_.height; ++y) {
-        auto* row = reinterpret_cast<QRgb*>(image.scanLine(y));
-        for (int x = 0; x < frame_.width; ++x) {
-            std::size_t at = static_cast<std::size_t>(y) * static_cast<std::size_t>(frame_.width) +
-                             static_cast<std::size_t>(x);
-            for (const std::size_t back : {std::size_t{1}, static_cast<std::size_t>(frame_.width),
-                                           static_cast<std::size_t>(frame_.width) + 1}) {
-                if (std::isfinite(seen_->range[at])) break;
-                if (at >= back && std::isfinite(seen_->range[at - back])) at -= back;
+// All of it: from another station, in another size, of other items.
+void PanoramaPane::draw() {
+    const From from = from_[static_cast<std::size_t>(std::max(0, station_->currentIndex()))];
+    seen_ = nullptr;
+    parts_ = nullptr;
+    const std::vector<site::ItemPtr> items = aim_ = wanted();
+    of_->setText(items.size() > 1 ? tr("of all %n items that are shown", "", static_cast<int>(items.size()))
+                                  : tr("of the item in work"));
+    latest_.start<Drawn>(
+        tr("Drawing the panorama"),
+        [=, ahead = ahead_deg_, width = kWidth * zoom_, reach = closed_up(zoom_), mode = mode_->currentIndex()](
+            Progress& p, Drawn& result) {
+            auto parts = std::make_shared<std::vector<Part>>();
+            for (const site::ItemPtr& item : items) {
+                ElementSet shown = ~*item->absent;
+                // Of the scan that the station is of only what it saw.
+                if (item->id == from.item && item->cloud->stations().size() > 1 &&
+                    cloud::knows_stations(*item->cloud))
+                    shown = cloud::of_station(*item->cloud, shown, from.number, p);
+                parts->push_back({item, std::move(shown)});
             }
-            const double range = static_cast<double>(seen_->range[at]);
-            render::Rgb rgb = 0x12171E;
-            if (std::isfinite(range)) {
-                const std::uint64_t e = seen_->element[at];
-                if (mode == 0 && c.colour())
-                    rgb = (*c.colour())[e];
-                else if (mode <= 1 && c.intensity())
-                    rgb = 0x010101u *
-                          static_cast<render::Rgb>(std::clamp(
-                              ((*c.intensity())[e] - i_lo) / std::max(1e-9, i_hi - i_lo) * 255, 0.0, 255.0));
-                else
-                    rgb = render::height_colour(
-                        static_cast<int>(255 - std::clamp(std::log2(1 + range) * 40, 0.0, 255.0)));
-                if (selected && selected->contains(e)) rgb = render::mix(rgb, 0xB86BFF, 0.72);
+            const auto sources = sources_of(*parts);
+            result.frame = select::panorama_for(sources, from.position, width);
+            result.frame.left_deg = ahead - 180;
+            result.seen =
+                std::make_shared<select::RangePicture>(select::draw_panorama(sources, result.frame, p));
+            result.base = base_picture(*result.seen, result.frame, *parts, mode, reach);
+            result.parts = parts;
+        },
+        [this](Drawn& result) { take(result); });
+    base_mode_ = mode_->currentIndex();
+}
+
+// The same frame after something went or came back: only what changed is looked at.
+void PanoramaPane::follow() {
+    behind_ = true;
+    aim_ = wanted();
+    const From from = from_[static_cast<std::size_t>(std::max(0, station_->currentIndex()))];
+    latest_.start<Drawn>(
+        tr("Drawing the panorama"),
+        [items = aim_, from, before = parts_, seen = seen_, frame = frame_, reach = closed_up(zoom_),
+         mode = mode_->currentIndex()](Progress& p, Drawn& result) {
+            auto parts = std::make_shared<std::vector<Part>>();
+            std::vector<const ElementSet*> was;
+            for (std::size_t k = 0; k < items.size(); ++k) {
+                const Part& old = (*before)[k];
+                was.push_back(&old.shown);
+                ElementSet shown = ~*items[k]->absent;
+                if (items[k]->absent == old.item->absent)
+                    shown = old.shown;
+                else if (items[k]->id == from.item && items[k]->cloud->stations().size() > 1 &&
+                         cloud::knows_stations(*items[k]->cloud))
+                    shown = cloud::of_station(*items[k]->cloud, shown, from.number, p);
+                parts->push_back({items[k], std::move(shown)});
             }
-            row[x] = 0xFF000000u | rgb;
-        }
+            result.frame = frame;
+            result.seen = std::make_shared<select::RangePicture>(*seen);
+            select::redraw_panorama(*result.seen, sources_of(*parts), was, frame, p);
+            result.base = base_picture(*result.seen, frame, *parts, mode, reach);
+            result.parts = parts;
+        },
+        [this](Drawn& result) { take(result); }, {}, Jobs::Show::IfLong);
+}
+
+void PanoramaPane::take(Drawn& result) {
+    behind_ = false;
+    frame_ = result.frame;
+    seen_ = result.seen;
+    parts_ = result.parts;
+    base_ = result.base;
+    if (base_mode_ != mode_->currentIndex()) return paint_base();
+    tint();
+    if (keep_) keep_middle(keep_->x, keep_->y);
+    keep_.reset();
+}
+
+void PanoramaPane::paint_base() {
+    base_mode_ = mode_->currentIndex();
+    if (!seen_) return;
+    base_ = base_picture(*seen_, frame_, *parts_, base_mode_, closed_up(zoom_));
+    tint();
+}
+
+// The selection over the picture.
+void PanoramaPane::tint() {
+    if (!seen_) return;
+    QImage image = base_;
+    std::vector<site::SetPtr> selected;
+    for (const Part& part : *parts_)
+        selected.push_back(site_->of_removed ? nullptr : site_->selection_of(part.item->id));
+    if (std::any_of(selected.begin(), selected.end(), [](const auto& s) { return s != nullptr; })) {
+        uchar* const bits = image.bits();
+        const auto stride = image.bytesPerLine();
+        for_rows(frame_.height, [&](int y) {
+            auto* row = reinterpret_cast<QRgb*>(bits + y * stride);
+            for (int x = 0; x < frame_.width; ++x) {
+                const std::size_t at = drawn_at(*seen_, frame_.width, x, y, closed_up(zoom_));
+                if (!std::isfinite(seen_->range[at])) continue;
+                const site::SetPtr& s = selected[seen_->source[at]];
+                if (s && s->contains(seen_->element[at]))
+                    row[x] = 0xFF000000u | render::mix(row[x] & 0xFFFFFFu, 0xB86BFF, 0.72);
+            }
+        });
     }
     view_->set_picture(image);
-    if (std::exchange(centred_, true)) return;
-    scroll_->ensureVisible(image.width() / 2, static_cast<int>(frame_.top_deg * frame_.pixels_per_deg),
-                           scroll_->width() / 2, scroll_->height() / 2);
+}
+
+void PanoramaPane::zoom(double notches, QPointF at) {
+    if (!seen_ || view_->tool_begun()) return;  // its corners are pixels of this picture
+    const int wanted = std::clamp(notches > 0 ? zoom_ * 2 : zoom_ / 2, 1, kLargestZoom);
+    if (wanted == zoom_) return;
+    const double factor = static_cast<double>(wanted) / zoom_;
+    zoom_ = wanted;
+    // What is under the pointer stays there: the middle moves by the rest.
+    const QPointF middle = QPointF(scroll_->viewport()->rect().center()) - view_->pos();
+    const QPointF centre = at + (middle - at) / factor;
+    keep_ = PixelPoint{frame_.left_deg + centre.x() / frame_.pixels_per_deg,
+                       frame_.top_deg - centre.y() / frame_.pixels_per_deg};
+    draw();
+}
+
+void PanoramaPane::keep_middle(double azimuth_deg, double elevation_deg) {
+    const double x = (azimuth_deg - frame_.left_deg) * frame_.pixels_per_deg;
+    const double y = (frame_.top_deg - elevation_deg) * frame_.pixels_per_deg;
+    const QRect shown = scroll_->viewport()->rect();
+    scroll_->horizontalScrollBar()->setValue(static_cast<int>(x) - shown.width() / 2);
+    scroll_->verticalScrollBar()->setValue(static_cast<int>(y) - shown.height() / 2);
+}
+
+std::optional<PanoramaPane::Seen> PanoramaPane::seen_at(PixelPoint p) const {
+    constexpr int kBeside = 2;
+    if (!seen_) return std::nullopt;
+    const int px = static_cast<int>(std::floor(p.x)), py = static_cast<int>(std::floor(p.y));
+    std::optional<Seen> found;
+    int nearest = kBeside * kBeside * 2 + 1;
+    for (int y = std::max(0, py - kBeside); y <= std::min(frame_.height - 1, py + kBeside); ++y)
+        for (int x = std::max(0, px - kBeside); x <= std::min(frame_.width - 1, px + kBeside); ++x) {
+            const std::size_t at = static_cast<std::size_t>(y) * static_cast<std::size_t>(frame_.width) +
+                                   static_cast<std::size_t>(x);
+            const int away = (x - px) * (x - px) + (y - py) * (y - py);
+            if (!std::isfinite(seen_->range[at]) || away >= nearest) continue;
+            nearest = away;
+            found = Seen{(*parts_)[seen_->source[at]].item->id, seen_->element[at]};
+        }
+    return found;
 }
 
 }  // namespace pristine::app

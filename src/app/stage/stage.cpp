@@ -3,10 +3,10 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QPainterPath>
 #include <cmath>
 
 #include "app/look/theme.h"
+#include "app/stage/tool_outline.h"
 #include "app/tools/fence_tools.h"
 
 namespace pristine::app {
@@ -574,23 +574,7 @@ void Stage::paint_label(QPainter& painter, const Guide& guide, const QPolygonF& 
 
 void Stage::paint_outline(QPainter& painter) const {
     if (!tool_ || !(tool_->begun() || (tool_->shows_pointer() && underMouse()))) return;
-    const Polygon outline = tool_->outline(frame());
-    if (outline.empty()) return;
-    QPainterPath path(QPointF(outline[0].x, outline[0].y));
-    for (std::size_t i = 1; i < outline.size(); ++i) path.lineTo(outline[i].x, outline[i].y);
-    if (!tool_->outline_is_open()) path.closeSubpath();
-    QColor fill = token::pick;
-    fill.setAlpha(tool_->outline_is_open() ? 0 : 36);
-    painter.setBrush(fill);
-    painter.setPen(QPen(QColor(0, 0, 0, 120), 3));
-    painter.drawPath(path);
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(Qt::white, 1.4, Qt::DashLine));
-    painter.drawPath(path);
-    if (outline.size() > 14) return;  // drawn freehand: the line says it all
-    painter.setPen(QPen(token::ink, 1));
-    painter.setBrush(Qt::white);
-    for (const PixelPoint& c : outline) painter.drawEllipse(QPointF(c.x, c.y), 3.5, 3.5);
+    paint_tool_outline(painter, tool_->outline(frame()), tool_->outline_is_open());
 }
 
 }  // namespace pristine::app

@@ -52,7 +52,7 @@ struct ToolSpec {
         bool plane = false;      ///< side and offset
         bool strength = false;   ///< of a brush that moves corners
     } settings{};
-    bool fence = false;  ///< it closes a fence in the view; works in the panorama too
+    bool in_panorama = false;  ///< it works there too: in pixels, without places in space
     std::unique_ptr<Tool> (*make)() = nullptr;
 };
 

@@ -36,6 +36,8 @@ Hand::Hand(Desk& desk) : Part(desk) {
     connect_stage(stage_);
     connect_stage(&section_->stage());
     connect(&panorama_->view(), &PanoramaView::fence_closed, this, &Hand::close_panorama_fence);
+    connect(&panorama_->view(), &PanoramaView::stroke_step, this, &Hand::panorama_stroke_step);
+    connect(&panorama_->view(), &PanoramaView::stroke_ended, this, &Hand::stroke_ended);
 }
 
 Hand::~Hand() = default;
@@ -74,7 +76,7 @@ void Hand::take_tool(ToolId id) {
     tool_ = std::move(fresh);
     section_tool_ = std::move(fresh_section);
     panorama_->view().set_tool(nullptr);
-    panorama_tool_ = spec.fence ? spec.make() : nullptr;
+    panorama_tool_ = spec.in_panorama ? spec.make() : nullptr;
     panorama_->view().set_tool(panorama_tool_.get());
     emit taken(id);
     desk_.view->show_guides();
@@ -320,14 +322,30 @@ void Hand::stroke_step(Stage* stage, const select::Fence& fence, Qt::KeyboardMod
         for (Stroke::Of& o : stroke_->of)
             o.taken = o.taken | select::fence(*o.item->cloud, prepared, o.eligible, options);
     }
-    // A glance at what the selection will be, without a commit.
+    show_stroke(*s);
+}
+
+// A glance at what the selection will be, without a commit.
+void Hand::show_stroke(const site::Site& s) {
     try {
         const site::Parts taken = taken_of(*stroke_);
-        desk_.view->show_scene_of(among_removed_ ? site::select_removed(*s, taken, stroke_->combine)
-                                                 : site::select(*s, taken, stroke_->combine));
+        desk_.view->show_scene_of(among_removed_ ? site::select_removed(s, taken, stroke_->combine)
+                                                 : site::select(s, taken, stroke_->combine));
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }
+}
+
+void Hand::panorama_stroke_step(const Polygon& corners, Qt::KeyboardModifiers modifiers) {
+    const site::SitePtr s = document_->site();
+    if (!s->active_item()) return;
+    if (!panorama_->is_current()) return say_refused(tr("The panorama is still being drawn."));
+    if (!stroke_) stroke_ = begun_stroke(stage_, modifiers);
+    const select::RangePicture* seen = stroke_->visible_only ? panorama_->seen().get() : nullptr;
+    for (Stroke::Of& o : stroke_->of)
+        o.taken =
+            o.taken | select::panorama_fence(*o.item->cloud, panorama_->frame(), corners, o.eligible, seen);
+    show_stroke(*s);
 }
 
 void Hand::stroke_ended() {
@@ -357,7 +375,7 @@ site::Origin Hand::hand_origin() const {
 }
 
 void Hand::close_panorama_fence(const Polygon& corners, Qt::KeyboardModifiers modifiers) {
-    if (!panorama_->seen()) return say_refused(tr("The panorama is still being drawn."));
+    if (!panorama_->is_current()) return say_refused(tr("The panorama is still being drawn."));
     const bool visible_only = card_->visible_only();
     site::Origin origin = hand_origin();
     origin.cause.acts.front().settings["panorama"] = true;

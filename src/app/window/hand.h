@@ -96,6 +96,8 @@ class Hand : public Part {
     void close_fence(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void select_edge(Stage*, const select::Fence&, Qt::KeyboardModifiers);
     void stroke_step(Stage*, const select::Fence&, Qt::KeyboardModifiers);
+    void panorama_stroke_step(const Polygon&, Qt::KeyboardModifiers);
+    void show_stroke(const site::Site&);
     void stroke_ended();
     std::shared_ptr<Stroke> begun_stroke(Stage*, Qt::KeyboardModifiers) const;
     static site::Parts taken_of(const Stroke&);

@@ -9,6 +9,7 @@
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/panes/panorama_pane.h"
 #include "app/panes/section_pane.h"
 #include "app/tools/space_tools.h"
 #include "core/select/under.h"
@@ -33,6 +34,13 @@ Pointing::Pointing(Desk& desk) : HandyPart(desk) {
         hand_.pick_next(ask, [place](const Vec3& at) { place->picked(at); });
     });
     connect(place, &PlaceCard::closed, this, [this] { hand_.drop_pick(); });
+    connect(&panorama_->view(), &PanoramaView::picked, this,
+            [this](const PixelPoint& at, Qt::KeyboardModifiers m) {
+                if (hand_.id() != ToolId::Single) return;
+                const auto seen = panorama_->seen_at(at);
+                if (!seen) return say_refused(tr("There is no point here."));
+                take(stage_, seen->item, seen->element, hand_.combine_for(m));
+            });
     for (Stage* stage : {stage_, &section_->stage()}) {
         connect(stage, &Stage::shape_made, this, [this, stage](const SpaceShape& s, Qt::KeyboardModifiers m) {
             if (s.kind == SpaceShape::Kind::Pick && hand_.id() == ToolId::Single) take_seen(stage, s.end, m);

@@ -1,4 +1,5 @@
 #include "app/window/scene_view.h"
+#include "app/cards/work_card.h"
 
 #include "app/cards/holes_card.h"
 #include "app/cards/rule_card.h"
@@ -170,7 +171,7 @@ void SceneView::show_scene_of(const site::SitePtr& s) {
     const site::Parts ghosts = ghosts_of(*s);
     drawn_site_ = s;
     section_->refresh(s, ghosts);
-    panorama_->refresh(s);
+    panorama_->refresh(s, card_->all_shown());
     show_wipe(s);
     // A rule in hand may colour the item in work by its values; the item's own style stays as it is.
     const auto by_rule = rule_->colours();

@@ -11,6 +11,7 @@
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/panes/panorama_pane.h"
 #include "app/panes/section_pane.h"
 #include "app/tools/solid_tool.h"
 #include "app/window/scene_view.h"
@@ -82,6 +83,13 @@ Shapes::Shapes(Desk& desk) : HandyPart(desk), holes_(desk.find<HolesCard>()) {
         connect(stage, &Stage::solid_changed, this,
                 [this, stage](const Solid& s) { solid_changed(stage, s); });
     }
+    connect(&panorama_->view(), &PanoramaView::picked, this, [this](const PixelPoint& at) {
+        if (hand_.id() != ToolId::Pick) return;
+        const auto seen = panorama_->seen_at(at);
+        const site::ItemPtr item = seen ? document_->site()->item(seen->item) : nullptr;
+        if (!item) return say_refused(tr("There is no point here."));
+        show_values(item->id, *item->cloud, seen->element, item->cloud->position(seen->element));
+    });
     connect(&hand_, &Hand::taken, this, &Shapes::tool_taken);
     connect(&desk_, &Desk::site_changed, this, [this] {
         follow_clip();
@@ -294,17 +302,20 @@ void Shapes::pick(Stage* stage, const SpaceShape& shape) {
     if (!id) return say_refused(tr("There is no point here."));
     const render::Scene::PageRef ref = stage->scene().pages()[*id >> 16];
     const render::DrawItem& item = stage->scene().items()[ref.item];
-    const std::size_t in_page = *id & 0xFFFFu;
     // Of a triangle the place that was clicked, not its middle.
-    const Vec3 w = item.cloud->triangles()
-                       ? stage->anchor(shape.end)
-                       : item.cloud->position(std::uint64_t{ref.page} * kPageSize + in_page);
-    const auto records = item.cloud->records();
+    const std::uint64_t element = std::uint64_t{ref.page} * kPageSize + (*id & 0xFFFFu);
+    show_values(item.id, *item.cloud, element,
+                item.cloud->triangles() ? stage->anchor(shape.end) : item.cloud->position(element));
+}
+
+void Shapes::show_values(std::uint64_t item, const cloud::PointCloud& cloud, std::uint64_t element,
+                         const Vec3& w) {
+    const auto records = cloud.records();
     const cloud::RecordLayout& layout = records->layout();
     std::vector<std::byte> record(layout.record_bytes);
-    const std::uint64_t number = item.cloud->order()->page(ref.page)[in_page];
+    const std::uint64_t number = cloud.order()->page(element / kPageSize)[element % kPageSize];
     records->read(number, record);
-    const site::ItemPtr owner = document_->site()->item(item.id);
+    const site::ItemPtr owner = document_->site()->item(item);
     const Lengths l(*document_->site(), owner.get());
     QString text =
         tr("E %1\nN %2\nH %3\n").arg(l.coordinate(w.x, 2), l.coordinate(w.y, 2), l.coordinate(w.z, 2));
@@ -324,10 +335,8 @@ void Shapes::pick(Stage* stage, const SpaceShape& shape) {
             f.words ? QString::fromStdString(word_of(f, v)) : QString::number(v, 'g', 10),
             shown % 2 ? QStringLiteral("   ") : QStringLiteral("\n"));
     }
-    if (item.id == document_->site()->active)
-        if (const QString why = rule_->value_of(std::uint64_t{ref.page} * kPageSize + in_page);
-            !why.isEmpty())
-            text = why + "\n" + text;
+    if (item == document_->site()->active)
+        if (const QString why = rule_->value_of(element); !why.isEmpty()) text = why + "\n" + text;
     last_pick_ = w;
     card_->set_picked(text.trimmed());
 }

@@ -39,6 +39,7 @@ class Shapes : public HandyPart {
     void follow_clip();
     void fill_clips(QMenu*);
     void pick(Stage* stage, const SpaceShape& shape);
+    void show_values(std::uint64_t item, const cloud::PointCloud&, std::uint64_t element, const Vec3& place);
     HolesCard* const holes_;
     std::vector<ShapeSelection> lives_;  // those of the tool in hand
     std::optional<Vec3> last_pick_;

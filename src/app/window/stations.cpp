@@ -1,4 +1,5 @@
 #include "app/window/stations.h"
+#include "app/cards/work_card.h"
 
 #include <QMenu>
 #include <QSettings>
@@ -119,7 +120,8 @@ void Stations::open_panorama(const StationOf& station) {
     if (s->active != station.item)
         document_->apply(tr("Work on %1").arg(QString::fromStdString(s->item(station.item)->name)),
                          [&](const site::Site& now) { return site::activate(now, station.item); });
-    panorama_->open(document_->site(), station.position, stage_->camera().yaw_deg, station.number);
+    panorama_->open(document_->site(), card_->all_shown(), station.position, stage_->camera().yaw_deg,
+                    station.number);
 }
 
 void Stations::find_seen(const StationOf& station, Then then) {

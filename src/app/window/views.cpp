@@ -1,4 +1,5 @@
 #include "app/window/views.h"
+#include "app/cards/work_card.h"
 
 #include <QBuffer>
 #include <QImage>
@@ -229,7 +230,8 @@ void Views::add_what_is_shown() {
         "", QKeySequence(Qt::SHIFT | Qt::Key_P), tr("-View"),
         [this] {
             if (panorama_->is_open()) return panorama_->close_pane();
-            panorama_->open(document_->site(), stage_->camera().eye, stage_->camera().yaw_deg);
+            panorama_->open(document_->site(), card_->all_shown(), stage_->camera().eye,
+                            stage_->camera().yaw_deg);
         },
         [this] { return needs_item(); });
     add_iconed(

@@ -5,7 +5,9 @@
 
 #pragma once
 
+#include <cstdint>
 #include <limits>
+#include <span>
 #include <vector>
 
 #include "core/base/progress.h"
@@ -27,20 +29,36 @@ struct PanoramaFrame {
     PixelPoint project(Vec3, double& range) const;
 };
 
-/// A frame all round that holds the elevations of most of the eligible points (1 % and 99 %, and a margin).
-PanoramaFrame panorama_for(const cloud::PointCloud&, const ElementSet& eligible, Vec3 station, int width);
-
-/// Range of what is seen at each pixel, row by row; infinity where there is nothing.
-struct RangePicture {
-    std::vector<float> range;
-    std::vector<std::uint64_t> element;  ///< valid where range is finite
+/// A cloud in a panorama, and what is drawn of it.
+struct PanoramaSource {
+    const cloud::PointCloud* cloud;
+    const ElementSet* eligible;
 };
-/// Every eligible point drawn one pixel large, the nearest wins. O(n). Throws Cancelled.
-RangePicture draw_panorama(const cloud::PointCloud&, const ElementSet& eligible, const PanoramaFrame&,
+
+/// A frame all round that holds the elevations of most of the eligible points (1 % and 99 %, and a margin).
+/// O(n) over the sets; 50,000 points of each are looked at.
+PanoramaFrame panorama_for(std::span<const PanoramaSource>, Vec3 station, int width);
+
+/// What is seen at each pixel, row by row; range is infinity where there is nothing.
+struct RangePicture {
+    std::vector<float> range;            ///< data unit
+    std::vector<std::uint32_t> element;  ///< of its cloud; valid where range is finite
+    std::vector<std::uint16_t> source;   ///< which of the sources; likewise
+};
+/// Every eligible point drawn one pixel large, the nearest wins; of equals that of the first source, then the
+/// first element. O(n). Throws Cancelled; Error(Unsupported) for a cloud of more than 2^32 points or more
+/// than 65,535 sources.
+RangePicture draw_panorama(std::span<const PanoramaSource>, const PanoramaFrame&,
                            Progress& = Progress::none());
+/// The same picture as draw_panorama would make, from the one of before: `before` holds what was eligible of
+/// each source then. Looks only into blocks of points that changed or stand before a pixel that lost its
+/// point. Throws as draw_panorama.
+void redraw_panorama(RangePicture&, std::span<const PanoramaSource>,
+                     std::span<const ElementSet* const> before, const PanoramaFrame&,
+                     Progress& = Progress::none());
 
 /// The eligible points whose pixel lies in the polygon. With `seen`, only those at most 2 % of the range (and
-/// twice the spacing of their block) behind what is seen there.
+/// twice the spacing of their block) behind what is seen there. Looks only into blocks that stand before it.
 ElementSet panorama_fence(const cloud::PointCloud&, const PanoramaFrame&, const Polygon& corners,
                           const ElementSet& eligible, const RangePicture* seen = nullptr,
                           Progress& = Progress::none());

@@ -4,8 +4,11 @@
 
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QLabel>
 #include <QToolButton>
 #include <cmath>
+#include <optional>
+#include <set>
 
 #include "app/cards/work_card.h"
 #include "app/panes/panorama_pane.h"
@@ -110,5 +113,109 @@ TEST_CASE("ThePanoramaShowsTheScanFromItsStationAndFencesSelectInIt", "[window]"
     CHECK(view.picture() != before);  // the selection shows
     w.click(w.find<QToolButton>("panoramaClose"));
     CHECK_FALSE(pane->isVisible());
+    w.close();
+}
+
+TEST_CASE("ThePanoramaShowsAllItemsTakesBrushAndPickAndFollowsRemovals", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_cloud({{test::e57_scans(20'000, 5), nullptr}}, folder / "two.e57");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "two.e57", 2));
+    auto* pane = w.find<app::PanoramaPane>("panoramaPane");
+    const auto run = [&](const char* command) {
+        w.window().commands().trigger(QString::fromLatin1(command));
+        REQUIRE(w.settle());
+    };
+    const auto drawn = [&] {
+        return w.wait([&] { return pane->is_current() && !w.window().jobs().busy(); });
+    };
+    run("view.panorama");
+    REQUIRE(drawn());
+    const auto sources = [&] {
+        std::set<std::uint64_t> ids;
+        for (int y = 0; y < pane->frame().height; y += 2)
+            for (int x = 0; x < pane->frame().width; x += 2)
+                if (const auto seen = pane->seen_at({x + 0.5, y + 0.5})) ids.insert(seen->item);
+        return ids;
+    };
+    CHECK(sources() == std::set{w.site().active});
+    // All shown: both scans, and the stations of both to look from.
+    run("select.brush");
+    run("select.all_shown");
+    REQUIRE(drawn());
+    CHECK(sources().size() == 2);
+    CHECK(w.find<QComboBox>("panoramaStation")->count() == 2);
+
+    // A stroke of the brush takes of both what is seen there.
+    auto& view = pane->view();
+    const auto drag = [&](QPoint from, QPoint to) {
+        QTest::mousePress(&view, Qt::LeftButton, Qt::NoModifier, from);
+        for (int k = 1; k <= 8; ++k) {
+            const QPoint at = from + (to - from) * k / 8;
+            QMouseEvent move(QEvent::MouseMove, at, view.mapToGlobal(at), Qt::NoButton, Qt::LeftButton,
+                             Qt::NoModifier);
+            QApplication::sendEvent(&view, &move);
+        }
+        QTest::mouseRelease(&view, Qt::LeftButton, Qt::NoModifier, to);
+        REQUIRE(w.settle());
+    };
+    const QImage bare = view.picture();
+    drag({200, 90}, {700, 130});
+    CHECK(w.site().selection.size() == 2);
+    CHECK(w.site().selected() > 200);
+    CHECK(w.site().origin.cause.acts.front().id == "select.brush");
+    CHECK(view.picture() != bare);
+    // Every pixel of the middle of the stroke shows something that was taken.
+    for (int x = 220; x < 680; x += 5) {
+        const auto seen = pane->seen_at({x + 0.5, 90.5 + 40.0 * (x - 200) / 500});
+        if (!seen) continue;
+        REQUIRE(w.site().selection_of(seen->item));
+        CHECK(w.site().selection_of(seen->item)->contains(seen->element));
+    }
+    // Removed, the picture shows what lies behind, as if it had been drawn anew.
+    const site::Parts gone = w.site().selection;
+    run("decide.remove");
+    REQUIRE(drawn());
+    const auto after = *pane->seen();
+    for (const auto& [id, set] : gone)
+        for (int x = 0; x < pane->frame().width; x += 3)
+            for (int y = 0; y < pane->frame().height; y += 3)
+                if (const auto seen = pane->seen_at({x + 0.5, y + 0.5}); seen && seen->item == id)
+                    REQUIRE_FALSE(set->contains(seen->element));
+    run("view.panorama");
+    CHECK_FALSE(pane->isVisible());
+    run("view.panorama");
+    REQUIRE(drawn());
+    if (pane->seen()->range.size() == after.range.size()) CHECK(pane->seen()->range == after.range);
+
+    // The wheel makes it larger about the pointer; a pick shows the values of what is seen.
+    const double before = pane->frame().pixels_per_deg;
+    const QPoint at{720, 100};
+    QWheelEvent turn(at, view.mapToGlobal(at), {}, {0, 120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                     false);
+    QApplication::sendEvent(&view, &turn);
+    REQUIRE(drawn());
+    CHECK(pane->frame().pixels_per_deg == Approx(2 * before));
+    CHECK(view.picture().width() == 2880);
+    run("view.pick");
+    std::optional<PixelPoint> place;
+    for (int x = 900; x < 2000 && !place; ++x)
+        if (pane->seen_at({x + 0.5, 200.5})) place = PixelPoint{x + 0.5, 200.5};
+    REQUIRE(place);
+    const auto seen = *pane->seen_at(*place);
+    QTest::mouseClick(&view, Qt::LeftButton, Qt::NoModifier,
+                      {static_cast<int>(place->x), static_cast<int>(place->y)});
+    const QString height = QString::number(w.site().item(seen.item)->cloud->position(seen.element).z, 'f', 2);
+    CAPTURE(w.find<QLabel>("picked")->text().toStdString());
+    CHECK(w.find<QLabel>("picked")->text().contains(QStringLiteral("H %1").arg(height)));
+    run("select.single");
+    run("select.all_shown");  // each tool remembers it for itself
+    REQUIRE(drawn());
+    QTest::mouseClick(&view, Qt::LeftButton, Qt::NoModifier,
+                      {static_cast<int>(place->x), static_cast<int>(place->y)});
+    REQUIRE(w.settle());
+    REQUIRE(w.site().selected() == 1);
+    REQUIRE(w.site().selection_of(seen.item));
+    CHECK(w.site().selection_of(seen.item)->contains(seen.element));
     w.close();
 }

@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <array>
 #include <cmath>
 #include <queue>
 
@@ -346,8 +347,9 @@ TEST_CASE("APanoramaShowsTheNearestInEachDirectionAndFencesEqualTheSlowWay") {
     std::mt19937_64 dice(seed);
     const auto c = test::random_cloud(70'000, test::Shape::Clusters, dice());
     const ElementSet eligible = ~some_of(*c, dice, 6);
-    const auto frame = select::panorama_for(*c, eligible, c->robust_bounds().centre(), 500);
-    const auto seen = select::draw_panorama(*c, eligible, frame);
+    const std::array<select::PanoramaSource, 1> source{{{c.get(), &eligible}}};
+    const auto frame = select::panorama_for(source, c->robust_bounds().centre(), 500);
+    const auto seen = select::draw_panorama(source, frame);
     std::vector<float> nearest(seen.range.size(), INFINITY);
     const Polygon fence{{50, 20}, {300, 40}, {260, 90}, {90, 120}};
     const ElementSet through = select::panorama_fence(*c, frame, fence, eligible);
@@ -368,4 +370,72 @@ TEST_CASE("APanoramaShowsTheNearestInEachDirectionAndFencesEqualTheSlowWay") {
     for (std::size_t i = 0; i < seen.range.size(); ++i)
         if (std::isfinite(seen.range[i]) && through.contains(seen.element[i]))
             REQUIRE(visible.contains(seen.element[i]));
+}
+
+TEST_CASE("APanoramaOfSeveralCloudsFollowsWhatComesAndGoes") {
+    const auto seed = test::seed_for("panorama of several");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    // Two clouds of one place: equal ranges happen, and the first wins.
+    const auto a = test::random_cloud(90'000, test::Shape::Clusters, dice());
+    const auto b = test::random_cloud(dice() % 100'000 + 1, test::Shape::Clusters, dice());
+    const Vec3 station = dice() % 2 ? a->robust_bounds().centre() : a->robust_bounds().hi * 1.5;
+    std::array<ElementSet, 3> now{~some_of(*a, dice, 6), ~some_of(*b, dice, 3), ~some_of(*a, dice, 2)};
+    const std::array<select::PanoramaSource, 3> sources{
+        {{a.get(), &now[0]}, {b.get(), &now[1]}, {a.get(), &now[2]}}};
+    const auto frame = select::panorama_for(sources, station, 360 * static_cast<int>(1 + dice() % 3));
+    auto seen = select::draw_panorama(sources, frame);
+    for (int step = 0; step < 6; ++step) {
+        CAPTURE(step);
+        const std::array<ElementSet, 3> before = now;
+        const std::array<const ElementSet*, 3> was{&before[0], &before[1], &before[2]};
+        for (ElementSet& s : now) switch (dice() % 4) {
+                case 0:
+                    s = s - some_of(s.size() == a->size() ? *a : *b, dice, 4);
+                    break;
+                case 1:
+                    s = s | some_of(s.size() == a->size() ? *a : *b, dice, 9);
+                    break;
+                case 2:
+                    s = dice() % 3 ? s : ElementSet(s.size());
+                    break;
+                default:
+                    break;
+            }
+        select::redraw_panorama(seen, sources, was, frame);
+        const auto anew = select::draw_panorama(sources, frame);
+        REQUIRE(seen.range == anew.range);
+        for (std::size_t i = 0; i < seen.range.size(); ++i)
+            if (std::isfinite(seen.range[i])) {
+                REQUIRE(seen.element[i] == anew.element[i]);
+                REQUIRE(seen.source[i] == anew.source[i]);
+            }
+    }
+}
+
+TEST_CASE("PanoramaFencesOfAnySizeEqualTheSlowWay") {
+    const auto seed = test::seed_for("panorama fences");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    const auto c = test::random_cloud(150'000, test::Shape::Clusters, dice());
+    const ElementSet eligible = ~some_of(*c, dice, 6);
+    const std::array<select::PanoramaSource, 1> source{{{c.get(), &eligible}}};
+    const Box3 box = c->robust_bounds();
+    for (const Vec3 station : {box.centre(), box.hi, box.hi + (box.hi - box.lo) * 3.0,
+                               box.centre() + Vec3{0, 0, box.diagonal()}}) {
+        auto frame = select::panorama_for(source, station, 1440);
+        frame.left_deg = static_cast<double>(dice() % 360) - 180;
+        for (int k = 0; k < 8; ++k) {
+            const double x = static_cast<double>(dice() % 1440), w = static_cast<double>(1 + dice() % 200);
+            const double y = static_cast<double>(dice() % static_cast<unsigned>(frame.height));
+            const Polygon fence{{x - w, y - w / 3}, {x + w, y}, {x, y + w}};
+            ElementSet want(c->size());
+            eligible.for_each([&](std::uint64_t e) {
+                double r = 0;
+                const PixelPoint q = frame.project(c->position(e), r);
+                if (r > 0 && contains(fence, q)) want.insert(e);
+            });
+            REQUIRE(select::panorama_fence(*c, frame, fence, eligible) == want);
+        }
+    }
 }
