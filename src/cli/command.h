@@ -120,6 +120,7 @@ void add_tunnel(CLI::App&);
 void add_objects(CLI::App&);
 void add_surface(CLI::App&);
 void add_measure(CLI::App&);
+void add_marks(CLI::App&);
 void add_mesh(CLI::App&);
 void add_difference(CLI::App&);
 

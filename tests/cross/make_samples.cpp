@@ -11,6 +11,8 @@
 #include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/site/marks.h"
+#include "core/store/project.h"
 #include "support/cloud_makers.h"
 
 namespace fs = std::filesystem;
@@ -83,9 +85,31 @@ void glb_sample(const fs::path& folder, const std::string& name, int n, double e
     test::write_file(folder / (name + ".corners"), text);
 }
 
+// A project with two marks, for the tests of the command line.
+void project_with_marks(const fs::path& path) {
+    site::History h(std::make_shared<const site::Site>());
+    h.commit(site::add_cloud(*h.now(), test::e57_scans(500, 3), "Chamber", "chamber.e57"), "Open");
+    site::Mark m;
+    m.kind = MarkKind::Fall;
+    m.name = "Apron";
+    m.note = "below the weir";
+    m.points = {{0, 0, 10}, {4, 0, 9.9}};
+    h.commit(site::put_mark(*h.now(), m), "Mark");
+    m.kind = MarkKind::Distance;
+    m.name = "Gauges";
+    m.points = {{0, 0, 0}, {3, 4, 0}};
+    h.commit(site::put_mark(*h.now(), m), "Mark");
+    const auto project = store::Project::create(path);
+    for (const site::Commit& c : h.commits()) project->write(c);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
+    if (argc == 3 && std::string(argv[2]) == "marks") {
+        project_with_marks(argv[1]);
+        return 0;
+    }
     if (argc != 2) return 2;
     try {
         const fs::path folder = argv[1];

@@ -7,6 +7,7 @@
 #include "app/cards/holes_card.h"
 #include "app/cards/line_card.h"
 #include "app/cards/markers_card.h"
+#include "app/cards/marks_card.h"
 #include "app/cards/measure_card.h"
 #include "app/cards/mesh_card.h"
 #include "app/cards/objects_card.h"
@@ -62,6 +63,10 @@ std::vector<CardSpec> rows() {
         {"tools.measure", tr("Measure board…"),
          tr("Areas and volumes of the surface in work, cut and fill against another, maps, contours"), "",
          Qt::CTRL | Qt::Key_M, tr("Tools"), make<MeasureCard>},
+        {"tools.marks", tr("Marks…"),
+         tr("Points, distances, paths, angles, areas, heights and falls that were measured and stay: drawn, "
+            "listed, noted, exported"),
+         "mark", Qt::CTRL | Qt::SHIFT | Qt::Key_M, tr("Tools"), make<MarksCard>},
         {"tools.mesh", tr("Check and repair a mesh…"),
          tr("What is wrong with the mesh in work, from place to place; repairs, wrap, reduction; its volume "
             "and mass"),

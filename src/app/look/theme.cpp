@@ -43,7 +43,11 @@ const QHash<QString, QString>& drawings() {
          "1.8'/>"},
         {"pick",
          "<path d='M12 3.5v5M12 15.5v5M3.5 12h5M15.5 12h5'/><circle cx='12' cy='12' r='1.2' fill='%1'/>"},
-        {"one-point", "<path d='M4.5 4 10 17 12 11.8 17.2 9.8Z'/><circle cx='18.5' cy='18.5' r='2' fill='%1'/>"},
+        {"mark",
+         "<path d='M5 18.5 18.5 5M5 18.5l4.5-.8M5 18.5l.8-4.5M18.5 5l-4.5.8M18.5 5l-.8 4.5M10 10.5l2 2M13 "
+         "7.5l2 2'/>"},
+        {"one-point",
+         "<path d='M4.5 4 10 17 12 11.8 17.2 9.8Z'/><circle cx='18.5' cy='18.5' r='2' fill='%1'/>"},
         {"rule",
          "<path d='M4 20.5V13M8 20.5V6M12 20.5V10M16 20.5v-4M20 20.5v-2'/><path d='M13.8 3.5v17' "
          "stroke-dasharray='2 1.6'/>"},

@@ -222,8 +222,8 @@ void PanoramaPane::draw() {
                                   : tr("of the item in work"));
     latest_.start<Drawn>(
         tr("Drawing the panorama"),
-        [=, ahead = ahead_deg_, width = kWidth * zoom_, reach = closed_up(zoom_), mode = mode_->currentIndex()](
-            Progress& p, Drawn& result) {
+        [=, ahead = ahead_deg_, width = kWidth * zoom_, reach = closed_up(zoom_),
+         mode = mode_->currentIndex()](Progress& p, Drawn& result) {
             auto parts = std::make_shared<std::vector<Part>>();
             for (const site::ItemPtr& item : items) {
                 ElementSet shown = ~*item->absent;
@@ -317,6 +317,59 @@ void PanoramaPane::tint() {
         });
     }
     view_->set_picture(image);
+    lay_guides();
+}
+
+void PanoramaPane::set_guides(const std::vector<Guide>& guides) {
+    guides_ = guides;
+    lay_guides();
+}
+
+// A straight line is none here: it goes in short pieces, and ends at the edge of the picture to begin anew at
+// the other.
+void PanoramaPane::lay_guides() {
+    constexpr int kPieces = 24;
+    std::vector<Guide> laid;
+    double range = 0;
+    for (const Guide& g : guides_) {
+        if (g.points.size() < 2) {
+            laid.push_back(g);
+            continue;
+        }
+        Guide words = g;  // drawn once, whatever pieces the line has
+        words.places = g.places;
+        std::vector<Guide> pieces(1);
+        for (std::size_t i = 1; i < g.points.size(); ++i)
+            for (int k = i == 1 ? 0 : 1; k <= kPieces; ++k) {
+                const Vec3 p = g.points[i - 1] + (g.points[i] - g.points[i - 1]) * (k / double(kPieces));
+                std::vector<Vec3>& now = pieces.back().points;
+                if (!now.empty() && std::fabs(frame_.project(now.back(), range).x -
+                                              frame_.project(p, range).x) > frame_.width / 2.0)
+                    pieces.emplace_back();
+                pieces.back().points.push_back(p);
+            }
+        for (Guide& piece : pieces) {
+            piece.thick = g.thick;
+            piece.colour = g.colour;
+            laid.push_back(std::move(piece));
+        }
+        // The word stands at the middle of the line, its dots at its places.
+        Guide dots{.points = {}, .colour = g.colour, .places = g.places};
+        for (const Vec3& p : g.points) {
+            dots.points = {p};
+            laid.push_back(dots);
+        }
+        const std::size_t half = g.points.size() / 2;
+        laid.push_back({.points = {(g.points[half - 1] + g.points[half]) * 0.5},
+                        .label = g.label,
+                        .colour = g.colour,
+                        .level_label = g.level_label});
+    }
+    view_->set_guides(std::move(laid), [frame = frame_](const Vec3& w) -> std::optional<QPointF> {
+        double away = 0;
+        const PixelPoint p = frame.project(w, away);
+        return away > 0 ? std::optional(QPointF(p.x, p.y)) : std::nullopt;
+    });
 }
 
 void PanoramaPane::zoom(double notches, QPointF at) {

@@ -45,6 +45,8 @@ class PanoramaPane : public QWidget {
         std::uint64_t item = 0, element = 0;
     };
     std::optional<Seen> seen_at(PixelPoint) const;
+    /// Lines and marks that are drawn over it.
+    void set_guides(const std::vector<Guide>&);
 
   private:
     // A station that can be looked from: of which item, and its number there.
@@ -73,6 +75,7 @@ class PanoramaPane : public QWidget {
     void take(Drawn&);
     void paint_base();
     void tint();
+    void lay_guides();
     void zoom(double notches, QPointF at);
     void keep_middle(double azimuth_deg, double elevation_deg);
 
@@ -87,6 +90,7 @@ class PanoramaPane : public QWidget {
     int zoom_ = 1;                    // pixels for a pixel of the smallest picture
     std::optional<PixelPoint> keep_;  // azimuth and elevation that come to the middle of the pane
     std::vector<From> from_;
+    std::vector<Guide> guides_;
     std::vector<site::ItemPtr> aim_;  // what is drawn, or being drawn
     select::PanoramaFrame frame_;
     std::shared_ptr<const select::RangePicture> seen_;

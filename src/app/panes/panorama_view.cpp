@@ -41,6 +41,12 @@ void PanoramaView::set_picture(const QImage& image) {
     update();
 }
 
+void PanoramaView::set_guides(std::vector<Guide> guides, Projection project) {
+    guides_ = std::move(guides);
+    project_ = std::move(project);
+    update();
+}
+
 void PanoramaView::set_tool(Tool* tool) {
     tool_ = tool;
     update();
@@ -49,8 +55,9 @@ void PanoramaView::set_tool(Tool* tool) {
 void PanoramaView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.drawImage(0, 0, picture_);
-    if (!tool_ || !(tool_->begun() || (tool_->shows_pointer() && underMouse()))) return;
     p.setRenderHint(QPainter::Antialiasing);
+    if (project_) paint_guides(p, guides_, project_);
+    if (!tool_ || !(tool_->begun() || (tool_->shows_pointer() && underMouse()))) return;
     paint_tool_outline(p, tool_->outline(flat()), tool_->outline_is_open());
 }
 
@@ -61,8 +68,10 @@ void PanoramaView::after_tool() {
         else
             emit fence_closed(fence->corners, modifiers_);
     }
-    if (const auto shape = tool_->take_shape(); shape && shape->kind == SpaceShape::Kind::Pick)
-        emit picked(shape->end, modifiers_);
+    if (const auto shape = tool_->take_shape()) {
+        if (shape->kind == SpaceShape::Kind::Pick) emit picked(shape->end, modifiers_);
+        if (shape->kind == SpaceShape::Kind::Mark) emit marked(shape->points);
+    }
     update();
 }
 

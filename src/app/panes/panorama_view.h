@@ -5,6 +5,7 @@
 #include <QImage>
 #include <QWidget>
 
+#include "app/stage/guide.h"
 #include "app/tools/tool.h"
 
 namespace pristine::app {
@@ -20,6 +21,8 @@ class PanoramaView : public QWidget {
     bool tool_begun() const { return tool_ && tool_->begun(); }
     /// A view in which pixels are the world, so that fences come out in pixels.
     static ViewFrame flat();
+    /// Drawn over the picture; `project`: where a place of the world is in it.
+    void set_guides(std::vector<Guide>, Projection project);
 
   signals:
     void fence_closed(const Polygon& corners, Qt::KeyboardModifiers modifiers);
@@ -27,6 +30,7 @@ class PanoramaView : public QWidget {
     void stroke_step(const Polygon& corners, Qt::KeyboardModifiers modifiers);
     void stroke_ended();
     void picked(const PixelPoint& at, Qt::KeyboardModifiers modifiers);
+    void marked(const std::vector<Vec3>& pixels);
     /// The wheel: so many notches, with this pixel staying where it is.
     void zoom_wanted(double notches, QPointF at);
     /// Dragged by the middle or right button.
@@ -46,6 +50,8 @@ class PanoramaView : public QWidget {
     void after_tool();
     QImage picture_;
     Tool* tool_ = nullptr;
+    std::vector<Guide> guides_;
+    Projection project_;
     Qt::KeyboardModifiers modifiers_;
     QPoint last_;  // on the screen, of a pull
     bool pulling_ = false;

@@ -6,6 +6,7 @@
 #include <QLabel>
 #include <QLegendMarker>
 #include <QLineSeries>
+#include <QScatterSeries>
 #include <QValueAxis>
 #include <algorithm>
 #include <array>
@@ -16,11 +17,14 @@
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "core/cloud/triangles.h"
+#include "core/geometry/chainage.h"
 #include "core/io/mesh/mesh_cloud.h"
 
 namespace pristine::app {
 namespace {
 
+// So far beside the line a mark still belongs to the profile, metres.
+constexpr double kBeside = 0.5;
 // Told apart by those who see red and green alike, too.
 constexpr std::array<QRgb, 6> kCurves{0x1F5FA8, 0xC7601A, 0x1B8A7A, 0x8E3B8C, 0x6B7076, 0xA88A1F};
 
@@ -100,6 +104,10 @@ void ProfilePane::draw() {
             if (k > 0) chart()->legend()->markers(series).front()->setVisible(false);
         }
     if (!(lo <= hi)) return;
+    find_marks();
+    for (const MarkPlace& m : marks_)
+        lo = std::min(lo, lengths.shown(m.height)), hi = std::max(hi, lengths.shown(m.height));
+    draw_marks();
     auto* x = new QValueAxis;
     x->setRange(0, end);
     x->setTitleText(tr("Along the line%1").arg(unit));
@@ -116,6 +124,32 @@ void ProfilePane::draw() {
     }
 }
 
+void ProfilePane::find_marks() {
+    marks_.clear();
+    const site::SitePtr s = document_->site();
+    const site::LinePtr line = s->line(line_->currentData().toULongLong());
+    if (!line) return;
+    std::vector<Vec3> along = line->points;
+    if (line->closed) along.push_back(along.front());
+    const double reach = kBeside / Lengths(*s).data_metres();
+    for (const site::MarkPtr& m : s->marks)
+        for (const Vec3& p : m->points)
+            if (const auto at = chainage_of(along, p); m->visible && at && at->off <= reach)
+                marks_.push_back({m->name, at->along, p.z});
+}
+
+void ProfilePane::draw_marks() {
+    if (marks_.empty()) return;
+    const Lengths lengths(*document_->site());
+    auto* series = new QScatterSeries;
+    series->setName(tr("Marks up to %1 beside the line").arg(lengths.text(kBeside / lengths.data_metres())));
+    series->setMarkerSize(9);
+    series->setColor(QColor(0x1D, 0x27, 0x33));
+    series->setBorderColor(QColor(0x8F, 0xE3, 0xD0));
+    for (const MarkPlace& m : marks_) series->append(lengths.shown(m.chainage), lengths.shown(m.height));
+    chart()->addSeries(series);
+}
+
 QString ProfilePane::table() const {
     const Lengths lengths(*document_->site());
     const QString unit = lengths.suffix().trimmed();
@@ -129,6 +163,11 @@ QString ProfilePane::table() const {
                            .arg(p.place.x, 0, 'f', 3)
                            .arg(p.place.y, 0, 'f', 3)
                            .arg(lengths.shown(p.place.z), 0, 'f', 4);
+    for (const MarkPlace& m : marks_)
+        csv += QStringLiteral("\"%1\",%2,,,%3\n")
+                   .arg(QString::fromStdString(m.name))
+                   .arg(lengths.shown(m.chainage), 0, 'f', 3)
+                   .arg(lengths.shown(m.height), 0, 'f', 4);
     return csv;
 }
 

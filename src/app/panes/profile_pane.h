@@ -27,15 +27,24 @@ class ProfilePane : public ChartPane {
         std::vector<std::vector<measure::ProfilePoint>> stretches;
     };
     const std::vector<Curve>& curves() const { return curves_; }
+    /// A place of a mark that is shown, near the line.
+    struct MarkPlace {
+        std::string name;
+        double chainage = 0, height = 0;  ///< data unit
+    };
+    const std::vector<MarkPlace>& marks() const { return marks_; }
     /// Name, chainage, east, north, height of each corner, as CSV; lengths in the unit shown.
     QString table() const override;
 
   private:
     void compute();
     void draw();
+    void find_marks();
+    void draw_marks();
     Document* document_;
     QComboBox* line_;
     std::vector<Curve> curves_;
+    std::vector<MarkPlace> marks_;
 };
 
 }  // namespace pristine::app

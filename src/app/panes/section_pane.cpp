@@ -10,6 +10,7 @@
 #include <numbers>
 
 #include "app/model/jobs.h"
+#include "app/panes/section_axes.h"
 #include "render/scene.h"
 
 namespace pristine::app {
@@ -54,6 +55,7 @@ SectionPane::SectionPane(Jobs* jobs, QWidget* parent) : QWidget(parent), latest_
         tr("Section: the strip seen from the side. Page up and Page down step it, with Shift along its line; "
            "tools work here too."));
     rows->addWidget(stage_, 1);
+    axes_ = new SectionAxes(stage_);
     connect(width_, &QDoubleSpinBox::valueChanged, this, [this] {
         if (open_) work_out();
     });
@@ -119,7 +121,9 @@ void SectionPane::look() {
     for (const site::ItemPtr& i : site_->items)
         if (i->visible) robust.add(i->cloud->robust_bounds());
     Box3 box;
-    box.add(Vec3{a_.x, a_.y, robust.empty() ? strip.centre.z : robust.lo.z});
+    // Its foot stands clear of the scale below.
+    const double room = robust.empty() ? 0 : 0.15 * (robust.hi.z - robust.lo.z);
+    box.add(Vec3{a_.x, a_.y, robust.empty() ? strip.centre.z : robust.lo.z - room});
     box.add(Vec3{b_.x, b_.y, robust.empty() ? strip.centre.z : robust.hi.z});
     c.look_at_all(box, stage_->height() > 0 ? static_cast<double>(stage_->width()) / stage_->height() : 3);
     stage_->set_camera(c);
@@ -129,6 +133,7 @@ void SectionPane::say_where() {
     const Lengths& l = width_->lengths();
     where_->setText(tr("Section %1 long, %2 wide")
                         .arg(l.text(std::hypot(b_.x - a_.x, b_.y - a_.y)), l.text(width_->in_data())));
+    axes_->set_line(a_, b_, l);
 }
 
 void SectionPane::work_out() {
@@ -189,6 +194,15 @@ std::vector<Vec3> SectionPane::outline() const {
     const double length = std::hypot(b_.x - a_.x, b_.y - a_.y);
     const Vec3 n = Vec3{-(b_.y - a_.y), b_.x - a_.x, 0} * (width_->in_data() / 2 / length);
     return {a_ + n, b_ + n, b_ - n, a_ - n, a_ + n, a_, b_};
+}
+
+bool SectionPane::is_near(const std::vector<Vec3>& places) const {
+    const Vec3 line = normalized({b_.x - a_.x, b_.y - a_.y, 0});
+    for (const Vec3& p : places) {
+        const Vec3 d = p - a_;
+        if (std::fabs(line.x * d.y - line.y * d.x) <= width_->in_data()) return true;
+    }
+    return false;
 }
 
 void SectionPane::keyPressEvent(QKeyEvent* e) {

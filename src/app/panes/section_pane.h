@@ -16,6 +16,7 @@ class QLabel;
 namespace pristine::app {
 
 class Jobs;
+class SectionAxes;
 
 class SectionPane : public QWidget {
     Q_OBJECT
@@ -37,6 +38,8 @@ class SectionPane : public QWidget {
     site::SetPtr strip_of(const cloud::PointCloud*) const;
     /// The outline of the strip, to be drawn in plan.
     std::vector<Vec3> outline() const;
+    /// Whether one of the places lies in the strip, or up to half its width beside it.
+    bool is_near(const std::vector<Vec3>&) const;
 
   signals:
     void changed();  ///< another strip, or closed
@@ -54,6 +57,7 @@ class SectionPane : public QWidget {
     Stage* stage_;
     LengthBox* width_;
     QLabel* where_;
+    SectionAxes* axes_;
     bool open_ = false;
     Vec3 a_, b_;
     site::SitePtr site_;

@@ -245,8 +245,7 @@ void Stage::mousePressEvent(QMouseEvent* e) {
         if (!tool_->begun()) press_modifiers_ = e->modifiers();
         drag_ = Drag::Tool;
         tool_->hold_control(e->modifiers() & Qt::ControlModifier);
-        tool_->press(last_, frame(), [this](PixelPoint p) { return anchor(p); });
-        after_tool();
+        press_tool(last_);
     }
 }
 
@@ -310,6 +309,8 @@ void Stage::wheelEvent(QWheelEvent* e) {
 }
 
 void Stage::point_at(PixelPoint p) {
+    pointer_ = p;
+    if (tool_ && tool_->measures()) update();
     emit pointed_at(p.x, p.y);
     const auto shown = worker_.picture();
     if (shown && shown->scene == scene_)
@@ -371,8 +372,7 @@ bool Stage::tool_key(int key) {
     if (key == Qt::Key_Space && key_cursor_) {
         if (!may_begin()) return true;
         if (!tool_->begun()) press_modifiers_ = Qt::NoModifier;
-        tool_->press(*key_cursor_, frame(), [this](PixelPoint p) { return anchor(p); });
-        after_tool();
+        press_tool(*key_cursor_);
         return true;
     }
     if (!tool_->begun()) return false;
@@ -470,8 +470,9 @@ void Stage::paintEvent(QPaintEvent*) {
     }
     paint_wipe(painter);
     painter.setRenderHint(QPainter::Antialiasing);
-    paint_guides(painter);
+    paint_over(painter);
     paint_outline(painter);
+    paint_snap(painter);
     if (key_cursor_) {
         const QPointF c(key_cursor_->x, key_cursor_->y);
         painter.setPen(QPen(Qt::white, 1.5));
@@ -503,73 +504,61 @@ void Stage::paint_wipe(QPainter& painter) const {
     painter.drawText(QRect(x + 12, height() - 26, 100, 20), Qt::AlignLeft | Qt::AlignVCenter, tr("after"));
 }
 
-void Stage::paint_guides(QPainter& painter) const {
+void Stage::paint_over(QPainter& painter) const {
     const ViewFrame view = frame();
+    const Projection project = [&](const Vec3& w) -> std::optional<QPointF> {
+        if (view.depth(w) <= view.near_depth) return std::nullopt;
+        const PixelPoint p = view.project(w);
+        return QPointF(p.x, p.y);
+    };
     std::vector<Guide> all = guides_;
     if (tool_)
         for (auto& g : tool_->guides()) all.push_back({std::move(g)});
-    for (const Guide& guide : all) {
-        QPolygonF line;
-        for (const Vec3& w : guide.points)
-            if (view.depth(w) > view.near_depth) {
-                const PixelPoint p = view.project(w);
-                line << QPointF(p.x, p.y);
-            }
-        const double width = guide.thick ? 2.6 : 1.6;
-        painter.setPen(QPen(QColor(0, 0, 0, 130), width + 1.9));
-        painter.drawPolyline(line);
-        painter.setPen(QPen(guide.colour.isValid() ? guide.colour : QColor(0xFF, 0xE0, 0x8A), width));
-        painter.drawPolyline(line);
-    }
-    QFont small = painter.font();
-    small.setPointSizeF(8);
-    painter.setFont(small);
-    for (const Guide& guide : all) {
-        if (guide.label.isEmpty()) continue;
-        QPolygonF line;
-        for (const Vec3& w : guide.points)
-            if (view.depth(w) > view.near_depth) {
-                const PixelPoint p = view.project(w);
-                line << QPointF(p.x, p.y);
-            }
-        paint_label(painter, guide, line);
-    }
+    paint_guides(painter, all, project);
     if (!tool_) return;
     painter.setPen(QPen(QColor(0x1D, 0x27, 0x33), 1));
     painter.setBrush(QColor(0xFF, 0xE0, 0x8A));
     for (const Vec3& h : tool_->handles())
-        if (view.depth(h) > view.near_depth) {
-            const PixelPoint p = view.project(h);
-            painter.drawEllipse(QPointF(p.x, p.y), 6, 6);
-        }
+        if (const auto p = project(h)) painter.drawEllipse(*p, 6, 6);
 }
 
-// At the middle of the line, along it, never upside down; not on lines shorter than the text.
-void Stage::paint_label(QPainter& painter, const Guide& guide, const QPolygonF& line) const {
-    double length = 0;
-    for (qsizetype i = 1; i < line.size(); ++i) length += QLineF(line[i - 1], line[i]).length();
-    const double text = painter.fontMetrics().horizontalAdvance(guide.label);
-    if (length < 2 * text) return;
-    double left = length / 2;
-    for (qsizetype i = 1; i < line.size(); ++i) {
-        const QLineF step(line[i - 1], line[i]);
-        if (left > step.length()) {
-            left -= step.length();
-            continue;
-        }
-        if (step.length() == 0) continue;
-        double angle = -step.angle();
-        if (angle < -90 && angle > -270) angle += 180;
-        painter.save();
-        painter.translate(step.pointAt(left / step.length()));
-        painter.rotate(angle);
-        const QRectF box(-text / 2 - 3, -8, text + 6, 16);
-        painter.fillRect(box, QColor(18, 23, 30, 190));
-        painter.setPen(QColor(0xFF, 0xE0, 0x8A));
-        painter.drawText(box, Qt::AlignCenter, guide.label);
-        painter.restore();
-        return;
+// Where a click would land, and on what.
+void Stage::paint_snap(QPainter& painter) const {
+    if (!tool_ || !tool_->measures() || !underMouse() || drag_ == Drag::Turn || drag_ == Drag::Move) return;
+    const auto there = snapped(pointer_);
+    if (!there) return;
+    const PixelPoint p = frame().project(there->place);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(0, 0, 0, 150), 3.5));
+    painter.drawEllipse(QPointF(p.x, p.y), 6, 6);
+    painter.setPen(QPen(QColor(0x8F, 0xE3, 0xD0), 1.6));
+    painter.drawEllipse(QPointF(p.x, p.y), 6, 6);
+    const QString word = there->kind == SnapKind::LinePlace ? tr("place of a line")
+                         : there->kind == SnapKind::Line    ? tr("line")
+                         : there->kind == SnapKind::Corner  ? tr("corner")
+                         : there->kind == SnapKind::Edge    ? tr("edge")
+                                                            : QString();
+    if (!word.isEmpty()) painter.drawText(QPointF(p.x + 11, p.y + 15), word);
+}
+
+std::optional<Snapped> Stage::snapped(PixelPoint p) const {
+    const auto shown = worker_.picture();
+    const ViewFrame view = frame();
+    const bool fits = shown && shown->scene == scene_;
+    return snap(p, view, guides_, fits ? shown.get() : nullptr,
+                fits ? place_of(*shown, view, p) : std::nullopt);
+}
+
+// A place of what is measured lies on something.
+void Stage::press_tool(PixelPoint p) {
+    if (!tool_->measures()) {
+        tool_->press(p, frame(), [this](PixelPoint q) { return anchor(q); });
+    } else if (const auto there = snapped(p)) {
+        tool_->press(p, frame(), [&](PixelPoint) { return there->place; });
+    } else {
+        emit refused(tr("There is nothing here to measure to."));
     }
+    after_tool();
 }
 
 void Stage::paint_outline(QPainter& painter) const {

@@ -10,7 +10,9 @@
 #include <memory>
 #include <optional>
 
+#include "app/stage/guide.h"
 #include "app/stage/render_worker.h"
+#include "app/stage/snap.h"
 #include "app/tools/tool.h"
 #include "render/camera.h"
 
@@ -66,12 +68,7 @@ class Stage : public QWidget {
         return before_ ? before_->picture() : nullptr;
     }
     /// Lines in the world that are drawn over the picture, e.g. where the section lies.
-    struct Guide {
-        std::vector<Vec3> points;
-        QString label{};  ///< written at its middle
-        bool thick = false;
-        QColor colour{};  ///< invalid: that of lines
-    };
+    using Guide = app::Guide;
     void set_guides(std::vector<Guide> guides);
     /// Where what is seen in a picture within a few pixels of p lies; none over the background.
     static std::optional<Vec3> place_in(const render::Picture&, PixelPoint p);
@@ -122,8 +119,10 @@ class Stage : public QWidget {
     bool navigation_key(int key, Qt::KeyboardModifiers);
     bool tool_key(int key);
     void paint_outline(class QPainter&) const;
-    void paint_guides(class QPainter&) const;
-    void paint_label(class QPainter&, const Guide&, const class QPolygonF&) const;
+    void paint_over(class QPainter&) const;
+    void paint_snap(class QPainter&) const;
+    std::optional<Snapped> snapped(PixelPoint) const;
+    void press_tool(PixelPoint);
     void paint_wipe(class QPainter&) const;
     double aspect() const { return height() > 0 ? static_cast<double>(width()) / height() : 1; }
 
@@ -141,7 +140,7 @@ class Stage : public QWidget {
     Tool* tool_ = nullptr;
     bool has_looked_ = false;
     enum class Drag { None, Turn, Move, Tool, Wipe } drag_ = Drag::None;
-    PixelPoint last_;
+    PixelPoint last_, pointer_;
     Vec3 centre_;
     std::optional<Vec3> fixed_centre_;
     double drag_depth_ = 1;

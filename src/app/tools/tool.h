@@ -26,7 +26,7 @@ enum class ToolKey { Finish, Cancel, Back };
 
 /// What a tool in space made: places in the world, and the pixel where it ended.
 struct SpaceShape {
-    enum class Kind { Ball, Cylinder, Box, Plane, Level, PaintedPlane, Section, Pick } kind;
+    enum class Kind { Ball, Cylinder, Box, Plane, Level, PaintedPlane, Section, Pick, Mark } kind;
     std::vector<Vec3> points;
     PixelPoint end;
     double radius = 0;  ///< of what was painted, world
@@ -66,6 +66,8 @@ class Tool {
     virtual bool shows_pointer() const { return false; }
     /// Whether each fence is a piece of a stroke that ends with the release.
     virtual bool is_brush() const { return false; }
+    /// Whether its places are drawn to lines, corners and edges, and none may lie over nothing.
+    virtual bool measures() const { return false; }
     /// Whether Ctrl is held at the press that follows.
     virtual void hold_control(bool) {}
     /// Ctrl + wheel.

@@ -5,6 +5,7 @@
 
 #include "app/tools/fence_tools.h"
 #include "app/tools/line_tool.h"
+#include "app/tools/mark_tool.h"
 #include "app/tools/path_tools.h"
 #include "app/tools/solid_tool.h"
 #include "app/tools/space_tools.h"
@@ -238,6 +239,17 @@ const std::vector<ToolSpec>& tool_specs() {
          {},
          true,
          pick},
+        {ToolId::Mark,
+         "view.mark",
+         tr("Mark"),
+         tr("Measures and keeps: a point, distance, path, angle, area, height above something, fall. Click "
+            "places; they are drawn to lines, corners and edges near by"),
+         "mark",
+         QKeySequence(Qt::SHIFT | Qt::Key_M),
+         false,
+         {},
+         true,
+         plain<MarkTool>},
         {ToolId::Single,
          "select.single",
          tr("Single point or triangle"),

@@ -31,6 +31,7 @@ enum class ToolId {
     Line,
     Clip,
     Pick,
+    Mark,
     Single,
     Region,
     Relax,

@@ -10,6 +10,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/scans.h"
 #include "core/site/making.h"
+#include "core/site/marks.h"
 
 namespace pristine::app {
 
@@ -61,6 +62,17 @@ void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, c
     menu.exec(tree_->viewport()->mapToGlobal(at));
 }
 
+void ContentsPanel::mark_menu(const site::MarkPtr& mark, QTreeWidgetItem* row, const QPoint& at) {
+    QMenu menu(this);
+    menu.addAction(tr("Its figures"), this, [=, this] { emit fly_to_mark(mark->id); });
+    menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
+    menu.addAction(tr("Take off the list"), this, [=, this] {
+        document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(mark->name)),
+                         [&](const site::Site& s) { return site::drop_mark(s, mark->id); });
+    });
+    menu.exec(tree_->viewport()->mapToGlobal(at));
+}
+
 // Of a heading: what is done with all that stands under it.
 void ContentsPanel::heading_menu(QTreeWidgetItem* row, const QPoint& at) {
     const QString group = row ? row->data(0, kHeading).toString() : QString();
@@ -76,6 +88,7 @@ void ContentsPanel::context_menu(const QPoint& at) {
     QTreeWidgetItem* row = tree_->itemAt(at);
     const std::uint64_t id = id_of(row);
     if (const site::LinePtr line = document_->site()->line(id)) return line_menu(line, row, at);
+    if (const site::MarkPtr mark = document_->site()->mark(id)) return mark_menu(mark, row, at);
     if (const QVariant group = row ? row->data(0, kLineGroup) : QVariant(); group.isValid()) {
         QMenu menu(this);
         if (const site::Making* making =

@@ -92,6 +92,8 @@ void ContentsPanel::follow_tree() {
         if (column != kName || !id_of(row)) return;
         if (document_->site()->line(id_of(row)))
             emit edit_line(id_of(row));
+        else if (document_->site()->mark(id_of(row)))
+            emit fly_to_mark(id_of(row));
         else
             emit fly_to(id_of(row));
     });
@@ -106,6 +108,10 @@ void ContentsPanel::follow_tree() {
         const std::uint64_t id = id_of(row);
         if (const site::LinePtr line = document_->site()->line(id)) {
             change_line(line, tr("Rename %1"), [&](site::Line& l) { l.name = name; });
+            return;
+        }
+        if (const site::MarkPtr mark = document_->site()->mark(id)) {
+            change_mark(mark, tr("Rename %1"), [&](site::Mark& m) { m.name = name; });
             return;
         }
         document_->apply(tr("Rename to %1").arg(typed),
@@ -154,6 +160,7 @@ void ContentsPanel::refresh() {
     std::vector<const void*> now;
     for (const site::ItemPtr& item : s->items) now.push_back(item.get());
     for (const site::LinePtr& l : s->lines) now.push_back(l.get());
+    for (const site::MarkPtr& m : s->marks) now.push_back(m.get());
     if (s->unit != shown_unit_) shown_.clear();
     shown_unit_ = s->unit;
     if (now == shown_ && s->active == shown_active_ && !now.empty()) return;
@@ -190,22 +197,8 @@ void ContentsPanel::fill_tree() {
         for (const site::ItemPtr& item : s->items)
             if (item->group == group) add_row(item, item->id == s->active);
     }
-    if (s->lines.empty()) return;
-    auto* head = new QTreeWidgetItem(tree_, {QString(), tr("Lines")});
-    head->setFlags(Qt::ItemIsEnabled);
-    head->setForeground(kName, token::ink_soft);
-    std::vector<std::string> line_groups;
-    for (const site::LinePtr& l : s->lines) {
-        if (!l->group.empty() &&
-            std::find(line_groups.begin(), line_groups.end(), l->group) != line_groups.end())
-            continue;
-        if (l->group.empty()) {
-            add_line_row(l);
-            continue;
-        }
-        line_groups.push_back(l->group);
-        add_line_group(l->group);
-    }
+    add_lines();
+    add_marks();
 }
 
 void ContentsPanel::put_mark(QTreeWidgetItem* row, const QString& mark) {
@@ -218,82 +211,6 @@ void ContentsPanel::mark_stale(QTreeWidgetItem* row, const std::string& why) {
     put_mark(row, tr("Out of date: "));
     row->setForeground(kName, QColor(0x9A, 0x6B, 0x00));
     row->setToolTip(kName, tr("Out of date: %1. Right click: Make again.").arg(QString::fromStdString(why)));
-}
-
-// One row for lines of one making, with the lines beneath when it is opened.
-void ContentsPanel::add_line_group(const std::string& group) {
-    const site::SitePtr s = document_->site();
-    int count = 0;
-    bool any = false;
-    for (const site::LinePtr& l : s->lines)
-        if (l->group == group) {
-            ++count;
-            any |= l->visible;
-        }
-    const bool open = open_groups_.contains(group);
-    auto* row = new QTreeWidgetItem(tree_);
-    row->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
-    row->setData(0, kLineGroup, QString::fromStdString(group));
-    row->setIcon(kEye, icon(any ? "eye" : "eye-off"));
-    row->setText(kName, (open ? QStringLiteral("▾ ") : QStringLiteral("▸ ")) + QString::fromStdString(group));
-    const site::Making* making = site::making_of_group(*s, group);
-    const std::string stale = making ? site::why_stale(*s, *making) : std::string();
-    row->setText(kCount, grouped(static_cast<std::uint64_t>(count)));
-    row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
-    row->setToolTip(kEye, tr("Show or hide all of them"));
-    row->setToolTip(kName, tr("%n line(s). Click: list them.", "", count));
-    QFont font = tree_->font();
-    font.setPointSizeF(9);
-    row->setFont(kName, font);
-    row->setFont(kCount, font);
-    if (!any) row->setForeground(kName, token::ink_soft);
-    if (!stale.empty()) mark_stale(row, stale);
-    if (!open) return;
-    for (const site::LinePtr& l : s->lines)
-        if (l->group == group) add_line_row(l);
-}
-
-void ContentsPanel::click_line_group(const std::string& group, int column) {
-    const site::SitePtr s = document_->site();
-    const bool any = std::any_of(s->lines.begin(), s->lines.end(),
-                                 [&](const site::LinePtr& l) { return l->group == group && l->visible; });
-    if (column == kEye) {
-        document_->apply((any ? tr("Hide %1") : tr("Show %1")).arg(QString::fromStdString(group)),
-                         [&](const site::Site& now) { return site::show_lines(now, group, !any); });
-        return;
-    }
-    if (!open_groups_.erase(group)) open_groups_.insert(group);
-    shown_.clear();
-    refresh();
-}
-
-void ContentsPanel::add_line_row(const site::LinePtr& line) {
-    auto* row = new QTreeWidgetItem(tree_);
-    row->setData(0, Qt::UserRole, static_cast<qulonglong>(line->id));
-    row->setFlags(row->flags() | Qt::ItemIsEditable);
-    row->setIcon(kEye, icon(line->visible ? "eye" : "eye-off"));
-    row->setText(kName, QString::fromStdString(line->name));
-    const Lengths l(*document_->site());
-    row->setText(kCount, l.number(site::length_of(*line)) + l.suffix());
-    row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
-    QString tip = (line->closed ? tr("Closed line of %1 corners. Double click: edit it.")
-                                : tr("Open line of %1 corners. Double click: edit it."))
-                      .arg(line->points.size());
-    if (line->role != LineRole::Free) tip = tr("%1. %2").arg(title_of(line->role), tip);
-    for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
-    QFont font = tree_->font();
-    font.setPointSizeF(9);
-    row->setFont(kName, font);
-    row->setFont(kCount, font);
-    if (!line->visible) row->setForeground(kName, token::ink_soft);
-}
-
-void ContentsPanel::change_line(const site::LinePtr& line, const QString& title,
-                                const std::function<void(site::Line&)>& change) {
-    site::Line changed = *line;
-    change(changed);
-    document_->apply(title.arg(QString::fromStdString(line->name)),
-                     [&](const site::Site& s) { return site::put_lines(s, {changed}); });
 }
 
 void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
@@ -492,6 +409,12 @@ void ContentsPanel::clicked(QTreeWidgetItem* row, int column) {
         if (column == kEye)
             change_line(line, line->visible ? tr("Hide %1") : tr("Show %1"),
                         [](site::Line& l) { l.visible = !l.visible; });
+        return;
+    }
+    if (const site::MarkPtr mark = document_->site()->mark(id)) {
+        if (column == kEye)
+            change_mark(mark, mark->visible ? tr("Hide %1") : tr("Show %1"),
+                        [](site::Mark& m) { m.visible = !m.visible; });
         return;
     }
     if (const QVariant group = row->data(0, kLineGroup); group.isValid())

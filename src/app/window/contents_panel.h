@@ -34,6 +34,7 @@ class ContentsPanel : public QWidget {
     void make_again(const site::Making&);
     void fly_to(quint64 item);
     void fly_to_line(quint64 line);
+    void fly_to_mark(quint64 mark);
     void edit_line(quint64 line);
     void select_inside(quint64 line);
     void replace_inside(quint64 line);
@@ -49,6 +50,10 @@ class ContentsPanel : public QWidget {
     void add_look(QVBoxLayout*);
     void fill_tree();
     void add_row(const site::ItemPtr&, bool active);
+    void add_lines();
+    void add_marks();
+    QTreeWidgetItem* add_thin_row(std::uint64_t id, bool visible, const QString& name);
+    void change_mark(const site::MarkPtr&, const QString& title, const std::function<void(site::Mark&)>&);
     void add_line_row(const site::LinePtr&);
     void add_line_group(const std::string& group);
     void mark_stale(QTreeWidgetItem*, const std::string& why);
@@ -59,6 +64,7 @@ class ContentsPanel : public QWidget {
     void add_roles(QMenu*, const site::LinePtr&);
     void add_roles(QMenu*, const site::ItemPtr&);
     void line_menu(const site::LinePtr&, QTreeWidgetItem*, const QPoint&);
+    void mark_menu(const site::MarkPtr&, QTreeWidgetItem*, const QPoint&);
     void fill_look();
     void toggle_group(const QString&);
     void choose_date(std::uint64_t item);

@@ -9,6 +9,7 @@
 #include "app/window/files.h"
 #include "app/window/hand.h"
 #include "app/window/lines.h"
+#include "app/window/marks.h"
 #include "app/window/meshes.h"
 #include "app/window/pointing.h"
 #include "app/window/references.h"
@@ -36,12 +37,13 @@ struct Controllers {
           rules(desk),
           lines(desk),
           shapes(desk),
+          marks(desk),
           surfaces(desk),
           meshes(desk),
           cards(desk) {
         for (Part* part : std::initializer_list<Part*>{&files, &decisions, &references, &views, &stations,
                                                        &view, &hand, &selecting, &pointing, &rules, &lines,
-                                                       &shapes, &surfaces, &meshes, &cards})
+                                                       &shapes, &marks, &surfaces, &meshes, &cards})
             part->add_commands();
     }
 
@@ -58,6 +60,7 @@ struct Controllers {
     Rules rules;
     Lines lines;
     Shapes shapes;
+    Marks marks;
     Surfaces surfaces;
     Meshes meshes;
     Cards cards;

@@ -25,7 +25,7 @@ QWidget* make_rail(const CommandTable& commands, QWidget* parent) {
     rail->setAttribute(Qt::WA_StyledBackground);
     rail->setFixedWidth(46);
     auto* layout = new QVBoxLayout(rail);
-    layout->setContentsMargins(5, 10, 5, 10);
+    layout->setContentsMargins(5, 6, 5, 4);
     layout->setSpacing(1);
     const QStringList groups[] = {
         {"select.rectangle", "select.polygon", "select.freehand", "select.circle", "select.strip"},
@@ -33,12 +33,12 @@ QWidget* make_rail(const CommandTable& commands, QWidget* parent) {
         {"select.ball", "select.cylinder", "select.box", "select.plane", "select.painted_plane",
          "select.level"},
         {"select.rule"},
-        {"view.section", "view.line", "view.clip", "view.pick"}};
+        {"view.section", "view.line", "view.clip", "view.pick", "view.mark"}};
     QStringList all;
     for (const QStringList& g : groups) all << QString() << g;
     for (const QString& id : all.mid(1)) {
         if (id.isEmpty()) {
-            layout->addSpacing(7);
+            layout->addSpacing(4);
             continue;
         }
         auto* b = new QToolButton(rail);

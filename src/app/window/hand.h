@@ -29,6 +29,10 @@ class Hand : public Part {
     void take_tool(ToolId);
     /// The tools of the stage and of the section.
     std::array<Tool*, 2> tools() const { return {tool_.get(), section_tool_.get()}; }
+    /// And that of the panorama, which may be null.
+    std::array<Tool*, 3> all_tools() const {
+        return {tool_.get(), section_tool_.get(), panorama_tool_.get()};
+    }
 
     /// A selection and what made it.
     struct Selected {

@@ -1,8 +1,8 @@
 #include "app/window/scene_view.h"
-#include "app/cards/work_card.h"
 
 #include "app/cards/holes_card.h"
 #include "app/cards/rule_card.h"
+#include "app/cards/work_card.h"
 #include "app/look/lengths.h"
 #include "app/model/class_text.h"
 #include "app/model/document.h"
@@ -84,6 +84,7 @@ void SceneView::make_pictures() {
 }
 
 void SceneView::add_commands() {
+    add_line_places();
     commands_.add({"view.ghosts",
                    tr("Ghosts of what is out"),
                    tr("Shows removed points faintly where they were"),
@@ -113,6 +114,22 @@ void SceneView::add_commands() {
                    {}});
 }
 
+void SceneView::add_line_places() {
+    commands_.add({"view.line_places",
+                   tr("Vertices and heights of lines"),
+                   tr("Shows the vertices of lines as dots, with their heights where there is room"),
+                   "",
+                   {},
+                   tr("View"),
+                   [this] {
+                       line_places_ = !line_places_;
+                       show_guides();
+                   },
+                   {},
+                   [this] { return line_places_; },
+                   {}});
+}
+
 void SceneView::say_wipe() {
     const site::ItemPtr item = document_->site()->active_item();
     status_->say(!wipe_ ? tr("Before and after: off")
@@ -135,12 +152,26 @@ void SceneView::show_guides() {
     const site::SitePtr s = document_->site();
     const bool editing = desk_.hand->id() == ToolId::Line;
     std::vector<Stage::Guide> shown;
+    const Lengths lengths(*s);
     for (const site::LinePtr& l : s->lines) {
         if (!l->visible || (editing && l->id == desk_.line_in_work)) continue;
         shown.push_back({l->points, QString::fromStdString(l->label), l->thick});
-        if (l->closed) shown.back().points.push_back(l->points.front());
+        Guide& g = shown.back();
+        g.snaps = true;
+        if (line_places_) {
+            g.places = true;
+            for (const Vec3& p : l->points) g.beside.push_back(lengths.number(p.z));
+        }
+        if (l->closed) g.points.push_back(l->points.front());
     }
-    section_->stage().set_guides(shown);
+    std::vector<Guide> in_section = shown;
+    for (const Drawn& marks : marks_)
+        for (Guide& g : marks()) {
+            if (section_->is_open() && section_->is_near(g.points)) in_section.push_back(g);
+            shown.push_back(std::move(g));
+        }
+    section_->stage().set_guides(std::move(in_section));
+    panorama_->set_guides(shown);
     if (section_->is_open()) shown.push_back({section_->outline()});
     for (const Lines& lines : guides_)
         for (auto& l : lines()) shown.push_back({std::move(l)});

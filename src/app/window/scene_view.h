@@ -37,6 +37,8 @@ class SceneView : public Part {
     using Drawn = std::function<std::vector<Stage::Guide>()>;
     void add_drawn(Drawn drawn) { drawn_.push_back(std::move(drawn)); }
     void show_guides();
+    /// Marks: drawn in the section and the panorama too.
+    void add_marks(Drawn drawn) { marks_.push_back(std::move(drawn)); }
 
     void set_ghosts(std::uint64_t entry);
     void fly_to_entry(std::uint64_t entry);
@@ -50,6 +52,7 @@ class SceneView : public Part {
     void show_legend();
     void connect_legend();
     void say_wipe();
+    void add_line_places();
     void make_pictures();
 
     Legend* const legend_;
@@ -60,7 +63,8 @@ class SceneView : public Part {
     site::SitePtr drawn_site_;
     site::SitePtr ahead_, ahead_of_;  // what is shown while that site is the document's
     std::vector<Lines> guides_;
-    std::vector<Drawn> drawn_;
+    std::vector<Drawn> drawn_, marks_;
+    bool line_places_ = false;  // lines show their vertices and heights
 };
 
 }  // namespace pristine::app

@@ -114,6 +114,7 @@ void Shapes::shape_made(Stage* stage, const SpaceShape& shape, Qt::KeyboardModif
     if (shape.kind == Kind::Pick && hand_.id() == ToolId::RimCorner)
         return holes_->pick(stage->frame(), shape.end);
     if (shape.kind == Kind::Pick && hand_.id() == ToolId::Single) return;  // pointing.h
+    if (shape.kind == Kind::Mark) return;                                  // marks.h
     if (shape.kind == Kind::Pick) return pick(stage, shape);
     if (shape.kind == Kind::Section) {
         if (stage != stage_) return say_refused(tr("Draw the section line in the view above."));

@@ -1,9 +1,9 @@
 #include "app/window/stations.h"
-#include "app/cards/work_card.h"
 
 #include <QMenu>
 #include <QSettings>
 
+#include "app/cards/work_card.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/panes/panorama_pane.h"

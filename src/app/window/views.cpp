@@ -1,5 +1,4 @@
 #include "app/window/views.h"
-#include "app/cards/work_card.h"
 
 #include <QBuffer>
 #include <QImage>
@@ -7,6 +6,7 @@
 #include <QMenu>
 #include <nlohmann/json.hpp>
 
+#include "app/cards/work_card.h"
 #include "app/look/lengths.h"
 #include "app/model/document.h"
 #include "app/model/thumbnails.h"

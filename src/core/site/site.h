@@ -17,6 +17,7 @@
 #include "core/elements/element_set.h"
 #include "core/geometry/features.h"
 #include "core/geometry/line_role.h"
+#include "core/geometry/mark.h"
 #include "core/select/solid.h"
 #include "core/site/cause.h"
 #include "core/site/item_role.h"
@@ -179,6 +180,20 @@ struct Line {
 };
 using LinePtr = std::shared_ptr<const Line>;
 
+/// A measurement that stays: places, and what they are measured for (geometry/mark.h).
+struct Mark {
+    std::uint64_t id = 0;
+    MarkKind kind = MarkKind::Point;
+    std::string name, note;
+    std::vector<Vec3> points;  ///< data unit
+    bool visible = true;
+    /// Of a height above something: the item below it, and its stamp (making.h) when it was measured. 0:
+    /// none.
+    std::uint64_t over = 0, stamp = 0;
+    bool operator==(const Mark&) const = default;
+};
+using MarkPtr = std::shared_ptr<const Mark>;
+
 /// What the points of a code of a survey list are.
 enum class CodeRole : std::uint8_t { Spot, Breakline, Boundary, Ignored };
 struct CodeRule {
@@ -224,6 +239,7 @@ struct Site {
     std::vector<ClipBox> clips;  ///< those that are kept
     std::uint64_t clip = 0;      ///< the one in force; 0: none
     std::vector<LinePtr> lines;
+    std::vector<MarkPtr> marks;
     std::string unit;                ///< of lengths shown and typed (units.h); empty: that of the data
     CodeTable codes;                 ///< of survey lists
     std::vector<SiteClass> classes;  ///< ascending by code
@@ -233,6 +249,7 @@ struct Site {
     const ClipBox* clip_in_force() const;
     ItemPtr item(std::uint64_t id) const;  ///< null if there is none
     LinePtr line(std::uint64_t id) const;  ///< null if there is none
+    MarkPtr mark(std::uint64_t id) const;  ///< likewise
     ItemPtr active_item() const { return item(active); }
     /// What is selected of an item; null: nothing.
     SetPtr selection_of(std::uint64_t item_id) const;

@@ -7,6 +7,7 @@
 #include "core/base/bytes.h"
 #include "core/base/compress.h"
 #include "core/base/error.h"
+#include "core/site/marks.h"
 
 namespace pristine::store {
 
@@ -109,6 +110,47 @@ site::Line line_from(const json& j) {
     return l;
 }
 
+json mark_json(const site::Mark& m) {
+    json points = json::array();
+    for (const Vec3& p : m.points) points.push_back({p.x, p.y, p.z});
+    json j{{"id", m.id}, {"kind", id_of(m.kind)}, {"name", m.name}, {"points", points}};
+    if (!m.note.empty()) j["note"] = m.note;
+    if (!m.visible) j["hidden"] = true;
+    if (m.over != 0) j["over"] = {m.over, m.stamp};
+    return j;
+}
+
+json marks_json(const site::Site& s) {
+    json all = json::array();
+    for (const site::MarkPtr& m : s.marks) {
+        json mark = mark_json(*m);
+        if (const site::ItemPtr over = s.item(m->over)) mark["over_name"] = over->name;
+        if (const std::string why = site::why_stale(s, *m); !why.empty()) mark["stale"] = why;
+        all.push_back(std::move(mark));
+    }
+    return all;
+}
+
+site::Mark mark_from(const json& j) {
+    site::Mark m;
+    m.id = j.at("id");
+    m.kind = mark_kind_of(j.at("kind"));
+    m.name = j.at("name");
+    m.note = j.value("note", "");
+    m.visible = !j.value("hidden", false);
+    for (const json& p : j.at("points")) m.points.push_back({p.at(0), p.at(1), p.at(2)});
+    if (j.contains("over")) {
+        m.over = j.at("over").at(0);
+        m.stamp = j.at("over").at(1);
+    }
+    try {
+        (void)mark_figures(m.kind, m.points);
+    } catch (const Error& e) {
+        throw Error(ErrorCode::Format, std::string("A mark is damaged: ") + e.what());
+    }
+    return m;
+}
+
 std::string picture_blob(const site::Thumbnail& t) {
     std::string raw(8, '\0');
     std::memcpy(raw.data(), &t.width, 4);
@@ -130,9 +172,16 @@ std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob) {
     return sound ? t : nullptr;
 }
 
+json reference_json(const cloud::Reference& r) {
+    return {{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
+}
+
+cloud::Reference reference_from(const json& j) {
+    return {.crs = j.at("crs"), .unit = j.at("unit"), .height_unit = j.at("height_unit")};
+}
+
 json reference_json(const cloud::PointCloud& c) {
-    const cloud::Reference r = c.reference();
-    json j{{"crs", r.crs}, {"unit", r.unit}, {"height_unit", r.height_unit}};
+    json j = reference_json(c.reference());
     if (!c.stations_given()) return j;
     j["stations"] = json::array();
     for (const cloud::Station& s : c.stations())

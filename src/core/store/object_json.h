@@ -24,6 +24,14 @@ json clip_json(const site::ClipBox& c);
 site::ClipBox clip_from(const json& j);
 json line_json(const site::Line& l);
 site::Line line_from(const json& j);
+json mark_json(const site::Mark&);
+site::Mark mark_from(const json&);
+/// All of a site, with what those need who read nothing else (kept_marks.h): the name of what a height was
+/// measured over, and why it is out of date.
+json marks_json(const site::Site&);
+/// Of a unit and system.
+json reference_json(const cloud::Reference&);
+cloud::Reference reference_from(const json&);
 std::string picture_blob(const site::Thumbnail& t);
 std::shared_ptr<const site::Thumbnail> picture_from(const std::string& blob);
 /// Of a cloud that has another reference, or other stations, than its rows.

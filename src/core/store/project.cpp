@@ -24,7 +24,7 @@ using site::Item;
 using site::LedgerEntry;
 using site::Site;
 
-constexpr int kFormatVersion = 4;
+constexpr int kFormatVersion = 5;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
 
 void sync_file(const fs::path& path) {
@@ -286,6 +286,8 @@ std::string Project::site_json(const Site& s, Progress& progress) {
             j["codes"]["rules"].push_back({r.code, static_cast<int>(r.role)});
     }
     if (!s.lines.empty()) j["line_row"] = keep_lines(s.lines);
+    if (!s.marks.empty()) j["marks"] = marks_json(s);
+    if (!s.marks.empty()) j["marks_in"] = reference_json(site::reference_of(s));
     if (!s.last_selection.empty()) j["last_selection"] = parts_json(s.last_selection);
     return j.dump();
 }
@@ -496,6 +498,8 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         // Files of before had them here.
         for (const json& l : j.value("lines", json::array()))
             out->lines.push_back(std::make_shared<const site::Line>(line_from(l)));
+        for (const json& m : j.value("marks", json::array()))
+            out->marks.push_back(std::make_shared<const site::Mark>(mark_from(m)));
         if (j.contains("last_selection")) out->last_selection = load_parts(*out, j.at("last_selection"));
         return out;
     } catch (const json::exception& e) {

@@ -89,7 +89,7 @@ class Project {
 
     std::unique_ptr<Database> db_;      // the one connection that writes
     std::shared_ptr<Database> reader_;  // shared by the clouds that read their records here
-    bool current_ = false;  // the file says that it is of this format
+    bool current_ = false;              // the file says that it is of this format
     bool bulk_ = false;                 // a new file is filled without a journal, and synced once
     // Rows of what has been written or loaded; weak for sets, so that an undone selection frees its memory.
     std::map<std::weak_ptr<const cloud::PointCloud>, std::int64_t, std::owner_less<>> cloud_rows_;

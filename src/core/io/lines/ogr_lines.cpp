@@ -24,6 +24,7 @@
 #include "core/io/gdal_quiet.h"
 #include "core/io/landxml_writer.h"
 #include "core/io/lines/line_sources.h"
+#include "core/io/lines/ogr_writer.h"
 #include "core/io/reference/remark.h"
 #include "core/io/reference/system.h"
 
@@ -100,17 +101,6 @@ class ChordsOfDxf {
     ChordsOfDxf(const ChordsOfDxf&) = delete;
     ChordsOfDxf& operator=(const ChordsOfDxf&) = delete;
 };
-
-// By the ending; null: none of ours.
-const char* driver_of(const std::filesystem::path& path) {
-    const std::string e = ending_of(path);
-    return e == ".geojson" || e == ".json" ? "GeoJSON"
-           : e == ".dxf"                   ? "DXF"
-           : e == ".gpkg"                  ? "GPKG"
-           : e == ".shp"                   ? "ESRI Shapefile"
-           : e == ".csv"                   ? "CSV"
-                                           : nullptr;
-}
 
 bool begins_with_brace(const std::filesystem::path& path) {
     const InputFile file(path);
@@ -309,94 +299,6 @@ cloud::Reference reference_of_ogr_lines_here(const std::filesystem::path& path) 
     return {};
 }
 
-namespace {
-
-void fill(OGRLayer& layer, const std::vector<MapLine>& lines, bool fields, const std::string& place) {
-    for (const MapLine& l : lines) {
-        const std::unique_ptr<OGRFeature> feature(OGRFeature::CreateFeature(layer.GetLayerDefn()));
-        OGRLineString line;
-        for (const Vec3& p : l.points) line.addPoint(p.x, p.y, p.z);
-        if (l.closed && !l.points.empty()) line.addPoint(l.points[0].x, l.points[0].y, l.points[0].z);
-        feature->SetGeometry(&line);
-        feature->SetField(fields ? "name" : "Layer", l.layer.c_str());
-        if (fields && l.role) feature->SetField("role", name_of(*l.role));
-        if (layer.CreateFeature(feature.get()) != OGRERR_NONE)
-            throw Error(ErrorCode::Io, std::string("A line could not be written: ") + CPLGetLastErrorMsg(),
-                        place);
-    }
-}
-
-// Writes a file of its own, and closes it. `place`: for messages.
-void make_file(const std::vector<MapLine>& lines, const std::string& driver_name,
-               const std::filesystem::path& path, const std::filesystem::path& place,
-               const cloud::Reference& reference) {
-    GDALDriver* driver = GetGDALDriverManager()->GetDriverByName(driver_name.c_str());
-    const std::unique_ptr<GDALDataset> set(
-        driver ? driver->Create(path.c_str(), 0, 0, 0, GDT_Unknown, nullptr) : nullptr);
-    // GeoJSON would otherwise round to seven decimals, and think of degrees.
-    char* options[] = {const_cast<char*>("COORDINATE_PRECISION=9"), const_cast<char*>("RFC7946=NO"), nullptr};
-    OGRSpatialReference srs;
-    const std::string wkt = wkt_with_unit(reference.crs, reference.unit, reference.height_unit);
-    const bool stated = !wkt.empty() && srs.importFromWkt(wkt.c_str()) == OGRERR_NONE;
-    srs.SetAxisMappingStrategy(OAMS_TRADITIONAL_GIS_ORDER);
-    OGRLayer* layer = set ? set->CreateLayer("lines", stated ? &srs : nullptr, wkbLineString25D,
-                                             driver_name == "GeoJSON" ? options : nullptr)
-                          : nullptr;
-    if (!layer)
-        throw Error(ErrorCode::Io, std::string("The file could not be made: ") + CPLGetLastErrorMsg(),
-                    place.string());
-    const bool fields = driver_name != "DXF";  // it has fields of its own
-    if (fields) {
-        for (const char* name : {"name", "role"}) {
-            OGRFieldDefn field(name, OFTString);
-            layer->CreateField(&field);
-        }
-    }
-    fill(*layer, lines, fields, place.string());
-}
-
-// How many lines a file holds, each read whole.
-std::size_t features_in(const std::filesystem::path& path, const std::string& driver_name) {
-    const char* const drivers[] = {driver_name.c_str(), nullptr};
-    const std::unique_ptr<GDALDataset> set(
-        GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr));
-    std::size_t n = 0;
-    if (!set) return n;
-    for (OGRLayer* layer : set->GetLayers()) {
-        layer->ResetReading();
-        while (const std::unique_ptr<OGRFeature> feature{layer->GetNextFeature()})
-            n += feature->GetGeometryRef() != nullptr;
-    }
-    return n;
-}
-
-// A folder of GDAL's in memory.
-class MemoryFolder {
-  public:
-    MemoryFolder() {
-        static std::atomic<std::uint64_t> number{0};
-        path_ = fmt::format("/vsimem/pristine-lines-{}", number++);
-        VSIMkdir(path_.c_str(), 0700);
-    }
-    ~MemoryFolder() { VSIRmdirRecursive(path_.c_str()); }
-    MemoryFolder(const MemoryFolder&) = delete;
-    MemoryFolder& operator=(const MemoryFolder&) = delete;
-    std::filesystem::path path() const { return path_; }
-    void move_to(OutputFolder& folder) const {
-        const std::unique_ptr<char*, decltype(&CSLDestroy)> names(VSIReadDir(path_.c_str()), &CSLDestroy);
-        for (char** name = names.get(); name && *name; ++name) {
-            vsi_l_offset bytes = 0;
-            const GByte* data = VSIGetMemFileBuffer((path_ + "/" + *name).c_str(), &bytes, FALSE);
-            if (data) folder.add(*name, data, bytes);
-        }
-    }
-
-  private:
-    std::string path_;
-};
-
-}  // namespace
-
 void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path& path, bool replace,
                  const cloud::Reference& reference) {
     if (ending_of(path) == ".xml") {
@@ -404,28 +306,19 @@ void write_lines(const std::vector<MapLine>& lines, const std::filesystem::path&
         out.write(text_of(LandXml{reference, {}, lines, {}}));
         return out.finish();
     }
-    const char* name = driver_of(path);
-    if (!name)
+    if (!driver_of(path))
         throw Error(ErrorCode::Unsupported, "Lines cannot be written into a file of this ending",
                     path.string(), "There are .geojson, .dxf, .gpkg, .shp and .xml (LandXML).");
-    const GdalQuiet quiet;
-    OutputFolder folder(path, replace);
-    const GdalFailures failures;
-    // In memory, and from there by our own hand: drivers do not tell of every call that fails on a disk.
-    const MemoryFolder memory;
-    const std::filesystem::path made = memory.path() / path.filename();
-    make_file(lines, name, made, path, reference);
-    if (!failures.first().empty())
-        throw Error(ErrorCode::Io, "The lines could not be written: " + failures.first(), path.string());
-    if (const std::size_t there = features_in(made, name); there != lines.size())
-        throw Error(ErrorCode::Io,
-                    fmt::format("The lines could not be written: {} of {} read back", there, lines.size()),
-                    path.string());
-    memory.move_to(folder);
-    // The system of lines that were there must not speak for these.
-    folder.finish(ending_of(path) == ".shp"
-                      ? std::vector<std::string>{".prj", ".cpg", ".qix", ".sbn", ".sbx", ".shx", ".dbf"}
-                      : std::vector<std::string>());
+    std::vector<MapFeature> all;
+    for (const MapLine& l : lines) {
+        MapFeature f{MapFeature::Shape::Line, l.points, l.layer};
+        if (l.closed && !l.points.empty()) f.points.push_back(l.points.front());
+        f.fields = {{"name", l.layer}};
+        if (l.role) f.fields.emplace_back("role", std::string(name_of(*l.role)));
+        all.push_back(std::move(f));
+    }
+    static constexpr auto kLine = MapFeature::Shape::Line;
+    write_features(all, {"lines", &kLine}, path, replace, reference);
 }
 
 }  // namespace pristine::io

@@ -1,0 +1,134 @@
+#include "app/stage/guide.h"
+
+#include <QFontMetrics>
+#include <QLineF>
+#include <QPainter>
+#include <QPolygonF>
+#include <algorithm>
+
+namespace pristine::app {
+namespace {
+
+const QColor kLine(0xFF, 0xE0, 0x8A), kGround(18, 23, 30, 200);
+
+QColor colour_of(const Guide& g) {
+    return g.colour.isValid() ? g.colour : kLine;
+}
+
+// Words that were written; another is not written over them.
+class Words {
+  public:
+    explicit Words(QPainter& painter) : painter_(painter) {}
+    bool write(const QString& text, const QColor& colour, const QRectF& box, double angle = 0) {
+        QTransform turn;
+        turn.translate(box.center().x(), box.center().y());
+        turn.rotate(angle);
+        turn.translate(-box.center().x(), -box.center().y());
+        const QRectF over = turn.mapRect(box);
+        if (std::any_of(taken_.begin(), taken_.end(), [&](const QRectF& r) { return r.intersects(over); }))
+            return false;
+        taken_.push_back(over);
+        painter_.save();
+        painter_.setTransform(turn, true);
+        painter_.fillRect(box, kGround);
+        painter_.setPen(colour);
+        painter_.drawText(box, Qt::AlignCenter, text);
+        painter_.restore();
+        return true;
+    }
+    QRectF box_of(const QString& text) const {
+        const QFontMetrics m = painter_.fontMetrics();
+        return {0, 0, m.horizontalAdvance(text) + 8.0, m.height() + 2.0};
+    }
+
+  private:
+    QPainter& painter_;
+    std::vector<QRectF> taken_;
+};
+
+// The place at a share of the length, and the direction there.
+std::optional<std::pair<QPointF, double>> along(const QPolygonF& line, double share) {
+    double length = 0;
+    for (qsizetype i = 1; i < line.size(); ++i) length += QLineF(line[i - 1], line[i]).length();
+    double left = length * share;
+    for (qsizetype i = 1; i < line.size(); ++i) {
+        const QLineF step(line[i - 1], line[i]);
+        if (step.length() == 0) continue;
+        if (left <= step.length()) return std::pair(step.pointAt(left / step.length()), -step.angle());
+        left -= step.length();
+    }
+    return std::nullopt;
+}
+
+// Along the line, never upside down; not on lines shorter than the text.
+void write_along(Words& words, const Guide& g, const QPolygonF& line) {
+    double length = 0;
+    for (qsizetype i = 1; i < line.size(); ++i) length += QLineF(line[i - 1], line[i]).length();
+    QRectF box = words.box_of(g.label);
+    if (length < 2 * box.width()) return;
+    const auto middle = along(line, 0.5);
+    if (!middle) return;
+    double angle = middle->second;
+    if (angle < -90 && angle > -270) angle += 180;
+    box.moveCenter(middle->first);
+    words.write(g.label, colour_of(g), box, angle);
+}
+
+void write_level(Words& words, const Guide& g, const QPolygonF& line) {
+    if (line.isEmpty()) return;
+    const auto middle = along(line, 0.5);
+    const QPointF at = middle ? middle->first : line.front();
+    QRectF box = words.box_of(g.label);
+    // Above its middle; where that is taken, below, right, left.
+    for (const QPointF& off : {QPointF(0, -16), QPointF(0, 16), QPointF(box.width() / 2 + 10, 0),
+                               QPointF(-box.width() / 2 - 10, 0), QPointF(0, -34), QPointF(0, 34)}) {
+        box.moveCenter(at + off);
+        if (words.write(g.label, colour_of(g), box)) return;
+    }
+}
+
+void paint_line(QPainter& painter, const Guide& g, const QPolygonF& line) {
+    const double width = g.thick ? 2.6 : 1.6;
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(0, 0, 0, 130), width + 1.9));
+    painter.drawPolyline(line);
+    painter.setPen(QPen(colour_of(g), width));
+    painter.drawPolyline(line);
+    if (!g.places) return;
+    painter.setPen(QPen(QColor(0x12, 0x17, 0x1E), 1));
+    painter.setBrush(colour_of(g));
+    for (const QPointF& p : line) painter.drawEllipse(p, 3.5, 3.5);
+}
+
+}  // namespace
+
+void paint_guides(QPainter& painter, const std::vector<Guide>& all, const Projection& project) {
+    std::vector<QPolygonF> lines(all.size());
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        for (const Vec3& w : all[k].points)
+            if (const auto p = project(w)) lines[k] << *p;
+        paint_line(painter, all[k], lines[k]);
+    }
+    QFont font = painter.font();
+    font.setPointSizeF(9);
+    painter.setFont(font);
+    Words words(painter);
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        const Guide& g = all[k];
+        if (g.label.isEmpty()) continue;
+        if (g.level_label)
+            write_level(words, g, lines[k]);
+        else
+            write_along(words, g, lines[k]);
+    }
+    for (const Guide& g : all)
+        for (std::size_t i = 0; i < std::min(g.beside.size(), g.points.size()); ++i) {
+            const auto p = project(g.points[i]);
+            if (!p) continue;
+            QRectF box = words.box_of(g.beside[i]);
+            box.moveBottomLeft(*p + QPointF(6, -4));
+            words.write(g.beside[i], colour_of(g), box);
+        }
+}
+
+}  // namespace pristine::app
