@@ -7,7 +7,9 @@
 #include <map>
 
 #include "cli/cleaning.h"
+#include "core/base/units.h"
 #include "core/cloud/classes.h"
+#include "core/recipe/ready.h"
 
 namespace pristine::cli {
 namespace {
@@ -16,7 +18,7 @@ using nlohmann::json;
 
 struct ClassifyRequest : CleanRequest {
     std::vector<int> only;
-    bool dry_run = false;
+    bool dry_run = false, terrain = false;
 };
 
 // "height 2..5=5" is "height 2..5 -> class 5". A list of words ends in a word.
@@ -34,6 +36,7 @@ std::string with_arrow(const std::string& rule) {
 }
 
 score::Recipe classes_of(ClassifyRequest& r) {
+    if (r.terrain && r.rules.empty() && r.recipe.empty()) return {};
     for (std::string& rule : r.rules) rule = with_arrow(rule);
     const score::Recipe recipe = recipe_of(r);
     for (const score::Step& step : recipe)
@@ -77,11 +80,17 @@ ElementSet of_classes(const std::vector<int>& codes, const CloudPtr& cloud) {
     return out;
 }
 
-json classify(const score::Recipe& recipe, const ClassifyRequest& r, Progress& progress) {
+json classify(score::Recipe recipe, const ClassifyRequest& r, Progress& progress) {
     const std::string& input = r.inputs[0];
     const CloudPtr cloud = read_input(input, r.common, progress).cloud;
     if (cloud->triangles())
         throw Error(ErrorCode::Usage, "Only points have classes; the file holds triangles", input);
+    if (r.terrain) {
+        const Progress::Part part(progress, 0.2, 0.5, progress.label());
+        score::Recipe ready = score::terrain_classes(*cloud, ElementSet::all(cloud->size()),
+                                                     1 / length_unit(cloud->unit()).metres, progress);
+        recipe.insert(recipe.begin(), ready.begin(), ready.end());
+    }
     std::vector<score::Removal> steps =
         removals_of(recipe, cloud, {}, Given(r, progress), r.buffer, progress);
     if (!r.only.empty()) {
@@ -138,6 +147,9 @@ void add_classify(CLI::App& app) {
                     "of several the last one holds");
     reads(sub->add_option("--recipe", r->recipe, "File of rules that give classes; they come first"),
           r->common);
+    sub->add_flag(
+        "--terrain", r->terrain,
+        "Ground, vegetation by height and noise, by what the cloud says of itself; rules come after");
     sub->add_option("--only", r->only, "Only points that have one of these classes now, e.g. 0,1")
         ->delimiter(',')
         ->check(CLI::Range(0, 255));

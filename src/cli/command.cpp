@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <charconv>
 #include <chrono>
 #include <cmath>
@@ -13,6 +14,8 @@
 #include "core/base/memory.h"
 #include "core/base/output.h"
 #include "core/base/units.h"
+#include "core/io/ending.h"
+#include "core/io/format.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/reference/remark.h"
 #include "core/io/reference/system.h"
@@ -128,8 +131,54 @@ std::vector<std::filesystem::path> files_of(const std::vector<CLI::Option*>& opt
     return files;
 }
 
+namespace {
+
+// By its ending, of a format of points, triangles or heights; hidden files are nobody's data.
+bool is_data(const std::filesystem::path& file) {
+    const std::string ending = io::ending_of(file);
+    if (file.filename().string().starts_with('.')) return false;
+    for (const io::Format& f : io::formats())
+        if (f.reads && f.holds != io::Format::Holds::Lines)
+            for (const std::string& e : f.endings)
+                if ("." + e == ending) return true;
+    return false;
+}
+
+}  // namespace
+
+std::vector<std::filesystem::path> inputs_of(const Common& c) {
+    std::vector<std::filesystem::path> all;
+    for (const std::filesystem::path& f : files_of(c.inputs)) {
+        std::error_code none;
+        std::vector<std::string> in_it{f.string()};
+        if (std::filesystem::is_directory(f, none)) expand_folders(in_it);
+        all.insert(all.end(), in_it.begin(), in_it.end());
+    }
+    return all;
+}
+
+void expand_folders(std::vector<std::string>& inputs) {
+    namespace fs = std::filesystem;
+    std::vector<std::string> files;
+    for (const std::string& input : inputs) {
+        std::error_code none;
+        if (!fs::is_directory(input, none)) {
+            files.push_back(input);
+            continue;
+        }
+        std::vector<std::string> found;
+        for (const fs::directory_entry& entry : fs::directory_iterator(input, none))
+            if (entry.is_regular_file(none) && is_data(entry.path())) found.push_back(entry.path().string());
+        if (found.empty())
+            throw Error(ErrorCode::Usage, "The folder holds no file of points or triangles", input);
+        std::sort(found.begin(), found.end());
+        files.insert(files.end(), found.begin(), found.end());
+    }
+    inputs = std::move(files);
+}
+
 void with_progress(const Common& c, const std::function<void(Progress&)>& work) {
-    OutputGroup together(files_of(c.inputs));
+    OutputGroup together(inputs_of(c));
     for (const std::filesystem::path& out : files_of(c.outputs)) together.expect(out, c.force);
     with_progress(work);
     together.commit();

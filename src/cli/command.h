@@ -64,6 +64,11 @@ CLI::Option* reads(CLI::Option*, Common&);
 CLI::Option* writes(CLI::Option*, Common&);
 /// What was given for such options.
 std::vector<std::filesystem::path> files_of(const std::vector<CLI::Option*>&);
+/// The files that a command reads; of a folder those in it.
+std::vector<std::filesystem::path> inputs_of(const Common&);
+/// Folders among the inputs become the files in them that a format knows by its ending, by name. Throws
+/// Error(Usage) for a folder without one.
+void expand_folders(std::vector<std::string>& inputs);
 
 /// "412300.1,5218930.2,59.7". Throws Error(Usage).
 Vec3 place_typed(const std::string&);
@@ -121,6 +126,7 @@ void add_objects(CLI::App&);
 void add_surface(CLI::App&);
 void add_measure(CLI::App&);
 void add_marks(CLI::App&);
+void add_merge(CLI::App&);
 void add_mesh(CLI::App&);
 void add_difference(CLI::App&);
 

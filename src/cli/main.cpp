@@ -50,6 +50,7 @@ int main(int argc, char** argv) {
     cli::add_surface(app);
     cli::add_measure(app);
     cli::add_marks(app);
+    cli::add_merge(app);
     cli::add_mesh(app);
     cli::add_difference(app);
     cli::add_demo(app);

@@ -116,7 +116,7 @@ std::vector<json> results_before(const CleanRequest& r, const std::vector<std::s
                 results[i]["done_before"] = true;
                 continue;
             }
-        OutputGroup guard(files_of(r.common.inputs));
+        OutputGroup guard(inputs_of(r.common));
         guard.expect(outputs[i], r.common.force);
     }
     return results;
@@ -173,7 +173,7 @@ void run_all(const CleanRequest& r, const std::string& folder) {
                 Progress own;
                 try {
                     progress.check();
-                    OutputGroup together(files_of(r.common.inputs));
+                    OutputGroup together(inputs_of(r.common));
                     results[i] = clean(recipe, input, outputs[i], r, others, given, own);
                     record.add(input, outputs[i], results[i]);
                     together.commit();
@@ -211,7 +211,10 @@ void add_run(CLI::App& app) {
                   Least::Zero, r->common);
     add_given(*sub, *r);
     add_common(*sub, r->common, true, true);
-    sub->callback([=] { run_all(*r, *folder); });
+    sub->callback([=] {
+        expand_folders(r->inputs);
+        run_all(*r, *folder);
+    });
 }
 
 }  // namespace pristine::cli

@@ -301,7 +301,10 @@ void add_build(CLI::App& surface) {
     length_option(*sub, "--cell", r->cell, "Side of a cell, for grids; usual: the spacing of the surface",
                   Least::AboveZero, r->common);
     add_common(*sub, r->common, true, true);
-    sub->callback([=] { run_build(*r); });
+    sub->callback([=] {
+        expand_folders(r->inputs);
+        run_build(*r);
+    });
 }
 
 void add_trim(CLI::App& surface) {

@@ -340,8 +340,16 @@ void add_thin(std::vector<Solid>& s, Dice& dice) {
     }
 }
 
-Trial passers(std::uint64_t seed, double size) {
-    Trial t{"passers", {}, {{0.3, 4.2, 1.62}, {-0.8, 23.4, 1.58}, {1.9, 12.7, 1.66}, {-1.6, 14.9, 1.6}}};
+Trial passers(std::uint64_t seed, double size, std::size_t stations) {
+    Trial t{"passers",
+            {},
+            {{0.3, 4.2, 1.62},
+             {-0.8, 23.4, 1.58},
+             {1.9, 12.7, 1.66},
+             {-1.6, 14.9, 1.6},
+             {1.1, 19.2, 1.61},
+             {-1.9, 8.6, 1.63}}};
+    t.stations.resize(stations);
     Dice fixed(seed * 17);
     std::vector<Solid> chamber = make_chamber();
     add_thin(chamber, fixed);
@@ -421,7 +429,8 @@ Trial make_trial(const std::string& name, std::uint64_t seed, double size) {
     if (name.starts_with("terraces")) return on_land(name, terraced(seed), air, seed, size);
     if (name == "pictures") return pictures(seed, size);
     if (name == "strays") return strays(seed, size);
-    if (name == "passers") return passers(seed, size);
+    if (name == "passers") return passers(seed, size, 4);
+    if (name == "passers_6") return passers(seed, size, 6);  // as many scans as a building has
     if (name == "sky") return sky(seed, size);
     throw Error(ErrorCode::Usage, "There is no trial '" + name + "'");
 }

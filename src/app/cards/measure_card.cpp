@@ -404,7 +404,20 @@ void MeasureCard::say() {
                            : tr("Nothing of the surface lies there.");
     set_rich(now_, text.now);
     set_rich(volumes_, text.volumes);
-    state_->setText(text.state);
+    state_->setText(text.state + placements());
+}
+
+// What the figures rest on besides the files: how the surfaces were placed.
+QString MeasureCard::placements() const {
+    const site::SitePtr s = document_->site();
+    QString out;
+    const std::uint64_t other =
+        counted_from() == CountedFrom::OtherSurface ? other_->currentData().toULongLong() : 0;
+    for (const std::uint64_t id : {s->active, other})
+        if (const site::ItemPtr item = s->item(id); item && !item->placed_by.empty())
+            out += tr("\n%1 was placed: %2.")
+                       .arg(QString::fromStdString(item->name), QString::fromStdString(item->placed_by));
+    return out;
 }
 
 void MeasureCard::make_map() {

@@ -54,6 +54,7 @@ class MeasureCard : public SideCard {
     void start_measuring(const site::ItemPtr&, std::function<void(Progress&, Measured*)> work);
     void say();
     bool is_swapped(const site::Item&, const site::Item* other) const;
+    QString placements() const;
     void make_map();
     void make_contours();
     void map_of(const site::ItemPtr& later, const site::ItemPtr& earlier, const site::LinePtr&,

@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/cards/level_page.h"
 #include "app/look/make.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
@@ -42,10 +43,19 @@ PlaceCard::PlaceCard(Document* document, Jobs* jobs, QWidget* parent)
       jobs_(jobs),
       latest_(jobs) {
     way_ = make_choice(this, "placeWay", tr("How it is placed"));
-    way_->addItems({tr("By numbers"), tr("By pairs of places"), tr("On the surfaces of another item")});
+    way_->addItems({tr("By numbers"), tr("Level, and by known distances"), tr("By pairs of places"),
+                    tr("On the surfaces of another item")});
     body()->addWidget(way_);
     pages_ = new QStackedWidget(this);
-    for (QWidget* page : {numbers_page(), pairs_page(), surfaces_page()}) pages_->addWidget(page);
+    level_ = new LevelPage(document, this);
+    for (QWidget* page : {numbers_page(), static_cast<QWidget*>(level_), pairs_page(), surfaces_page()})
+        pages_->addWidget(page);
+    connect(level_, &LevelPage::pick_wanted, this, &PlaceCard::pick_wanted);
+    connect(level_, &LevelPage::said, this, &PlaceCard::said);
+    connect(level_, &LevelPage::changed, this, [this] {
+        emit guides_changed();
+        say();
+    });
     body()->addWidget(pages_);
     body()->addWidget(state_ = make_sentence(this, "placeState"));
     place_ = make_button(this, "placePlace", tr("Place as a new item"),
@@ -122,6 +132,7 @@ QWidget* PlaceCard::pairs_page() {
     parameters_->setCurrentIndex(2);
     rows->addWidget(parameters_);
     connect(add, &QPushButton::clicked, this, [this] {
+        level_->stop_picking();
         half_.reset();
         emit pick_wanted(tr("Click where the place is now."));
     });
@@ -188,7 +199,9 @@ void PlaceCard::refresh() {
         fitted_.reset();
         matrix_.reset();
         latest_.drop();
+        level_->forget();
     }
+    level_->refresh();
     for (LengthBox* box : {e_, n_, h_, reach_}) box->set_lengths(Lengths(*s));
     fill_others();
     solve();
@@ -237,6 +250,7 @@ void PlaceCard::read_pairs(const std::filesystem::path& file) {
 }
 
 void PlaceCard::picked(const Vec3& place) {
+    if (level_->picking()) return level_->picked(place);
     if (!half_) {
         half_ = place;
         return emit pick_wanted(tr("Click where it should be."));
@@ -276,6 +290,7 @@ void PlaceCard::solve() {
 
 std::vector<std::vector<Vec3>> PlaceCard::guides() const {
     std::vector<std::vector<Vec3>> out;
+    if (is_open() && way_->currentIndex() == kLevel) return level_->guides();
     if (!is_open() || way_->currentIndex() != kPairs) return out;
     for (const place::Pair& p : pairs_) out.push_back({p.is, p.should});
     return out;
@@ -331,6 +346,8 @@ std::optional<Similarity> PlaceCard::placement() const {
     switch (way_->currentIndex()) {
         case kPairs:
             return solved_ ? std::optional(solved_->placement) : std::nullopt;
+        case kLevel:
+            return level_->placement();
         case kSurfaces:
             return fitted_ ? std::optional(fitted_->placement) : std::nullopt;
         default:
@@ -359,6 +376,11 @@ void PlaceCard::say() {
                    .arg(by->turn_deg(), 0, 'f', 4);
     }
     const int way = way_->currentIndex();
+    if (way == kLevel)
+        return state_->setText(move +
+                               (level_->told().isEmpty()
+                                    ? tr("Say what should be level, or click a distance that is known.")
+                                    : level_->told() + QLatin1Char('.')));
     if (way == kPairs)
         return state_->setText(
             move +
@@ -387,6 +409,27 @@ void PlaceCard::say() {
                                 : tr("Turn and scale leave the middle of the item in place.")));
 }
 
+// What the placement rests on, for whoever reads a figure of the item later.
+QString PlaceCard::told() const {
+    const Lengths l(*document_->site());
+    switch (way_->currentIndex()) {
+        case kLevel:
+            return level_->told();
+        case kPairs: {
+            int used = 0;
+            for (const place::Pair& p : pairs_) used += p.used;
+            QString text = tr("by %n pair(s) of places", "", used);
+            if (solved_ && std::isfinite(solved_->sigma)) text += tr(", rms %1").arg(l.spread(solved_->rms));
+            return text;
+        }
+        case kSurfaces:
+            return fitted_ ? tr("fitted to %1, rms %2").arg(other_->currentText(), l.spread(fitted_->rms))
+                           : QString();
+        default:
+            return matrix_ ? tr("by a matrix of a file") : tr("by numbers");
+    }
+}
+
 void PlaceCard::place() {
     const auto by = placement();
     const site::ItemPtr item = document_->site()->active_item();
@@ -399,22 +442,23 @@ void PlaceCard::place() {
     jobs_->start(
         tr("Placing %1").arg(QString::fromStdString(item->name)),
         [=](Progress& p) { *made = io::placed(item->cloud, *by, reference, p); },
-        [this, made, item, by] {
+        [this, made, item, by, how = told().toStdString()] {
             const std::string name = tr("%1 placed").arg(QString::fromStdString(item->name)).toStdString();
-            document_->apply(
-                tr("Place %1").arg(QString::fromStdString(item->name)), [&](const site::Site& s) {
-                    const site::SitePtr next = site::add_converted(s, item->id, *made, name, "placed");
-                    // What moved it before counts too.
-                    Similarity whole = *by;
-                    if (item->placement.size() == 16) {
-                        std::array<double, 16> before{};
-                        std::copy(item->placement.begin(), item->placement.end(), before.begin());
-                        whole = by->after(Similarity::of_matrix(before));
-                    }
-                    const auto rows = whole.matrix();
-                    return site::set_placement(*next, next->items.back()->id, {rows.begin(), rows.end()});
-                });
+            document_->apply(tr("Place %1").arg(QString::fromStdString(item->name)), [&](const site::Site&
+                                                                                             s) {
+                const site::SitePtr next = site::add_converted(s, item->id, *made, name, "placed");
+                // What moved it before counts too.
+                Similarity whole = *by;
+                if (item->placement.size() == 16) {
+                    std::array<double, 16> before{};
+                    std::copy(item->placement.begin(), item->placement.end(), before.begin());
+                    whole = by->after(Similarity::of_matrix(before));
+                }
+                const auto rows = whole.matrix();
+                return site::set_placement(*next, next->items.back()->id, {rows.begin(), rows.end()}, how);
+            });
             pairs_.clear();
+            level_->forget();
             solve();
             emit said(tr("%1 stands in its new place; the one before is hidden.")
                           .arg(QString::fromStdString(item->name)));

@@ -22,6 +22,8 @@ class QTreeWidgetItem;
 
 namespace pristine::app {
 
+class LevelPage;
+
 class PlaceCard : public SideCard {
     Q_OBJECT
   public:
@@ -40,7 +42,7 @@ class PlaceCard : public SideCard {
     void pick_wanted(const QString& ask);
 
   private:
-    enum Way : int { kNumbers, kPairs, kSurfaces };
+    enum Way : int { kNumbers, kLevel, kPairs, kSurfaces };
     void on_open() override;
     void on_close() override;
     QWidget* numbers_page();
@@ -55,11 +57,13 @@ class PlaceCard : public SideCard {
     void ticked(QTreeWidgetItem*, int column);
     void choose_matrix();
     void place();
+    QString told() const;
     Document* document_;
     Jobs* jobs_;
     LatestJob latest_;
     QComboBox *way_, *parameters_, *other_, *fit_parameters_;
     QStackedWidget* pages_;
+    LevelPage* level_;
     LengthBox *e_, *n_, *h_, *reach_;
     QDoubleSpinBox *turn_, *scale_;
     QTreeWidget* list_;

@@ -140,16 +140,6 @@ void RuleCard::add_actions() {
     connect(everywhere_, &QPushButton::clicked, this, &RuleCard::remove_everywhere);
 }
 
-std::shared_ptr<const cloud::FetchedColumn> RuleCard::colours() const {
-    if (!is_open() || !column_ || !colour_->isChecked()) return nullptr;
-    auto c = std::make_shared<cloud::FetchedColumn>();
-    c->base = column_->base;
-    c->values = column_->values;
-    c->lo = static_cast<float>(profile_.low - column_->base);
-    c->hi = static_cast<float>(profile_.high - column_->base);
-    return c;
-}
-
 std::string RuleCard::column() const {
     return score_ && score_->needs_column ? other_->currentData().toString().toStdString() : std::string();
 }
@@ -309,6 +299,7 @@ void RuleCard::choose_score() {
     const auto left = in_work ? remembered_.find({score_->id, in_work->id}) : remembered_.end();
     const score::Parameters& values = left == remembered_.end() ? first.parameters : left->second;
     for (const score::Parameter& p : score_->parameters) add_box(p, values);
+    if (score_->id == "colour") add_colour_picks();
     QString meaning = meaning_of(*score_);
     if (in_work && in_work->cloud->unit().empty())
         meaning += QLatin1Char(' ') + tr("The unit is not set: lengths are taken for metres.");
@@ -456,6 +447,7 @@ void RuleCard::show_values(bool keep_range) {
         show_words();
     }
     if (words || keep_range) return say();
+    if (show_colour_range()) return;
     const double k = per_shown();
     for (QDoubleSpinBox* box : {lo_, hi_})
         box->setSingleStep(std::max(std::pow(10, -box->decimals()),

@@ -14,6 +14,7 @@
 #include "core/cloud/column.h"
 #include "core/geometry/vec.h"
 #include "core/recipe/recipe.h"
+#include "core/score/colour_sample.h"
 #include "core/score/limits.h"
 #include "core/score/over_scans.h"
 #include "core/site/site.h"
@@ -60,6 +61,8 @@ class RuleCard : public SideCard {
     site::Parts taken_everywhere() const;
     /// Judges all scans that are shown, or the item in work.
     void set_all_scans(bool);
+    /// A place that was clicked after pick_wanted: its colour is taken.
+    void picked(const Vec3&);
 
   signals:
     void preview();         ///< taken() has changed, and may change again at once
@@ -67,6 +70,7 @@ class RuleCard : public SideCard {
     void begun();           ///< another score: what is selected now is what it goes together with
     void colour_changed();  ///< colours() has
     void all_scans_changed(bool on);
+    void pick_wanted(const QString& ask);
     void remove_everywhere();  ///< taken_everywhere() is to go
 
   private:
@@ -91,6 +95,9 @@ class RuleCard : public SideCard {
     void fly_to_extreme();
     bool others_changed() const;
     void fill_columns();
+    void add_colour_picks();
+    bool show_colour_range();  ///< that of colours off the stage; false: there are none
+    void take_colour(const std::optional<score::ColourSample>&);
     bool by_words() const;  ///< the column that is judged by holds words
     void show_words();
     Document* document_;
@@ -109,6 +116,8 @@ class RuleCard : public SideCard {
     std::string unit_;    // of the site, when the boxes were made
     double seconds_ = 0;  // that the last computation took
     std::size_t extreme_at_ = 0;
+    int colours_taken_ = 0;     // off the stage, since the rule was chosen
+    double colour_spread_ = 0;  // of those
     bool filling_ = false;
     LatestJob latest_;
     // What the values belong to.

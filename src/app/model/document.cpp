@@ -442,52 +442,6 @@ void Document::export_shown(const fs::path& path, bool replace, io::Dropped drop
         });
 }
 
-void Document::merge_shown() {
-    const site::SitePtr s = site();
-    const auto result = std::make_shared<io::ReadResult>();
-    jobs_->start(
-        tr("Merging"),
-        [=](Progress& p) {
-            std::vector<io::WriteItem> items;
-            for (const site::ItemPtr& item : s->items) {
-                if (!item->visible) continue;
-                items.push_back({item->cloud, item->absent->empty()
-                                                  ? nullptr
-                                                  : io::keep_all_but(*item->cloud, *item->absent, p)});
-                items.back().classes = site::classes_by_record(*item, p);
-            }
-            // The file is gone at once; its descriptor lives until the project has the records.
-            const fs::path beside =
-                fs::temp_directory_path() / ("pristine-merge-" + std::to_string(::getpid()) + ".las");
-            io::WriteOptions options;
-            options.replace = true;
-            try {
-                io::write_cloud(items, beside, options, p);
-                *result = io::read_cloud(beside, {}, p);
-            } catch (...) {
-                std::error_code ignored;
-                fs::remove(beside, ignored);
-                throw;
-            }
-            fs::remove(beside);
-        },
-        [this, s, result] {
-            apply(
-                tr("Merge %1 points into one item")
-                    .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(result->cloud->size()))),
-                [&](const site::Site& now) {
-                    if (&now != s.get())
-                        throw Error(ErrorCode::Usage, "Something changed meanwhile", {}, "Merge once more.");
-                    site::SitePtr next = site::add_cloud(now, result->cloud, tr("Merged").toStdString(),
-                                                         "merged from what was shown");
-                    const std::uint64_t fresh = next->items.back()->id;
-                    for (const site::ItemPtr& item : now.items)
-                        if (item->visible) next = site::set_visible(*next, item->id, false);
-                    return site::activate(*next, fresh);
-                });
-        });
-}
-
 void Document::export_removed(const fs::path& path, bool replace) {
     const site::ItemPtr item = site()->active_item();
     if (item)

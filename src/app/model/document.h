@@ -56,7 +56,9 @@ class Document : public QObject {
     /// background.
     void convert_item(std::uint64_t item, const std::string& target);
     /// A new item with what is shown of all visible ones; they stay, hidden. In the background.
-    void merge_shown();
+    /// All that is shown in one new item; of meshes and surfaces, open edges within the tolerance (data unit)
+    /// are joined.
+    void merge_shown(double tolerance = 0);
     /// An item for each scan in place of one that holds them all. In the background.
     void part_by_scan(std::uint64_t item);
     /// One item in place of the scans under a heading. In the background.
@@ -137,6 +139,9 @@ class Document : public QObject {
     void odd(const std::filesystem::path& file, const std::vector<std::string>& sentences);
 
   private:
+    void put_merged(const site::SitePtr& before, const std::shared_ptr<const cloud::PointCloud>&,
+                    const QString& title);
+    void merge_meshes(double tolerance);
     void committed();
     void use_stored_snapshots();
     struct Part {

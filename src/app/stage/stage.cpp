@@ -549,6 +549,11 @@ std::optional<Snapped> Stage::snapped(PixelPoint p) const {
                 fits ? place_of(*shown, view, p) : std::nullopt);
 }
 
+std::optional<Vec3> Stage::measured_at(PixelPoint p) const {
+    const auto there = snapped(p);
+    return there ? std::optional(there->place) : std::nullopt;
+}
+
 // A place of what is measured lies on something.
 void Stage::press_tool(PixelPoint p) {
     if (!tool_->measures()) {

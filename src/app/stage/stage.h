@@ -72,6 +72,8 @@ class Stage : public QWidget {
     void set_guides(std::vector<Guide> guides);
     /// Where what is seen in a picture within a few pixels of p lies; none over the background.
     static std::optional<Vec3> place_in(const render::Picture&, PixelPoint p);
+    /// Where a click that measures lands: on a line, a corner, an edge, a point; none over nothing.
+    std::optional<Vec3> measured_at(PixelPoint) const;
     /// The world point under a pixel: on what is seen within a few pixels, else in the middle distance.
     Vec3 anchor(PixelPoint) const;
     bool peeking() const { return peek_.has_value(); }

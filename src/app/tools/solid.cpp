@@ -1,6 +1,7 @@
 #include "app/tools/solid.h"
 
 #include <algorithm>
+#include <array>
 #include <numbers>
 
 namespace pristine::app {
@@ -9,12 +10,10 @@ namespace {
 constexpr int kCircleSteps = 48;
 constexpr double kLeast = 1e-3;  // of a radius or half side, data unit
 
-Vec3 box_axis(double yaw_deg, int a) {
-    const double t = yaw_deg * std::numbers::pi / 180;
-    if (a == 0) return {std::cos(t), std::sin(t), 0};
-    if (a == 1) return {-std::sin(t), std::cos(t), 0};
-    return {0, 0, 1};
-}
+// A box is turned by handles beyond its faces: handle 6 + k stands on the axis kTurnedBy[k] and turns it
+// about the axis kTurns[k].
+constexpr std::array<int, 3> kTurnedBy{0, 1, 2}, kTurns{2, 0, 1};
+constexpr double kBeyond = 1.35;  // of the half side
 
 std::vector<Vec3> ring(Vec3 middle, Vec3 u, Vec3 v) {
     std::vector<Vec3> line;
@@ -57,16 +56,20 @@ Solid Solid::of(const select::Box& b) {
     s.centre = b.centre;
     s.half = b.half;
     s.yaw_deg = b.yaw_deg;
+    s.pitch_deg = b.pitch_deg;
+    s.roll_deg = b.roll_deg;
     return s;
 }
 
 std::vector<Vec3> Solid::handles() const {
     std::vector<Vec3> h;
     if (kind == Kind::Box) {
+        const std::array<Vec3, 3> axes = select::axes(box());
         for (int a = 0; a < 3; ++a)
             for (const double sign : {-1.0, 1.0})
-                h.push_back(centre + box_axis(yaw_deg, a) * (sign * half[a]));
-        h.push_back(centre + box_axis(yaw_deg, 0) * (1.35 * half.x));
+                h.push_back(centre + axes[static_cast<std::size_t>(a)] * (sign * half[a]));
+        for (const int a : kTurnedBy)
+            h.push_back(centre + axes[static_cast<std::size_t>(a)] * (kBeyond * half[a]));
         return h;
     }
     if (kind == Kind::Plane) return {centre + normal * (0.6 * radius), centre};
@@ -103,31 +106,49 @@ std::vector<std::vector<Vec3>> Solid::outline() const {
         case Kind::Box:
             break;
     }
+    const std::array<Vec3, 3> axes = select::axes(box());
     const auto corner = [&](int i) {
-        return centre + box_axis(yaw_deg, 0) * (i & 1 ? half.x : -half.x) +
-               box_axis(yaw_deg, 1) * (i & 2 ? half.y : -half.y) +
-               box_axis(yaw_deg, 2) * (i & 4 ? half.z : -half.z);
+        return centre + axes[0] * (i & 1 ? half.x : -half.x) + axes[1] * (i & 2 ? half.y : -half.y) +
+               axes[2] * (i & 4 ? half.z : -half.z);
     };
     std::vector<std::vector<Vec3>> lines;
     for (int z0 = 0; z0 <= 4; z0 += 4)
         lines.push_back({corner(z0), corner(z0 + 1), corner(z0 + 3), corner(z0 + 2), corner(z0)});
     for (int i = 0; i < 4; ++i) lines.push_back({corner(i), corner(i + 4)});
-    lines.push_back({centre + box_axis(yaw_deg, 0) * half.x, handles().back()});
+    for (const int a : kTurnedBy) {
+        const Vec3 axis = axes[static_cast<std::size_t>(a)];
+        lines.push_back({centre + axis * half[a], centre + axis * (kBeyond * half[a])});
+    }
     return lines;
 }
 
 namespace {
 
-Solid drag_box(Solid s, std::size_t h, PixelPoint from, PixelPoint to, const ViewFrame& view) {
-    if (h == 6) {  // turn: the angle about the middle, as seen
+// Degrees about an axis of the box. Seen along the axis it is the angle about the middle; seen from the side,
+// how far the handle goes along its circle.
+double turned_by(const Solid& s, std::size_t k, PixelPoint from, PixelPoint to, const ViewFrame& view) {
+    constexpr double kDegrees = 180 / std::numbers::pi;
+    const std::array<Vec3, 3> axes = select::axes(s.box());
+    const Vec3 about = axes[static_cast<std::size_t>(kTurns[k])];
+    const double along = dot(view.ahead, about);
+    if (std::fabs(along) > 0.5) {
         const PixelPoint m = view.project(s.centre);
         const double seen = std::atan2(to.y - m.y, to.x - m.x) - std::atan2(from.y - m.y, from.x - m.x);
-        const double sense = view.ahead.z < 0 ? -1 : 1;  // pixels run downwards
-        s.yaw_deg = std::remainder(s.yaw_deg + sense * seen * 180 / std::numbers::pi, 360.0);
-        return s;
+        // Pixels run downwards.
+        return std::remainder((along < 0 ? -1 : 1) * seen * kDegrees, 360.0);
+    }
+    const Vec3 handle = s.handles()[6 + k], arm = handle - s.centre;
+    return drag_along(handle, normalized(cross(about, arm)), from, to, view) / norm(arm) * kDegrees;
+}
+
+Solid drag_box(Solid s, std::size_t h, PixelPoint from, PixelPoint to, const ViewFrame& view) {
+    if (h >= 6) {
+        const std::size_t k = h - 6;
+        const double by = turned_by(s, k, from, to, view);
+        return Solid::of(select::turned(s.box(), kTurns[k], by));
     }
     const int a = static_cast<int>(h) / 2;
-    const Vec3 out = box_axis(s.yaw_deg, a) * (h % 2 ? 1.0 : -1.0);
+    const Vec3 out = select::axes(s.box())[static_cast<std::size_t>(a)] * (h % 2 ? 1.0 : -1.0);
     const double by =
         std::max(drag_along(s.centre + out * s.half[a], out, from, to, view), -1.98 * s.half[a]);
     s.half[a] += by / 2;

@@ -222,7 +222,8 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     row->setText(kCount, shown_of(item->shown(), item->total()));
     row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
     row->setIcon(kLock, icon(item->locked ? "lock" : "lock-open"));
-    QString tip = tr("%1\n%2 of %3 points shown\n%4")
+    QString tip = (item->cloud->triangles() ? tr("%1\n%2 of %3 triangles shown\n%4")
+                                            : tr("%1\n%2 of %3 points shown\n%4"))
                       .arg(row->text(kName), grouped(item->shown()), grouped(item->total()),
                            QString::fromStdString(item->origin));
     if (item->cloud->triangles()) tip += QLatin1Char('\n') + title_of(item->role);
@@ -231,6 +232,7 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
     tip += reference.crs.empty() ? tr("\nno reference system stated")
            : system.name.empty() ? tr("\na reference system that is not understood")
                                  : tr("\n%1").arg(QString::fromStdString(system.title()));
+    if (!item->placed_by.empty()) tip += tr("\nplaced: %1").arg(QString::fromStdString(item->placed_by));
     if (!item->date.empty()) tip += tr("\nsurveyed %1").arg(QString::fromStdString(item->date));
     tip += reference.unit.empty() ? tr("\nunit not set") : tr("\nunit: %1").arg(unit_title(reference.unit));
     if (!reference.height_unit.empty()) tip += tr(", heights: %1").arg(unit_title(reference.height_unit));

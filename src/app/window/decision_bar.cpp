@@ -47,6 +47,15 @@ QString where_of(const site::Site& s) {
     return DecisionBar::tr("in %1 items: %2").arg(s.selection.size()).arg(names.join(QStringLiteral(", ")));
 }
 
+// How much of it is not seen: outside a clip box that tools may leave.
+std::uint64_t beyond_clip(const site::Site& s) {
+    std::uint64_t n = 0;
+    for (const auto& [id, part] : s.selection)
+        if (const site::ItemPtr item = s.item(id); item && item->clipped && !s.of_removed)
+            n += (*part & *item->clipped).count();
+    return n;
+}
+
 }  // namespace
 
 DecisionBar::DecisionBar(Document* document, CommandTable* table, QWidget* stage)
@@ -246,6 +255,8 @@ void DecisionBar::refresh() {
                                                          : tr("\nlowest %1 above ground"))
                           .arg(lengths.text(std::fabs(*n.detail.lowest_above_ground)));
     }
+    if (const std::uint64_t n = beyond_clip(*s); n > 0)
+        detail = tr("of it %1 outside the clip box, not shown").arg(grouped(n)) + "\n" + detail;
     if (const QString where = where_of(*s); !where.isEmpty()) detail = where + "\n" + detail;
     detail_->setProperty("full", detail);
     const bool ghosts = document_->site()->of_removed;

@@ -3,6 +3,7 @@
 #include <QAction>
 #include <QClipboard>
 #include <QGuiApplication>
+#include <QInputDialog>
 #include <QMenu>
 #include <QSettings>
 
@@ -199,7 +200,7 @@ void Decisions::add_pieces() {
     add_iconed(
         "decide.merge", tr("Merge what is shown into one item"),
         tr("A new item with what is shown of all visible ones, which stay in the contents, hidden"), "", {},
-        tr("Decide"), [this] { document_->merge_shown(); },
+        tr("Decide"), [this] { merge_shown(); },
         [this] {
             int visible = 0;
             for (const site::ItemPtr& i : document_->site()->items) visible += i->visible;
@@ -350,6 +351,27 @@ void Decisions::guard_ground() {
                                      tr("Ground, up to %1 above it").arg(lengths.text(margin)).toStdString());
                              });
         });
+}
+
+// Of meshes and surfaces a person says how near open edges must lie to be one.
+void Decisions::merge_shown() {
+    const site::SitePtr s = document_->site();
+    const auto visible = [&](bool triangles) {
+        return std::any_of(s->items.begin(), s->items.end(), [&](const site::ItemPtr& i) {
+            return i->visible && (i->cloud->triangles() != nullptr) == triangles;
+        });
+    };
+    if (visible(true) && visible(false))
+        return say_refused(tr("Points and triangles cannot become one item: hide the ones or the others."));
+    if (!visible(true)) return document_->merge_shown();
+    const Lengths l(*s);
+    bool ok = false;
+    const double tolerance =
+        QInputDialog::getDouble(window_, tr("Merge meshes"),
+                                tr("Open edges of different meshes within this of each other are joined [%1]")
+                                    .arg(l.known() ? l.suffix().trimmed() : tr("unit not set")),
+                                l.shown(0.001 / l.data_metres()), 0, 1e6, l.decimals() + 2, &ok);
+    if (ok) document_->merge_shown(l.data(tolerance));
 }
 
 void Decisions::fill_merge(QMenu* menu) {

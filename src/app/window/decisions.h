@@ -31,6 +31,7 @@ class Decisions : public HandyPart {
     void reason_chosen(const QString& reason);
     void guard_ground();
     void fill_merge(QMenu*);
+    void merge_shown();
     DecisionBar* bar_ = nullptr;
 };
 

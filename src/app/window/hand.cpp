@@ -110,13 +110,14 @@ bool Hand::eventFilter(QObject* watched, QEvent* event) {
     const auto* e = static_cast<QMouseEvent*>(event);
     if (e->button() != Qt::LeftButton) return false;  // the view can be turned meanwhile
     const PixelPoint p{e->position().x(), e->position().y()};
-    if (!stage_->seen_at(p)) {
+    const auto place = stage_->measured_at(p);
+    if (!place) {
         say_refused(tr("There is no point here."));
         return true;
     }
     const auto picked = std::exchange(picked_, nullptr);
     stage_->unsetCursor();
-    picked(stage_->anchor(p));  // it may ask again
+    picked(*place);  // it may ask again
     return true;
 }
 

@@ -2,6 +2,7 @@
 
 #include <QFileDialog>
 #include <QSettings>
+#include <utility>
 
 #include "app/cards/marks_card.h"
 #include "app/look/lengths.h"
@@ -31,9 +32,15 @@ Marks::Marks(Desk& desk) : HandyPart(desk), marks_(desk.find<MarksCard>()) {
     });
     connect(marks_, &MarksCard::export_wanted, this, &Marks::choose_file);
     connect(&hand_, &Hand::taken, this, [this](ToolId id) {
-        if (id != ToolId::Mark) return;
+        if (id != ToolId::Mark) {
+            // It came with the tool, and goes with it: the next tool has settings of its own.
+            if (std::exchange(came_with_tool_, false) && marks_->is_open()) marks_->close_card();
+            return;
+        }
         set_kind();
-        if (!marks_->is_open()) emit desk_.card_wanted(marks_);
+        if (marks_->is_open()) return;
+        came_with_tool_ = true;
+        emit desk_.card_wanted(marks_);
     });
     for (Stage* stage : {stage_, &section_->stage()})
         connect(stage, &Stage::shape_made, this, [this](const SpaceShape& s) {
@@ -97,6 +104,7 @@ std::vector<Guide> Marks::drawn() const {
 void Marks::fly_to(std::uint64_t id) {
     const site::MarkPtr m = document_->site()->mark(id);
     if (!m) return;
+    came_with_tool_ = false;
     if (!marks_->is_open()) emit desk_.card_wanted(marks_);
     marks_->take_in_hand(id);
 }

@@ -24,6 +24,7 @@ class Marks : public HandyPart {
     void set_kind();
     void choose_file();
     MarksCard* const marks_;
+    bool came_with_tool_ = false;  // the card was opened by taking the tool
 };
 
 }  // namespace pristine::app

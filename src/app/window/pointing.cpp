@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "app/cards/place_card.h"
+#include "app/cards/rule_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/lengths.h"
 #include "app/look/theme.h"
@@ -34,6 +35,9 @@ Pointing::Pointing(Desk& desk) : HandyPart(desk) {
         hand_.pick_next(ask, [place](const Vec3& at) { place->picked(at); });
     });
     connect(place, &PlaceCard::closed, this, [this] { hand_.drop_pick(); });
+    connect(rule_, &RuleCard::pick_wanted, this, [this](const QString& ask) {
+        hand_.pick_next(ask, [this](const Vec3& at) { rule_->picked(at); });
+    });
     connect(&panorama_->view(), &PanoramaView::picked, this,
             [this](const PixelPoint& at, Qt::KeyboardModifiers m) {
                 if (hand_.id() != ToolId::Single) return;

@@ -9,6 +9,7 @@
 #include "app/cards/rule_card.h"
 #include "app/cards/tunnel_card.h"
 #include "app/cards/work_card.h"
+#include "app/look/lengths.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
@@ -19,6 +20,7 @@
 #include "core/base/file.h"
 #include "core/base/output.h"
 #include "core/io/mesh/mesh_ply.h"
+#include "core/recipe/ready.h"
 
 namespace pristine::app {
 
@@ -108,6 +110,13 @@ void Rules::add_commands() {
         "site.run_recipe", tr("Run a recipe…"),
         tr("Runs saved rules on the item in work; each becomes an entry of the ledger that can be lifted"),
         {}, tr("Site"), [this] { choose_run_recipe(); }, [this] { return needs_item(); });
+    add(
+        "decide.class_terrain", tr("Class ground, vegetation and noise"),
+        tr("Ground, vegetation by its height, and noise, by what the points say of themselves: four classes, "
+           "each "
+           "a decision that can be lifted"),
+        QKeySequence(Qt::CTRL | Qt::Key_Insert), tr("-Decide"), [this] { class_terrain(); },
+        [this] { return needs_item(); });
 }
 
 // A glance at what the selection will be, without a commit: it follows the mouse.
@@ -305,6 +314,28 @@ void Rules::run_recipe(const std::filesystem::path& file) {
         [this, item, removals, file] {
             enter_recipe(item->id, *removals, QString::fromStdString(file.stem().string()));
         });
+}
+
+// By what the cloud says of itself; each class is an entry of its own.
+void Rules::class_terrain() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return say_refused(needs_item());
+    if (item->cloud->triangles())
+        return say_refused(tr("Only points have classes; this item has triangles."));
+    const auto steps = std::make_shared<std::vector<score::Removal>>();
+    jobs_->start(
+        tr("Classing ground and vegetation"),
+        [=, metre = 1 / Lengths(*document_->site(), item.get()).data_metres()](Progress& p) {
+            const ElementSet eligible = site::eligible(*item);
+            score::Recipe recipe;
+            {
+                const Progress::Part part(p, 0, 0.4, p.label());
+                recipe = score::terrain_classes(*item->cloud, eligible, metre, p);
+            }
+            const Progress::Part part(p, 0.4, 1, p.label());
+            *steps = score::run(recipe, *item->cloud, eligible, p);
+        },
+        [this, item, steps] { enter_recipe(item->id, *steps, tr("for ground and vegetation")); });
 }
 
 void Rules::enter_recipe(std::uint64_t item, const std::vector<score::Removal>& steps,

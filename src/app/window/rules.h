@@ -31,6 +31,7 @@ class Rules : public HandyPart {
     void save_lining_report();
     void say_value_at(Stage* stage, PixelPoint p);
     score::Recipe rules_of_ledger() const;
+    void class_terrain();
     void enter_recipe(std::uint64_t item, const std::vector<score::Removal>& steps, const QString& recipe);
     int entries_by_hand() const;
     void choose_save_recipe();

@@ -104,6 +104,32 @@ void Shapes::add_commands() {
         tr("The box stays in the list and can be used again"), "", QKeySequence(Qt::SHIFT | Qt::Key_Z),
         tr("-View"), [this] { document_->apply(tr("Without a clip box"), site::clear_clip); },
         [this] { return document_->site()->clip ? QString() : tr("No clip box is in force."); });
+    commands_.add({"view.clip_open",
+                   tr("Tools also touch what the clip box hides"),
+                   tr("Off, as long as nobody wants it: what a tool takes outside the box is not seen"),
+                   "",
+                   {},
+                   tr("View"),
+                   [this] {
+                       const bool open = !document_->site()->clip_in_force()->open;
+                       document_->apply(open ? tr("Tools reach beyond the clip box")
+                                             : tr("Tools stay inside the clip box"),
+                                        [&](const site::Site& s) { return site::open_clip(s, open); });
+                   },
+                   [this] { return document_->site()->clip ? QString() : tr("No clip box is in force."); },
+                   [this] {
+                       const site::ClipBox* now = document_->site()->clip_in_force();
+                       return now && now->open;
+                   },
+                   {}});
+    add(
+        "view.clip_wall", tr("Clip box against a wall…"),
+        tr("Click a wall, a floor, a slope: the clip box turns until one of its faces lies on it"), {},
+        tr("View"),
+        [this] {
+            hand_.pick_next(tr("Click a place of the wall."), [this](const Vec3& at) { clip_against(at); });
+        },
+        [this] { return document_->site()->clip ? QString() : tr("No clip box is in force."); });
     add_menu("view.clips", tr("Clip boxes"), tr("Clip boxes of this site: take one, rename it, drop it"),
              tr("View"), [this](QMenu* menu) { fill_clips(menu); });
 }
@@ -223,7 +249,7 @@ void Shapes::solid_changed(Stage* stage, const Solid& solid) {
         const site::ClipBox* now = s->clip_in_force();
         return use_clip({now ? now->id : 0,
                          now ? now->name : tr("Clip box %1").arg(s->clips.size() + 1).toStdString(),
-                         solid.box()});
+                         solid.box(), now && now->open});
     }
     const ShapeSelection* live = live_now();
     select_solid(live ? live->stage : stage, solid, live ? live->combine : hand_.combine_for({}),
@@ -263,6 +289,25 @@ void Shapes::use_clip(const site::ClipBox& clip) {
         {}, Jobs::Show::IfLong);
 }
 
+// The plane of what is seen round the place; a circle of 0.25 m that is doubled until it holds enough.
+void Shapes::clip_against(const Vec3& at) {
+    constexpr std::uint64_t kEnough = 60;
+    constexpr double kFirst = 0.25, kLast = 4;  // metres
+    const site::SitePtr s = document_->site();
+    const site::ClipBox* now = s->clip_in_force();
+    if (!now) return;
+    const double metre = 1 / Lengths(*s).data_metres();
+    for (double r = kFirst; r <= kLast; r *= 2)
+        for (const site::ItemPtr& item : s->items) {
+            if (!item->visible) continue;
+            const ElementSet near = select::in_ball(*item->cloud, at, r * metre, ~*item->absent);
+            const auto plane = near.count() >= kEnough ? select::fitted_plane(*item->cloud, near)
+                                                       : std::optional<FittedPlane>();
+            if (plane) return use_clip({now->id, now->name, select::against(now->box, *plane), now->open});
+        }
+    say_refused(tr("Too little lies round this place to tell a plane."));
+}
+
 void Shapes::follow_clip() {
     const site::ClipBox* now = document_->site()->clip_in_force();
     if (hand_.id() != ToolId::Clip || !now) return;
@@ -285,10 +330,10 @@ void Shapes::fill_clips(QMenu* menu) {
             const QString name = QInputDialog::getText(window_, tr("Clip box"), tr("Name"), QLineEdit::Normal,
                                                        QString::fromStdString(now.name))
                                      .trimmed();
-            if (!name.isEmpty()) use_clip({now.id, name.toStdString(), now.box});
+            if (!name.isEmpty()) use_clip({now.id, name.toStdString(), now.box, now.open});
         });
         menu->addAction(tr("Another box from this one"), this, [this, now = *now, n = s->clips.size()] {
-            use_clip({0, tr("Clip box %1").arg(n + 1).toStdString(), now.box});
+            use_clip({0, tr("Clip box %1").arg(n + 1).toStdString(), now.box, now.open});
         });
         menu->addAction(tr("Drop this box"), this, [this, id = s->clip] {
             document_->apply(tr("Drop a clip box"),

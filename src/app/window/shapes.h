@@ -37,6 +37,7 @@ class Shapes : public HandyPart {
     void plane_settings_changed();
     void use_clip(const site::ClipBox& clip);
     void follow_clip();
+    void clip_against(const Vec3&);
     void fill_clips(QMenu*);
     void pick(Stage* stage, const SpaceShape& shape);
     void show_values(std::uint64_t item, const cloud::PointCloud&, std::uint64_t element, const Vec3& place);

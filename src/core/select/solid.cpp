@@ -43,13 +43,74 @@ ElementSet select_by(const cloud::PointCloud& cloud, const Shape& shape, const E
 
 }  // namespace
 
+std::array<Vec3, 3> axes(const Box& box) {
+    const auto radians = [](double degrees) { return degrees * std::numbers::pi / 180; };
+    const double ca = std::cos(radians(box.yaw_deg)), sa = std::sin(radians(box.yaw_deg));
+    const double cp = std::cos(radians(box.pitch_deg)), sp = std::sin(radians(box.pitch_deg));
+    const double cr = std::cos(radians(box.roll_deg)), sr = std::sin(radians(box.roll_deg));
+    const auto yawed = [&](Vec3 v) { return Vec3{ca * v.x - sa * v.y, sa * v.x + ca * v.y, v.z}; };
+    return {yawed({cp, 0, sp}), yawed({-sp * sr, cr, cp * sr}), yawed({-sp * cr, -sr, cp * cr})};
+}
+
+namespace {
+
+// The same box with other axes.
+Box with_axes(Box box, const std::array<Vec3, 3>& a) {
+    constexpr double kDegrees = 180 / std::numbers::pi;
+    constexpr double kUpright = 1 - 1e-12;
+    box.pitch_deg = std::asin(std::clamp(a[0].z, -1.0, 1.0)) * kDegrees;
+    if (std::fabs(a[0].z) > kUpright) {  // yaw and roll are one turn then
+        box.yaw_deg = std::atan2(-a[1].x, a[1].y) * kDegrees;
+        box.roll_deg = 0;
+    } else {
+        box.yaw_deg = std::atan2(a[0].y, a[0].x) * kDegrees;
+        box.roll_deg = std::atan2(a[1].z, a[2].z) * kDegrees;
+    }
+    return box;
+}
+
+// v turned about a direction of unit length (Rodrigues).
+Vec3 turned_about(Vec3 v, Vec3 u, double radians) {
+    const double c = std::cos(radians), s = std::sin(radians);
+    return v * c + cross(u, v) * s + u * (dot(u, v) * (1 - c));
+}
+
+}  // namespace
+
+Box turned(const Box& box, int axis, double degrees) {
+    std::array<Vec3, 3> a = axes(box);
+    const Vec3 about = a[static_cast<std::size_t>(axis)];
+    for (Vec3& v : a) v = turned_about(v, about, degrees * std::numbers::pi / 180);
+    return with_axes(box, a);
+}
+
+Box against(const Box& box, const FittedPlane& plane) {
+    const double kLean = std::sin(6 * std::numbers::pi / 180);
+    Vec3 n = normalized(plane.normal);
+    if (std::fabs(n.z) < kLean) n = normalized({n.x, n.y, 0});
+    if (std::hypot(n.x, n.y) < kLean) n = {0, 0, 1};
+    std::array<Vec3, 3> a = axes(box);
+    std::size_t k = 0;
+    for (std::size_t i = 1; i < 3; ++i)
+        if (std::fabs(dot(a[i], n)) > std::fabs(dot(a[k], n))) k = i;
+    if (dot(a[k], n) < 0) n = n * -1.0;
+    const Vec3 about = cross(a[k], n);
+    if (const double sine = norm(about); sine > 1e-12)
+        for (Vec3& v : a) v = turned_about(v, about * (1 / sine), std::atan2(sine, dot(a[k], n)));
+    Box out = with_axes(box, a);
+    const double to_plane = dot(plane.point - box.centre, n), half = box.half[static_cast<int>(k)];
+    const double side = to_plane < 0 ? -1 : 1;
+    out.half[static_cast<int>(k)] = (std::fabs(to_plane) + half) / 2;
+    out.centre = box.centre + n * (side * (std::fabs(to_plane) - half) / 2);
+    return out;
+}
+
 std::vector<HalfSpace> half_spaces(const Box& box) {
-    const double a = box.yaw_deg * std::numbers::pi / 180;
-    const Vec3 axes[3] = {{std::cos(a), std::sin(a), 0}, {-std::sin(a), std::cos(a), 0}, {0, 0, 1}};
+    const std::array<Vec3, 3> a = axes(box);
     std::vector<HalfSpace> planes;
     for (int i = 0; i < 3; ++i)
         for (const double sign : {1.0, -1.0}) {
-            const Vec3 n = axes[i] * sign;
+            const Vec3 n = a[static_cast<std::size_t>(i)] * sign;
             planes.push_back({n, dot(n, box.centre) + box.half[i]});
         }
     return planes;

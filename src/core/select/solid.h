@@ -5,6 +5,7 @@
 
 #pragma once
 
+#include <array>
 #include <optional>
 #include <vector>
 
@@ -21,13 +22,22 @@ struct HalfSpace {
     double offset = 0;
 };
 
-/// A box of these half sides round a centre, turned about the vertical so that its x axis points along
-/// `yaw_deg` (counter-clockwise from east).
+/// A box of these half sides round a centre. Its x axis points along `yaw_deg` (counter-clockwise from east)
+/// and rises by `pitch_deg`; then it is rolled about that axis, counter-clockwise as seen against it.
 struct Box {
     Vec3 centre, half;
-    double yaw_deg = 0;
+    double yaw_deg = 0, pitch_deg = 0, roll_deg = 0;
 };
 std::vector<HalfSpace> half_spaces(const Box&);
+/// Its three axes, unit length, right-handed.
+std::array<Vec3, 3> axes(const Box&);
+/// Turned about one of its own axes (0, 1, 2), counter-clockwise as seen against it; centre and size stay.
+Box turned(const Box&, int axis, double degrees);
+/// Turned by the smallest angle so that one pair of its faces is parallel to the plane, with the face on the
+/// side of the plane moved onto it; the face opposite stays where it is. A plane that leans by less than 6
+/// degrees counts as upright, one that is inclined by less than 6 degrees as level, so that a box that stands
+/// upright stays so.
+Box against(const Box&, const FittedPlane&);
 
 /// The upright strip of plan along the line a-b: between its ends, half of `width` to either side, any
 /// height. Throws Error(Usage) when a and b have the same place in plan.

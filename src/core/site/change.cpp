@@ -50,6 +50,13 @@ void nothing_selected(Site& site) {
 
 }  // namespace
 
+void clip_item(const Site& site, Item& item) {
+    const ClipBox* c = site.clip_in_force();
+    if (!c) return;
+    item.clipped = outside(*item.cloud, c->box, Progress::none());
+    item.clip_open = c->open;
+}
+
 void trim_selection(Site& site) {
     if (site.selection.empty()) return;
     for (auto part = site.selection.begin(); part != site.selection.end();) {

@@ -19,6 +19,8 @@ const Item& item_in_work(const Site&);
 SetPtr shared(ElementSet);
 /// Elements outside a box; null: none. O(points in blocks that its faces cross).
 SetPtr outside(const cloud::PointCloud&, const select::Box&, Progress&);
+/// Gives a new item what the clip box in force makes of it.
+void clip_item(const Site&, Item&);
 /// Law 3: after a change of what is out, shown or locked, the selection may hold too much.
 void trim_selection(Site&);
 /// The selection is empty from now on, and can be had again.

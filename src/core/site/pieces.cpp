@@ -26,6 +26,7 @@ ItemPtr piece_of(const Item& from, std::uint64_t id, const std::string& name, co
     piece->removed = std::make_shared<const ElementSet>(from.cloud->size());
     piece->scope = chosen;
     piece->clipped = from.clipped;
+    piece->clip_open = from.clip_open;
     piece->refresh();
     return piece;
 }

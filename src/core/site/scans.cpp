@@ -103,8 +103,7 @@ std::shared_ptr<Item> begun(const Item& like, const std::shared_ptr<const cloud:
 void finish(const Site& site, Item& item, const SetPtr& scope) {
     if (!scope || scope->count() < item.cloud->size())
         item.scope = scope ? scope : std::make_shared<const ElementSet>(item.cloud->size());
-    if (const ClipBox* c = site.clip_in_force())
-        item.clipped = outside(*item.cloud, c->box, Progress::none());
+    clip_item(site, item);
     item.refresh_removed();
 }
 

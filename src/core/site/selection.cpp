@@ -7,7 +7,7 @@ using namespace detail;
 
 ElementSet eligible(const Item& item) {
     if (!item.visible || item.locked) return ElementSet(item.cloud->size());
-    ElementSet all = ~*item.absent;
+    ElementSet all = item.clip_open && item.clipped ? item.but_for_clip() : ~*item.absent;
     return item.guarded ? all - *item.guarded : all;
 }
 

@@ -32,6 +32,13 @@ void Item::refresh() {
         guarded = guarded ? std::make_shared<const ElementSet>(*guarded | *g.elements) : g.elements;
 }
 
+ElementSet Item::but_for_clip() const {
+    Item bare = *this;
+    bare.clipped = nullptr;
+    bare.refresh();
+    return ~*bare.absent;
+}
+
 ElementSet Item::taken() const {
     ElementSet out(cloud->size());
     for (const LedgerEntry& e : ledger)
@@ -100,8 +107,7 @@ SitePtr add_cloud(const Site& site, std::shared_ptr<const cloud::PointCloud> clo
                                                                   : ColourBy::Height;
     if (cloud->attributes() && cloud->attributes()->coloured()) item->style.faces = Faces::Solid;
     item->cloud = std::move(cloud);
-    if (const ClipBox* c = site.clip_in_force())
-        item->clipped = outside(*item->cloud, c->box, Progress::none());
+    clip_item(site, *item);
     item->refresh();
     if (next->active == 0) next->active = item->id;
     next->items.push_back(std::move(item));
@@ -164,9 +170,13 @@ SitePtr set_role(const Site& site, std::uint64_t id, ItemRole role) {
     });
 }
 
-SitePtr set_placement(const Site& site, std::uint64_t id, std::vector<double> rows) {
+SitePtr set_placement(const Site& site, std::uint64_t id, std::vector<double> rows,
+                      const std::string& placed_by) {
     if (!rows.empty() && rows.size() != 16) throw Error(ErrorCode::Usage, "A move has sixteen numbers");
-    return with_item(site, id, [&](Item& i) { i.placement = std::move(rows); });
+    return with_item(site, id, [&](Item& i) {
+        i.placement = std::move(rows);
+        i.placed_by = placed_by;
+    });
 }
 
 SitePtr set_features(const Site& site, std::uint64_t id, std::vector<Feature> features) {

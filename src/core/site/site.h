@@ -105,6 +105,7 @@ struct ClipBox {
     std::uint64_t id = 0;
     std::string name;
     select::Box box;
+    bool open = false;  ///< tools also touch what is outside, though it is not shown
 };
 
 /// A class of the site's own, or another name or colour for one of the standard.
@@ -135,6 +136,7 @@ struct Item {
     SetPtr scope;    ///< what of the cloud belongs to this item; null: all. Pieces set apart share a cloud.
     SetPtr hidden;   ///< not shown, and safe from every tool; null: nothing
     SetPtr clipped;  ///< outside the clip box in force; null: nothing
+    bool clip_open = false;                    ///< as of that box
     std::vector<std::uint8_t> unseen_classes;  ///< that are not shown, ascending
     std::vector<Guard> guards;
     std::vector<KeptSelection> kept;
@@ -143,6 +145,7 @@ struct Item {
     std::shared_ptr<const SurfaceSource> source;       ///< what a surface was built from; null: not known
     std::shared_ptr<const surface::Orthophoto> drape;  ///< drawn on its triangles; null: none
     std::vector<double> placement;  ///< how it was moved from its file: 4 x 4 by rows; empty: not at all
+    std::string placed_by;          ///< what that rests on, in words: "fitted to May, rms 2.1 mm"
     std::vector<Feature> features;  ///< fitted to parts of it, in its own place
     SetPtr guarded;                 ///< union of the guards; null: nothing. Worked out likewise.
     std::shared_ptr<const DecidedClasses> decided;  ///< by active entries; null: none. Worked out likewise.
@@ -156,6 +159,8 @@ struct Item {
     ElementSet taken() const;
     /// What repairs made, whether they are lifted or not: what was not there before any decision.
     ElementSet made() const;
+    /// What would be shown without the clip box.
+    ElementSet but_for_clip() const;
     /// Elements of this item, removed ones included.
     std::uint64_t total() const { return scope ? scope->count() : cloud->size(); }
     std::uint64_t shown() const { return cloud->size() - absent->count(); }
@@ -293,8 +298,9 @@ SitePtr set_date(const Site&, std::uint64_t item, const std::string& date);
 SitePtr set_role(const Site&, std::uint64_t item, ItemRole);
 /// A date that a name holds, as 2026-11-25 or 20261125; empty: none.
 std::string date_in(const std::string& name);
-/// Says how an item was moved: 16 numbers, or none. Throws Error(Usage).
-SitePtr set_placement(const Site&, std::uint64_t item, std::vector<double> rows);
+/// Says how an item was moved: 16 numbers, or none; and what that rests on. Throws Error(Usage).
+SitePtr set_placement(const Site&, std::uint64_t item, std::vector<double> rows,
+                      const std::string& placed_by = {});
 /// Features fitted to parts of an item.
 SitePtr set_features(const Site&, std::uint64_t item, std::vector<Feature>);
 /// Drapes a picture of the ground on the triangles of an item; null takes it off.
@@ -364,10 +370,12 @@ SitePtr hide_selection(const Site&);
 SitePtr show_only_selection(const Site&, const Reach& reach = {});
 SitePtr show_all(const Site&, std::uint64_t item);
 
-/// Shows only what lies inside the box, of every item; tools touch nothing else. A box whose id is 0 becomes
-/// a new one in the list; else the one with this id takes the new place and name. O(points in blocks that its
-/// faces cross).
+/// Shows only what lies inside the box, of every item; tools touch nothing else, unless it is open. A box
+/// whose id is 0 becomes a new one in the list; else the one with this id takes the new place and name.
+/// O(points in blocks that its faces cross).
 SitePtr use_clip(const Site&, const ClipBox&, Progress& = Progress::none());
+/// Lets tools touch what the box in force hides, or not. Throws Error(Usage) when none is in force.
+SitePtr open_clip(const Site&, bool open);
 /// Shows everything again; the boxes stay in the list.
 SitePtr clear_clip(const Site&);
 SitePtr drop_clip(const Site&, std::uint64_t clip);

@@ -58,17 +58,19 @@ SitePtr show_all(const Site& site, std::uint64_t id) {
 namespace {
 
 // Gives every item what is outside the box, or nothing without one.
-std::shared_ptr<Site> clipped_to(const Site& site, const select::Box* box, Progress& progress) {
+std::shared_ptr<Site> clipped_to(const Site& site, const ClipBox* clip, Progress& progress) {
     auto next = std::make_shared<Site>(site);
     std::vector<std::pair<const cloud::PointCloud*, SetPtr>> known;
     for (ItemPtr& item : next->items) {
         auto changed = std::make_shared<Item>(*item);
         changed->clipped = nullptr;
-        if (box) {
+        changed->clip_open = clip && clip->open;
+        if (clip) {
             auto k = std::find_if(known.begin(), known.end(),
                                   [&](const auto& p) { return p.first == item->cloud.get(); });
             if (k == known.end())
-                k = known.insert(known.end(), {item->cloud.get(), outside(*item->cloud, *box, progress)});
+                k = known.insert(known.end(),
+                                 {item->cloud.get(), outside(*item->cloud, clip->box, progress)});
             changed->clipped = k->second;
         }
         changed->refresh();
@@ -83,7 +85,7 @@ SitePtr use_clip(const Site& site, const ClipBox& clip, Progress& progress) {
     for (int a = 0; a < 3; ++a)
         if (!(clip.box.half[a] > 0))
             throw Error(ErrorCode::Usage, "A clip box needs a size along every axis");
-    auto next = clipped_to(site, &clip.box, progress);
+    auto next = clipped_to(site, &clip, progress);
     ClipBox kept = clip;
     if (kept.id == 0) kept.id = next->next_id++;
     std::erase_if(next->clips, [&](const ClipBox& c) { return c.id == kept.id; });
@@ -97,6 +99,20 @@ SitePtr clear_clip(const Site& site) {
     if (site.clip == 0) throw Error(ErrorCode::Usage, "No clip box is in force");
     auto next = clipped_to(site, nullptr, Progress::none());
     next->clip = 0;
+    return next;
+}
+
+SitePtr open_clip(const Site& site, bool open) {
+    if (site.clip == 0) throw Error(ErrorCode::Usage, "No clip box is in force");
+    auto next = std::make_shared<Site>(site);
+    for (ClipBox& c : next->clips)
+        if (c.id == next->clip) c.open = open;
+    for (ItemPtr& item : next->items) {
+        auto changed = std::make_shared<Item>(*item);
+        changed->clip_open = open;
+        item = std::move(changed);
+    }
+    trim_selection(*next);
     return next;
 }
 

@@ -84,11 +84,19 @@ site::Style style_from(const json& j) {
 
 json clip_json(const site::ClipBox& c) {
     const select::Box& b = c.box;
-    return {c.id, c.name, b.centre.x, b.centre.y, b.centre.z, b.half.x, b.half.y, b.half.z, b.yaw_deg};
+    json j{c.id, c.name, b.centre.x, b.centre.y, b.centre.z, b.half.x, b.half.y, b.half.z, b.yaw_deg};
+    if (b.pitch_deg != 0 || b.roll_deg != 0 || c.open)
+        for (const json& more : {json(b.pitch_deg), json(b.roll_deg), json(c.open)}) j.push_back(more);
+    return j;
 }
 
 site::ClipBox clip_from(const json& j) {
-    return {j.at(0), j.at(1), {{j.at(2), j.at(3), j.at(4)}, {j.at(5), j.at(6), j.at(7)}, j.at(8)}};
+    site::ClipBox c{j.at(0), j.at(1), {{j.at(2), j.at(3), j.at(4)}, {j.at(5), j.at(6), j.at(7)}, j.at(8)}};
+    if (j.size() < 12) return c;
+    c.box.pitch_deg = j.at(9);
+    c.box.roll_deg = j.at(10);
+    c.open = j.at(11);
+    return c;
 }
 
 json line_json(const site::Line& l) {
@@ -204,6 +212,19 @@ site::CodeTable codes_from(const json& c) {
     for (const json& r : c.value("rules", json::array()))
         codes.rules.push_back({r.at(0), static_cast<site::CodeRole>(std::clamp(r.at(1).get<int>(), 0, 3))});
     return codes;
+}
+
+void read_small_things(const json& j, site::Site& site) {
+    for (const json& c : j.value("clips", json::array())) site.clips.push_back(clip_from(c));
+    site.clip = j.value("clip", std::uint64_t{0});
+    site.of_removed = j.value("of_removed", false);
+    site.unit = j.value("unit", "");
+    for (const json& c : j.value("classes", json::array()))
+        site.classes.push_back({c.at(0), c.at(1), c.at(2)});
+    for (const json& m : j.value("makings", json::array())) site.makings.push_back(making_from(m));
+    if (j.contains("codes")) site.codes = codes_from(j.at("codes"));
+    for (const json& m : j.value("marks", json::array()))
+        site.marks.push_back(std::make_shared<const site::Mark>(mark_from(m)));
 }
 
 }  // namespace pristine::store

@@ -246,6 +246,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         }
         if (item->role != site::usual_role(*item->cloud)) j["role"] = site::name_of(item->role);
         if (!item->placement.empty()) j["placement"] = item->placement;
+        if (!item->placed_by.empty()) j["placed_by"] = item->placed_by;
         for (const Feature& f : item->features) j["features"].push_back(feature_json(f));
         if (item->source) j["source"] = keep<site::SurfaceSource>(source_rows_, item->source, site::packed);
         if (item->drape)
@@ -255,6 +256,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
         if (item->hidden) j["hidden"] = keep_set(item->hidden);
         if (!item->unseen_classes.empty()) j["unseen_classes"] = item->unseen_classes;
         if (item->clipped) j["clipped"] = keep_set(item->clipped);
+        if (item->clip_open) j["clip_open"] = true;
         for (const site::Guard& g : item->guards) j["guards"].push_back({g.id, g.name, keep_set(g.elements)});
         for (const site::KeptSelection& k : item->kept)
             j["kept"].push_back({k.id, k.name, keep_set(k.elements), site::told(k.origin.cause),
@@ -428,6 +430,7 @@ site::ItemPtr Project::load_item(const json& i, Progress& progress) {
     item->origin = i.at("origin");
     item->date = i.value("date", "");
     item->placement = i.value("placement", std::vector<double>{});
+    item->placed_by = i.value("placed_by", "");
     for (const json& f : i.value("features", json::array())) item->features.push_back(feature_from(f));
     item->visible = i.at("visible");
     item->locked = i.at("locked");
@@ -447,6 +450,7 @@ site::ItemPtr Project::load_item(const json& i, Progress& progress) {
     item->unseen_classes = i.value("unseen_classes", std::vector<std::uint8_t>{});
     if (i.contains("hidden")) item->hidden = load_set_for(*item, i.at("hidden"));
     if (i.contains("clipped")) item->clipped = load_set_for(*item, i.at("clipped"));
+    item->clip_open = i.value("clip_open", false);
     for (const json& g : i.value("guards", json::array()))
         item->guards.push_back({g.at(0), g.at(1), load_set_for(*item, g.at(2))});
     for (const json& k : i.value("kept", json::array()))
@@ -486,20 +490,11 @@ site::SitePtr Project::load_site(std::uint64_t number, Progress& progress) {
         if (j.contains("selection")) out->selection = load_parts(*out, j.at("selection"));
         if (j.contains("origin")) out->origin = origin_from(j.at("origin"), 0);
         if (j.contains("last_origin")) out->last_origin = origin_from(j.at("last_origin"), 0);
-        for (const json& c : j.value("clips", json::array())) out->clips.push_back(clip_from(c));
-        out->clip = j.value("clip", std::uint64_t{0});
-        out->of_removed = j.value("of_removed", false);
-        out->unit = j.value("unit", "");
-        for (const json& c : j.value("classes", json::array()))
-            out->classes.push_back({c.at(0), c.at(1), c.at(2)});
-        for (const json& m : j.value("makings", json::array())) out->makings.push_back(making_from(m));
-        if (j.contains("codes")) out->codes = codes_from(j.at("codes"));
+        read_small_things(j, *out);
         if (j.contains("line_row")) out->lines = load_lines(j.at("line_row"));
         // Files of before had them here.
         for (const json& l : j.value("lines", json::array()))
             out->lines.push_back(std::make_shared<const site::Line>(line_from(l)));
-        for (const json& m : j.value("marks", json::array()))
-            out->marks.push_back(std::make_shared<const site::Mark>(mark_from(m)));
         if (j.contains("last_selection")) out->last_selection = load_parts(*out, j.at("last_selection"));
         return out;
     } catch (const json::exception& e) {

@@ -186,7 +186,6 @@ TEST_CASE("AHeightAboveTheGroundKnowsWhenItIsOutOfDate", "[window]") {
     m.drag({m.pixel(1, 4), m.pixel(2, 5)});
     m.run("decide.remove");
     CHECK_FALSE(site::why_stale(m.w.site(), m.last()).empty());
-    m.run("tools.marks");
     CHECK(m.w.find<QLabel>("marksFigures")->text().contains("Out of date"));
     m.w.click(m.w.find<QPushButton>("marksAgain"));
     REQUIRE(m.w.settle());

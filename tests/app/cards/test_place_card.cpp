@@ -11,6 +11,7 @@
 
 #include "app/cards/place_card.h"
 #include "core/io/mapped_cloud.h"
+#include "core/select/solid.h"
 #include "open_scan.h"
 
 using namespace pristine;
@@ -67,7 +68,7 @@ TEST_CASE("AnItemIsPlacedByNumbersWithItsDecisions", "[window]") {
 TEST_CASE("PairsAreClickedAndTheirResidualsAreShown", "[window]") {
     OpenScan s;
     s.run("item.place");
-    s.w.find<QComboBox>("placeWay")->setCurrentIndex(1);
+    s.w.find<QComboBox>("placeWay")->setCurrentIndex(2);
     auto* parameters = s.w.find<QComboBox>("placeParameters");
     parameters->setCurrentIndex(0);  // shift
     const auto click = [&](double x, double y) {
@@ -108,7 +109,7 @@ TEST_CASE("AnItemIsFittedToAnother", "[window]") {
     });
     REQUIRE(s.w.settle());
     s.run("item.place");
-    s.w.find<QComboBox>("placeWay")->setCurrentIndex(2);
+    s.w.find<QComboBox>("placeWay")->setCurrentIndex(3);
     CHECK(s.w.find<QComboBox>("placeOther")->currentText() == QString::fromStdString(still->name));
     s.w.click(s.w.find<QPushButton>("placeFit"));
     REQUIRE(s.w.wait([&] { return state(s).contains("rms"); }));
@@ -124,4 +125,84 @@ TEST_CASE("AnItemIsFittedToAnother", "[window]") {
     s.w.find<QCheckBox>("placeInside")->setChecked(true);
     s.w.click(s.w.find<QPushButton>("placeFit"));
     CHECK(state(s).contains("No closed line"));
+}
+
+TEST_CASE("AnItemIsLevelledByWhatIsSelectedAndScaledByKnownDistances", "[window]") {
+    OpenScan s;
+    // The same scan as photogrammetry would leave it: inclined, and not to size.
+    const site::ItemPtr straight = s.w.site().active_item();
+    const Vec3 floor = demo::kSiteOrigin;
+    const Similarity crooked = Similarity::about(floor, normalized({1, 0.4, 0}), 4, 0.8, {});
+    const auto cloud = io::placed(straight->cloud, crooked, straight->cloud->reference());
+    s.w.document().apply("Crooked", [&](const site::Site& now) {
+        return site::activate(
+            *site::add_cloud(*site::set_visible(now, straight->id, false), cloud, "Crooked", ""),
+            now.next_id);
+    });
+    REQUIRE(s.w.settle());
+    s.run("view.all");
+    s.run("item.place");
+    s.w.find<QComboBox>("placeWay")->setCurrentIndex(1);
+    CHECK_FALSE(s.w.find<QPushButton>("placePlace")->isEnabled());
+    // The floor, fenced.
+    s.run("select.rectangle");
+    const auto at = [&](double x, double y) {
+        return s.w.point(s.w.stage().frame().project(crooked(floor + Vec3{x, y, 0})));
+    };
+    s.drag({at(-1.2, 3.6), at(1.2, 5.6)});
+    REQUIRE(s.w.site().selected() > 100);
+    s.w.click(s.w.find<QPushButton>("placeLevelSelection"));
+    CHECK(s.w.find<QLabel>("placeLevelState")->text().contains("4.0"));
+    // Two places of the floor whose distance is known.
+    s.w.click(s.w.find<QPushButton>("placeDistanceAdd"));
+    const auto pick = [&](QPoint p) {
+        const auto picture = s.w.stage().picture();
+        const auto id = picture->id_near(p.x(), p.y(), 3);
+        REQUIRE(id);
+        QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, p);
+        return picture->position(*id);
+    };
+    const Vec3 a = pick(at(-1, 4)), b = pick(at(1, 9));
+    auto* list = s.w.find<QTreeWidget>("placeDistances");
+    REQUIRE(list->topLevelItemCount() == 1);
+    CHECK(list->topLevelItem(0)->text(1).toDouble() == Approx(norm(b - a)).margin(1e-3));
+    list->topLevelItem(0)->setText(2, "nothing");  // is no length, and changes nothing
+    CHECK(list->topLevelItem(0)->text(2) == list->topLevelItem(0)->text(1));
+    const double truth = norm(b - a) / 0.8;
+    list->topLevelItem(0)->setText(2, QString::number(truth, 'f', 4));
+    CHECK(state(s).contains("levelled by the selection"));
+    CHECK(state(s).contains("scale 1.25"));
+    press_place(s);
+    // Level again, and to size.
+    const site::Item& placed = s.w.item();
+    const auto plane = [&] {
+        const Box3 box = placed.cloud->robust_bounds();
+        ElementSet low(placed.cloud->size());
+        for (std::uint64_t e = 0; e < placed.cloud->size(); ++e)
+            if (placed.cloud->position(e).z < box.lo.z + 0.12 * (box.hi.z - box.lo.z)) low.insert(e);
+        return select::fitted_plane(*placed.cloud, low);
+    }();
+    REQUIRE(plane);
+    CHECK(plane->normal.z > std::cos(0.3 * 3.14159265 / 180));
+    CHECK(placed.cloud->robust_bounds().diagonal() ==
+          Approx(straight->cloud->robust_bounds().diagonal()).epsilon(0.02));
+    // Whoever reads a figure of it later learns what it rests on.
+    CHECK(placed.placed_by.find("levelled by the selection; scale 1.25") != std::string::npos);
+}
+
+TEST_CASE("ThreePlacesAtOneHeightLevelAnItem", "[window]") {
+    OpenScan s;
+    s.run("item.place");
+    s.w.find<QComboBox>("placeWay")->setCurrentIndex(1);
+    s.w.click(s.w.find<QPushButton>("placeLevelPick"));
+    for (const QPoint& p : {s.pixel(-1.5, 4), s.pixel(1.5, 4), s.pixel(0, 9)})
+        QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, p);
+    CHECK(s.w.find<QLabel>("placeLevelState")->text().startsWith("By 3 places: 0."));
+    s.w.click(s.w.find<QPushButton>("placeLevelDrop"));
+    CHECK(s.w.find<QLabel>("placeLevelState")->text() == "Nothing is levelled.");
+    // Three places on one line are refused with a word.
+    s.w.click(s.w.find<QPushButton>("placeLevelPick"));
+    for (int k = 0; k < 3; ++k)
+        QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, s.pixel(-1.5, 4));
+    CHECK(s.w.find<QLabel>("placeLevelState")->text() == "Nothing is levelled.");
 }

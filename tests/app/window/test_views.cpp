@@ -2,6 +2,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <QLabel>
 #include <cmath>
 
 #include "app/cards/work_card.h"
@@ -107,6 +108,66 @@ TEST_CASE("TheClipBoxIsDraggedByItsFacesAndTurned", "[window]") {
     CHECK(s.w.site().clips.size() == 1);
     s.run("edit.undo");
     CHECK(s.w.site().clip != 0);
+}
+
+TEST_CASE("TheClipBoxTurnsInAllWaysLiesAgainstAWallAndLetsToolsOut", "[window]") {
+    OpenScan s;
+    s.run("view.clip");
+    auto* tool = dynamic_cast<app::SolidTool*>(s.w.stage().tool());
+    REQUIRE(tool);
+    const auto handle = [&](std::size_t i) {
+        return s.w.point(s.w.stage().frame().project(tool->handles()[i]));
+    };
+    // A smaller box first: the northern face goes to the middle.
+    const QPoint north = handle(3), middle = s.w.point(s.w.stage().frame().project(tool->solid()->centre));
+    s.drag({north, {north.x(), (north.y() + middle.y()) / 2}, {north.x(), middle.y()}});
+    REQUIRE(s.w.site().clip_in_force());
+    // Seen from above, the handle behind it tips it about its long axis: dragged along its circle, which runs
+    // towards the eye, it does not move; from the front it does.
+    s.run("view.front");
+    const select::Box before = s.w.site().clip_in_force()->box;
+    const QPoint top = handle(8);
+    s.drag({top, top + QPoint(20, 0), top + QPoint(40, 0)});
+    const select::Box tipped = s.w.site().clip_in_force()->box;
+    CHECK(std::fabs(tipped.pitch_deg) > 1);
+    CHECK(tipped.roll_deg == Approx(before.roll_deg).margin(0.01));
+    CHECK(norm(tipped.centre - before.centre) < 1e-9);
+    CHECK(s.w.item().shown() == select::inside(s.cloud(), select::half_spaces(tipped), s.all()).count());
+    // Against the wall in the west: a face comes to lie on it.
+    s.run("edit.undo");
+    s.run("view.perspective");
+    s.run("view.clip");
+    s.w.key(Qt::Key_1);
+    REQUIRE(s.w.settle());
+    s.run("view.clip_wall");
+    // The floor is a plane too, and sure to be seen.
+    QPoint on_floor;
+    std::optional<Vec3> seen;
+    for (double y = 0.5; y < 12 && !(seen && std::fabs(seen->z - demo::kSiteOrigin.z) < 0.05); y += 0.25) {
+        on_floor = s.pixel(0.5, y);
+        seen =
+            s.w.stage().measured_at({static_cast<double>(on_floor.x()), static_cast<double>(on_floor.y())});
+    }
+    REQUIRE(seen);
+    const double floor_z = seen->z;
+    QTest::mouseClick(&s.w.stage(), Qt::LeftButton, Qt::NoModifier, on_floor);
+    REQUIRE(s.w.settle());
+    const select::Box against = s.w.site().clip_in_force()->box;
+    CHECK(against.pitch_deg == Approx(0).margin(1e-6));  // a level floor: it stays upright
+    const double lower = against.centre.z - against.half.z, upper = against.centre.z + against.half.z;
+    CHECK(std::min(std::fabs(lower - floor_z), std::fabs(upper - floor_z)) < 0.05);
+    // Tools reach what it hides only when they are told to, and the bar says so.
+    s.run("select.invert");
+    const std::uint64_t inside = s.w.site().selected();
+    CHECK(inside == s.w.item().shown());
+    s.run("select.clear");
+    s.run("view.clip_open");
+    s.run("select.invert");
+    CHECK(s.w.site().selected() == s.cloud().size());
+    REQUIRE(s.w.wait([&] { return s.w.document().numbers().ready; }));
+    CHECK(s.w.find<QLabel>("decisionDetail")->property("full").toString().contains("outside the clip box"));
+    s.run("view.clip_open");
+    CHECK(s.w.site().selected() == inside);
 }
 
 TEST_CASE("TheWipeShowsBeforeLeftOfALineThatIsDragged", "[window]") {

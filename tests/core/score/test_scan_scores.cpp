@@ -173,8 +173,8 @@ TEST_CASE("ScansInItemsOfTheirOwnSeeThroughThingsAsScansInOneFileDo") {
         demo::Trial part{"part", {}, {trial.stations[s]}};
         for (std::size_t i = 0; i < trial.points.size(); ++i)
             if (trial.points[i].scan == s) {
+                // It keeps the number that it had among the scans of its file.
                 part.points.push_back(trial.points[i]);
-                part.points.back().scan = 0;
                 numbers[s].push_back(i);
             }
         clouds.push_back(demo::cloud_of(part, truth));

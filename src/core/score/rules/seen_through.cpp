@@ -43,7 +43,9 @@ struct Seen {
 class Owners {
   public:
     Owners(const cloud::PointCloud& c, Progress& progress) : stations_(c.stations().size()) {
-        if (c.records()->layout().find("scan")) scan_ = cloud::fetch_column(c, "scan", progress);
+        // A scan of a file of many counts as in that file, whatever its own station's number is.
+        if (stations_ > 1 && c.records()->layout().find("scan"))
+            scan_ = cloud::fetch_column(c, "scan", progress);
     }
     /// SIZE_MAX: none.
     std::size_t of(std::size_t page, std::size_t i) const {
