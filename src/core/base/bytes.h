@@ -17,6 +17,7 @@ static_assert(std::endian::native == std::endian::little,
 
 using Bytes = std::span<const std::byte>;
 
+/// The bytes of a number in the opposite order.
 template <class T>
 T byte_swapped(T value) {
     static_assert(std::is_trivially_copyable_v<T>);
@@ -35,11 +36,13 @@ T load_le(const void* at) {
     return value;
 }
 
+/// Writes a number, low byte first, to memory of its size.
 template <class T>
 void store_le(void* at, T value) {
     std::memcpy(at, &value, sizeof(T));
 }
 
+/// Adds a number, low byte first.
 template <class T>
 void append_le(std::string& out, T value) {
     out.append(reinterpret_cast<const char*>(&value), sizeof(T));

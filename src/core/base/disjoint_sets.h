@@ -10,6 +10,7 @@
 
 namespace pristine {
 
+/// Sets of numbers 0 to n that are joined, with path halving (Tarjan 1975).
 class DisjointSets {
   public:
     explicit DisjointSets(std::size_t n) : parent_(n) { std::iota(parent_.begin(), parent_.end(), 0); }

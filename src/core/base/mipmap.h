@@ -8,6 +8,7 @@
 
 namespace pristine {
 
+/// A picture in its own size and in halves of it, for surfaces that it is seen on from afar. Never changes.
 class Mipmap {
   public:
     /// Pixels 0xAARRGGBB row by row; AA 0: nothing there. Throws Error(Usage) for sizes that do not fit.

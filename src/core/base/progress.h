@@ -14,6 +14,7 @@
 
 namespace pristine {
 
+/// What long work says of itself, and whether it is still wanted. The work calls, another thread reads.
 class Progress {
   public:
     /// A sink for callers who neither watch nor cancel.

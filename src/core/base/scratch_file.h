@@ -8,6 +8,7 @@
 
 namespace pristine {
 
+/// A file without a name that goes with the object.
 class ScratchFile {
   public:
     /// Throws Error(Io). `reserve` bytes are taken on the disk at once, so that later writes inside them, and

@@ -15,6 +15,7 @@ namespace pristine {
 void* spill_allocate(std::size_t bytes);
 void spill_free(void* at, std::size_t bytes) noexcept;
 
+/// Allocator of SpillVector (spill_allocate).
 template <class T>
 struct SpillAllocator {
     using value_type = T;

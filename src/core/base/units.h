@@ -7,6 +7,7 @@
 
 namespace pristine {
 
+/// A unit of length.
 struct LengthUnit {
     const char* id;      ///< as stored: "m", "mm", "ft", "usft", …
     double metres;       ///< exact: the international foot is 0.3048 m, the US survey foot 1200/3937 m

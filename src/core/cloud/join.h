@@ -12,6 +12,7 @@
 
 namespace pristine::cloud {
 
+/// A tile and what its neighbours hold near it. Never changes.
 class WithNeighbours {
   public:
     /// `own` and the points of the others within `buffer` (data unit) of its bounds, as one cloud. All must

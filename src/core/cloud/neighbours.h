@@ -23,6 +23,7 @@
 
 namespace pristine::cloud {
 
+/// The nearest points of a cloud, found by its own order. Never changes; safe to ask from several threads.
 class NeighbourIndex {
   public:
     /// Of the members of a set. Takes about 27 bytes a member, 60 while it is built; in a scratch file what

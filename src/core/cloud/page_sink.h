@@ -31,6 +31,7 @@ struct PageColumns {
 
 class ScratchOrder;
 
+/// Takes the pages of a cloud while it is built.
 class PageSink {
   public:
     /// `through_file`: reserves its room on the disk at once. Throws Error(Io).

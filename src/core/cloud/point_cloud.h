@@ -35,6 +35,7 @@ struct Grid {
     }
 };
 
+/// A box of grid coordinates, both ends inside.
 struct IntBox {
     std::array<std::int32_t, 3> lo{}, hi{};
 };
@@ -80,6 +81,7 @@ struct Reference {
     bool operator==(const Reference&) const = default;
 };
 
+/// Points with their columns, in pages. Never changes; safe to read from several threads.
 class PointCloud {
   public:
     struct Parts {

@@ -14,9 +14,12 @@
 
 namespace pristine::cloud {
 
+/// How a field of a record is stored.
 enum class FieldType : std::uint8_t { U8, I8, U16, I16, U32, I32, U64, I64, F32, F64 };
 
+/// 1, 2, 4 or 8.
 std::size_t bytes_of(FieldType);
+/// The name that projects and messages have for it.
 const char* name_of(FieldType);
 /// The opposite of name_of. Throws Error(Format) for an unknown name.
 FieldType field_type(const std::string& name);
@@ -43,6 +46,7 @@ std::string word_of(const Field&, double value);
 /// Puts a value back: the nearest the type can hold; not-a-number becomes 0 in integers.
 void put(const Field&, std::byte* record, double value);
 
+/// Where the fields of a record are, as its file has them.
 struct RecordLayout {
     std::string format;  ///< "las", "ply", "text": who can write these records back as they are
     std::size_t record_bytes = 0;

@@ -24,6 +24,7 @@ std::uint32_t mean_colour(const mesh::Attributes&, std::size_t triangle);
 /// The middle of a triangle in steps of the grid, not rounded.
 Vec3 middle_of(const mesh::TriMesh&, std::size_t triangle, const Grid&);
 
+/// The triangles of a mesh as records: three corners each.
 struct Triangles {
     std::shared_ptr<const mesh::TriMesh> mesh;           ///< null for records that are no triangles
     std::shared_ptr<const mesh::Attributes> attributes;  ///< null: none; pictures are not decoded

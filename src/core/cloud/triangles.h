@@ -13,6 +13,7 @@ namespace pristine::cloud {
 /// RecordLayout::format of such records (triangle_records.h).
 inline constexpr const char* kTriangleFormat = "triangles";
 
+/// What a mesh has beside its triangles when it becomes a cloud.
 struct TriangleParts {
     std::string unit, crs;
     bool surface = false;          ///< terrain: triangles face up and do not overlap in plan

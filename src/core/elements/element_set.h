@@ -31,6 +31,7 @@ struct PageBits {
     std::size_t count() const;
 };
 
+/// A set of elements of one cloud, page by page: none, all, or bits. Sets of different sizes do not mix.
 class ElementSet {
   public:
     enum class Kind : std::uint8_t { None, All, Some };

@@ -16,6 +16,7 @@ namespace pristine {
 /// How many elements at the start of each block are always at hand.
 inline constexpr std::size_t kBlockHead = 256;
 
+/// Where pages come from that are not in memory.
 template <class T>
 class PageSource {
   public:

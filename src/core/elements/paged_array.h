@@ -16,6 +16,7 @@
 
 namespace pristine {
 
+/// One value for each element, in pages that are shared, or fetched when they are read.
 template <class T>
 class PagedArray {
   public:

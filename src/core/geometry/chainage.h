@@ -9,6 +9,7 @@
 
 namespace pristine {
 
+/// A place beside a line, data unit.
 struct Chainage {
     double along = 0;  ///< from the first place, in plan
     double off = 0;    ///< from the line, in plan

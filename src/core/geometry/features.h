@@ -13,6 +13,7 @@
 
 namespace pristine {
 
+/// A plane, axis, sphere, line or point that was fitted to places.
 struct Feature {
     enum class Kind : std::uint8_t { Point, Line, Plane, Cylinder, Sphere } kind = Kind::Point;
     std::string name;

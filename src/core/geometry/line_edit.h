@@ -10,6 +10,7 @@
 
 namespace pristine {
 
+/// A line with fewer places.
 struct Simplified {
     std::vector<Vec3> points;
     double deviation = 0;  ///< the farthest that a place left out lies from the new line, in space

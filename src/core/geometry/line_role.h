@@ -8,6 +8,7 @@
 
 namespace pristine {
 
+/// What a line is for.
 enum class LineRole : std::uint8_t { Free, Breakline, Boundary, Hole, Axis, Contour, Finding };
 inline constexpr int kLineRoles = 7;
 

@@ -14,6 +14,7 @@
 
 namespace pristine {
 
+/// What is measured. Fall: the slope from one place to another, as across a road or along a pipe.
 enum class MarkKind : std::uint8_t { Point, Distance, Path, Angle, Area, Above, Fall };
 inline constexpr int kMarkKinds = 7;
 
@@ -28,6 +29,7 @@ struct MarkPlaces {
 };
 MarkPlaces places_of(MarkKind);
 
+/// What a figure is a number of, and so its unit.
 enum class MarkQuantity : std::uint8_t { Coordinate, Length, Area, Angle, Slope };
 
 /// One figure: `id` is a stable word ("plan_distance"), the same in files, on the command line and in tests.

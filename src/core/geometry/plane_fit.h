@@ -9,6 +9,7 @@
 
 namespace pristine {
 
+/// A plane through points, and how well they lie on it.
 struct FittedPlane {
     Vec3 point;   ///< the middle of the points that lie on it
     Vec3 normal;  ///< unit length, upward; of an upright plane towards east, or north

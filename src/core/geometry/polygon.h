@@ -19,6 +19,7 @@ bool contains(const Polygon&, PixelPoint p);
 /// Whether the segment a-b meets the closed rectangle.
 bool meets(PixelPoint a, PixelPoint b, const PixelRect&);
 
+/// The smallest rectangle round all corners; the default one without any.
 PixelRect bounds(const Polygon&);
 
 /// The polygon painted on a grid of cells: each cell is wholly outside, wholly inside, or near an edge.

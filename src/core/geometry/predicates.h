@@ -23,6 +23,7 @@ namespace pristine {
 int orientation_exact(double ax, double ay, double bx, double by, double cx, double cy);
 int in_circle_exact(double ax, double ay, double bx, double by, double cx, double cy, double dx, double dy);
 
+/// The sign of the exact determinant, whatever the digits: for those that rounding leaves open.
 int side_of_plane_exact(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d);
 
 // Half an ulp of 1, as in the paper.

@@ -10,6 +10,7 @@
 
 namespace pristine {
 
+/// A place or a direction in space; data unit.
 struct Vec3 {
     double x = 0, y = 0, z = 0;
 

@@ -9,6 +9,7 @@
 
 namespace pristine {
 
+/// How a view maps the world to pixels, in perspective or parallel. x runs right, y down.
 struct ViewFrame {
     Vec3 eye;
     Vec3 right{1, 0, 0}, down{0, -1, 0}, ahead{0, 0, -1};

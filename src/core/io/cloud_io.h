@@ -29,6 +29,7 @@ struct TextReading {
         false;  ///< only the columns are said: separator, decimal mark and first line are guessed
 };
 
+/// What the caller says of a file that is read.
 struct ReadOptions {
     bool accept_partial = false;           ///< read what a broken file still holds instead of refusing it
     std::optional<TextReading> text{};     ///< for text files; none: guessed
@@ -38,6 +39,7 @@ struct ReadOptions {
     double grid_error = 0;  ///< of a grid: thinned as far as this error of height allows; 0: not
 };
 
+/// One item of a file.
 struct ReadResult {
     std::shared_ptr<const cloud::PointCloud> cloud;
     std::string format;                 ///< "LAS 1.4, point format 6"
@@ -90,12 +92,14 @@ struct WriteItem {
     std::vector<MapLine> breaklines{}, boundaries{};
 };
 
+/// How a file is written.
 struct WriteOptions {
     bool replace = false;    ///< overwrite an existing file
     double cell = 0;         ///< of a grid, data unit; 0: suggested_cell of grid_io.h
     double no_data = -9999;  ///< of a grid
 };
 
+/// A format of points; a row of the register.
 struct CloudFormat {
     std::string id;                       ///< as in RecordLayout::format
     std::string title;                    ///< "LAS point cloud"
@@ -108,6 +112,7 @@ struct CloudFormat {
                                           Progress&) = nullptr;
 };
 
+/// The register, in the order in which files are looked at.
 const std::vector<CloudFormat>& cloud_formats();
 /// By content, then by extension. Throws Error(Unsupported) naming what can be read.
 const CloudFormat& format_of_file(const std::filesystem::path&);

@@ -17,6 +17,7 @@ namespace pristine::io {
 /// read_lines.
 std::vector<Polygon> read_rings(const std::filesystem::path&);
 
+/// Rings of a file in the system of the data.
 struct PlacedRings {
     std::vector<Polygon> rings;
     std::string note;  ///< "converted from foot to metre"; empty: they are as in the file

@@ -7,6 +7,7 @@
 
 namespace pristine::io {
 
+/// A format, as people are told of it.
 struct Format {
     enum class Holds { Points, Triangles, Heights, Lines } holds;
     std::string title;

@@ -10,6 +10,7 @@
 
 namespace pristine::io {
 
+/// While it lives, GDAL prints nothing of its own.
 class GdalQuiet {
   public:
     GdalQuiet() {

@@ -13,6 +13,7 @@
 
 namespace pristine::io {
 
+/// A surface with its name.
 struct LandXmlSurface {
     std::string name;
     mesh::TriMesh mesh;
@@ -20,6 +21,7 @@ struct LandXmlSurface {
         boundaries{};  ///< what it was built along and inside; for whoever reads on
 };
 
+/// What one file holds.
 struct LandXml {
     cloud::Reference reference;
     std::vector<LandXmlSurface> surfaces{};

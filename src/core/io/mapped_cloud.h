@@ -15,6 +15,7 @@ namespace pristine::io {
 /// Puts places where they go; not-a-number for those that go nowhere. Called from several threads.
 using PlaceMap = std::function<void(std::vector<Vec3>&)>;
 
+/// A cloud elsewhere, or why there is none.
 struct Mapped {
     std::shared_ptr<const cloud::PointCloud> cloud;  ///< null: some have no image
     std::uint64_t without_image = 0;

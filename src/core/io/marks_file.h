@@ -11,6 +11,7 @@
 
 namespace pristine::io {
 
+/// A mark as others get it.
 struct WrittenMark {
     MarkKind kind = MarkKind::Point;
     std::string name, note;

@@ -11,6 +11,7 @@
 
 namespace pristine::io {
 
+/// Places, and what else a point file says of each.
 struct PointList {
     std::string name;
     std::vector<Vec3> points;

@@ -14,6 +14,7 @@
 
 namespace pristine::io {
 
+/// Writes a scratch file piece by piece.
 class SpillWriter {
   public:
     /// In the scratch folder. Throws Error(Io).

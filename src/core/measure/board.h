@@ -14,6 +14,7 @@ namespace pristine::measure {
 /// What volumes are counted from.
 enum class CountedFrom { Level, LowestOfRim, MeanOfRim, TriangulatedRim, OtherSurface, Plane };
 
+/// What a measure board is asked for.
 struct BoardRequest {
     CountedFrom from = CountedFrom::Level;
     double level = 0;            ///< data unit
@@ -24,6 +25,7 @@ struct BoardRequest {
     double noise = 0;            ///< of the heights, one standard deviation, data unit; 0: estimated
 };
 
+/// The figures of a surface as it is shown, and whole.
 struct Board {
     SurfaceFigures now, before;      ///< of the whole surface, not cut; equal when nothing was removed
     std::optional<Volumes> volumes;  ///< none for OtherSurface, or where nothing lies inside

@@ -9,6 +9,7 @@
 
 namespace pristine::measure {
 
+/// Area and volume of one class of a map.
 struct ClassFigures {
     double from = 0,
            to = 0;      ///< value in [from, to); the first begins at minus infinity, the last has no end

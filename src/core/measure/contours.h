@@ -10,6 +10,7 @@
 
 namespace pristine::measure {
 
+/// A line of equal height.
 struct Contour {
     double level = 0;
     bool closed = false;       ///< else it ends at rims
@@ -25,6 +26,7 @@ std::vector<Contour> contours(const mesh::TriMesh&, double interval, Progress& =
 /// where it is level.
 std::vector<std::vector<Vec3>> slope_arrows(const mesh::TriMesh&, std::size_t count);
 
+/// A place of a profile.
 struct ProfilePoint {
     double chainage = 0;  ///< along the line in plan
     Vec3 place;

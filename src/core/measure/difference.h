@@ -8,6 +8,7 @@
 
 namespace pristine::measure {
 
+/// How two surfaces are compared.
 struct DifferenceOptions {
     double band = 0;          ///< what changed by no more than this, up or down, counts as unchanged
     double sigma_before = 0;  ///< noise of the heights of a vertex, one standard deviation

@@ -11,6 +11,7 @@ namespace pristine::measure {
 /// degrees, or heights in another unit than the plan.
 void require_lengths(const cloud::Reference&);
 
+/// Areas and extent of a surface.
 struct SurfaceFigures {
     double plan_area = 0, surface_area = 0;  ///< square data units
     double perimeter = 0;                    ///< of all rims, holes included, in space; data unit
@@ -38,6 +39,7 @@ Base mean_of_rim(const mesh::TriMesh&);
 /// The rims triangulated, as a surface to compare with.
 mesh::TriMesh triangulated_rim(const mesh::TriMesh&);
 
+/// Volumes above and below something.
 struct Volumes {
     double above = 0, below = 0;            ///< both positive, cubic data units
     double area_above = 0, area_below = 0;  ///< in plan

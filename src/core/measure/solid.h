@@ -9,6 +9,7 @@
 
 namespace pristine::measure {
 
+/// Volume and area of a mesh as a solid.
 struct SolidFigures {
     double area = 0;      ///< square data units
     bool closed = false;  ///< every edge has two triangles that face the same way: there is a volume

@@ -6,6 +6,7 @@
 
 namespace pristine::measure {
 
+/// A sum that loses no digits to the order of what is added.
 class Sum {
   public:
     void add(double v) {

@@ -16,6 +16,7 @@
 
 namespace pristine::mesh {
 
+/// What triangles look like: a colour or a picture.
 struct Material {
     std::string name;
     std::uint32_t colour = 0xCCCCCC;             ///< 0x00RRGGBB, where there is no picture

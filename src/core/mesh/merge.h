@@ -9,6 +9,7 @@
 
 namespace pristine::mesh {
 
+/// One mesh of several, and what that cost.
 struct Merged {
     TriMesh mesh;  ///< triangles of the first, the second, …, in their order; those that were split in their
                    ///< place

@@ -16,6 +16,7 @@
 
 namespace pristine::mesh {
 
+/// Vertices and triangles, as said above.
 struct TriMesh {
     std::vector<Vec3> vertices;                           ///< in the unit of the data
     std::vector<std::array<std::uint32_t, 3>> triangles;  ///< counter-clockwise seen from outside

@@ -10,8 +10,10 @@
 
 namespace pristine::score {
 
+/// What stands on the ground.
 enum class ObjectKind : std::uint8_t { Person, Vehicle, Machine, Building, Vegetation, Pole, Other };
 inline constexpr std::size_t kObjectKinds = 7;
+/// "person", "vehicle", … as in files and on the command line.
 const char* name_of(ObjectKind);
 
 /// Lengths in metres, whatever the unit of the data.
@@ -25,12 +27,14 @@ struct Object {
     double planarity = 0, scatter = 0;  ///< mean over its cells, 0 to 1
 };
 
+/// How things are told from the ground and from each other.
 struct ObjectOptions {
     double foot = 0.2;         ///< metres above the ground where things begin
     double gap = 0.3;          ///< metres that separate two things
     std::uint64_t least = 30;  ///< points
 };
 
+/// The things on the ground of one cloud. Never changes.
 class Objects {
   public:
     /// From heights above the ground (score `ground`), data unit. O(n log n). Throws Cancelled.

@@ -17,6 +17,7 @@
 
 namespace pristine::place {
 
+/// How a fit goes.
 struct FitOptions {
     Freedom freedom = Freedom::Rigid;  ///< Shift, Level or Rigid
     double reach = 0.5;                ///< how far apart the two may be at the start, data unit
@@ -24,6 +25,7 @@ struct FitOptions {
     std::size_t most_points = 6'000'000;
 };
 
+/// What a fit found, and how sure it is.
 struct Fit {
     Similarity placement;    ///< of the cloud that moves; scale 1
     double rms = 0;          ///< distance from the planes, of what counts, weighted

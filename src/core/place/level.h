@@ -22,6 +22,7 @@ struct KnownDistance {
     double should = 0;
     bool used = true;
 };
+/// A scale, and how well the distances agree with it.
 struct Scaled {
     double scale = 1;
     std::vector<double> off;  ///< scaled minus should, one for each distance

@@ -13,6 +13,7 @@
 
 namespace pristine::place {
 
+/// What a placement may do.
 enum class Freedom {
     Shift,       ///< three parameters
     Level,       ///< four: shift, and a turn about the vertical
@@ -20,12 +21,14 @@ enum class Freedom {
     Similarity,  ///< seven: shift, turn and scale
 };
 
+/// Where a place is, and where it should be.
 struct Pair {
     std::string name;
     Vec3 is, should;  ///< data unit
     bool used = true;
 };
 
+/// What is left of a pair after the placement.
 struct Residual {
     double size = 0;       ///< distance between where it comes and where it should
     Vec3 off;              ///< comes minus should
@@ -33,6 +36,7 @@ struct Residual {
     bool outlier = false;  ///< it counted, or would count, for more than the others bear
 };
 
+/// A placement and how well the pairs agree with it.
 struct Placed {
     Similarity placement;
     std::vector<Residual> residuals;  ///< one for each pair

@@ -10,12 +10,14 @@
 
 namespace pristine::place {
 
+/// The plane of the places in one cube.
 struct Surfel {
     Vec3 middle, normal;  ///< normal of unit length, either way round
     double rms = 0;       ///< of the points about the plane
     std::uint32_t count = 0;
 };
 
+/// Planes of a cloud, by cubes. Never changes; safe to ask from several threads.
 class SurfelMap {
   public:
     /// Of places, in cubes of this side. Cubes with fewer than eight places, or in which these make no plane,

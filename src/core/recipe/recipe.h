@@ -17,6 +17,7 @@
 
 namespace pristine::score {
 
+/// One rule of a recipe, or a fence.
 struct Step {
     std::string score;  ///< id; empty: a fence
     Parameters parameters;
@@ -64,6 +65,7 @@ Step step_from_json(const std::string& text);
 /// What the step takes of a column that its rule has computed: values in its limits, or its words.
 ElementSet within(const Step&, const Column&, const cloud::PointCloud&, const ElementSet& eligible);
 
+/// What one step took.
 struct Removal {
     std::string rule, reason;
     Step step;

@@ -11,6 +11,7 @@
 
 namespace pristine::repair {
 
+/// What can be wrong with a mesh.
 enum class Fault : std::uint8_t {
     NonManifoldEdge,    ///< an edge of more than two triangles
     NonManifoldVertex,  ///< a corner at which the triangles form more than one fan
@@ -30,6 +31,7 @@ const char* id_of(Fault);
 /// Throws Error(Usage) with a list of what there is.
 Fault fault_of(const std::string& id);
 
+/// One fault and where it is.
 struct Finding {
     Fault fault;
     Vec3 where;                            ///< a place to fly to
@@ -37,6 +39,7 @@ struct Finding {
     std::vector<std::uint32_t> vertices;   ///< of an edge two, of a corner one, of a hole its rim in order
 };
 
+/// What is looked for.
 struct CheckOptions {
     double tiny_edge = 0;           ///< data unit; 0: a hundredth of the median edge
     double spike_deg = 80;          ///< the angles at a corner sum up to less than this
@@ -44,6 +47,7 @@ struct CheckOptions {
     bool crossings = true;          ///< false: they are not looked for
 };
 
+/// All faults of a mesh.
 struct Check {
     std::array<std::vector<Finding>, kFaults> findings;
     std::uint64_t components = 0;  ///< pieces joined across edges

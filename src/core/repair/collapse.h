@@ -10,6 +10,7 @@
 
 namespace pristine::repair {
 
+/// How far a mesh may be made smaller.
 struct CollapseOptions {
     std::size_t triangles = 0;  ///< wanted
     bool lock_rim = true;       ///< no vertex of a rim goes

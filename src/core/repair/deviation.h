@@ -9,6 +9,7 @@
 
 namespace pristine::repair {
 
+/// How far one mesh lies from another.
 struct Deviation {
     double mean = 0, p95 = 0, max = 0;  ///< data unit
 };

@@ -10,12 +10,14 @@
 
 namespace pristine::repair {
 
+/// What a fill looks like.
 enum class FillKind : std::uint8_t {
     Flat,      ///< as a film of soap would: the least area, as good as that is
     Tangent,   ///< going on as the surroundings run up to the rim (thin plate)
     Curvature  ///< bending on as they bend: along the quadric that the surroundings lie on, where they do
 };
 
+/// How holes are filled.
 struct FillOptions {
     FillKind kind = FillKind::Curvature;
     double density = 1;  ///< lengths of new edges, times those of the surroundings

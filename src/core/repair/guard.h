@@ -16,6 +16,7 @@
 
 namespace pristine::repair {
 
+/// A repaired mesh that is nowhere worse than it was.
 struct Guarded {
     mesh::TriMesh mesh;
     Check after;

@@ -11,6 +11,7 @@
 
 namespace pristine::repair {
 
+/// A fill of one hole while it is made.
 struct PatchMesh {
     std::vector<Vec3> vertices;  ///< those of the rim first
     std::size_t rim = 0;         ///< how many those are

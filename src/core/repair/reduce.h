@@ -8,6 +8,7 @@
 
 namespace pristine::repair {
 
+/// How far a mesh is reduced.
 struct ReduceOptions {
     std::size_t triangles = 0;  ///< wanted
     bool lock_rim = true;       ///< rims stay to the bit
@@ -16,6 +17,7 @@ struct ReduceOptions {
 
 inline constexpr std::size_t kMostMended = 100'000;
 
+/// A reduced mesh, and what it cost.
 struct Reduced {
     mesh::TriMesh mesh;
     Deviation deviation;  ///< of the result from the original

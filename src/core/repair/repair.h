@@ -19,6 +19,7 @@
 
 namespace pristine::repair {
 
+/// What is repaired.
 struct RepairOptions {
     std::set<Fault> only;  ///< empty: all
     CheckOptions check;    ///< what is tiny, sharp, small
@@ -29,6 +30,7 @@ struct RepairOptions {
         0.01;  ///< share of the mesh's area that one place may lose beside the faulty triangles
 };
 
+/// A fault that stayed, and why.
 struct Unrepaired {
     Fault fault;
     Vec3 where;
@@ -42,6 +44,7 @@ struct RepairStep {
     std::uint64_t found = 0, removed = 0, made = 0;  ///< triangles, but `found`: findings
 };
 
+/// A repaired mesh and what was done to it.
 struct Repaired {
     mesh::TriMesh mesh;
     Check before, after;

@@ -10,10 +10,12 @@
 
 namespace pristine::repair {
 
+/// A vertex of a rim.
 struct RimCorner {
     std::size_t rim = 0, corner = 0;  ///< which rim, and which of its vertices
 };
 
+/// What of a hole two corners mean.
 enum class Between {
     Shorter,  ///< the part of the hole beside the shorter way along the rim
     Longer,

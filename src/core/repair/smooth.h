@@ -9,11 +9,13 @@
 
 namespace pristine::repair {
 
+/// What a brush does to the corners under it.
 enum class BrushKind : std::uint8_t {
     Relax,   ///< evens out, and keeps the volume nearly (Taubin 1995: a step back for each step)
     Flatten  ///< towards the plane that fits best under the brush
 };
 
+/// A stroke of a brush over a mesh.
 struct BrushStroke {
     BrushKind kind = BrushKind::Relax;
     double radius = 0;           ///< data unit, > 0

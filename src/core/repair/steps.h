@@ -11,6 +11,7 @@
 
 namespace pristine::repair {
 
+/// What one step of a repair did.
 struct Step {
     mesh::TriMesh mesh;
     std::uint64_t removed = 0, made = 0;

@@ -8,11 +8,13 @@
 
 namespace pristine::repair {
 
+/// How a wrap is made.
 struct WrapOptions {
     double detail = 0;     ///< data unit, > 0: side of a cell; smaller things are rounded off
     double close_gap = 0;  ///< openings and hollows up to this wide are closed over; 0: twice the detail
 };
 
+/// A closed mesh round another one.
 struct Wrapped {
     mesh::TriMesh mesh;
     Deviation deviation;  ///< of the solid from the mesh; what closes openings counts

@@ -10,6 +10,7 @@
 
 namespace pristine::score {
 
+/// A colour, and how much points differ from it.
 struct ColourSample {
     std::uint32_t rgb = 0;  ///< mean of each channel, 0x00RRGGBB
     double spread = 0;      ///< 95 of 100 points differ from it by less (CIEDE2000)

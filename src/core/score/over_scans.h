@@ -13,6 +13,7 @@
 
 namespace pristine::score {
 
+/// A scan that is judged, or looked from.
 struct Scan {
     std::uint64_t id = 0;  ///< the caller's; comes back with the values
     std::string name;      ///< a scan of one station is called by it where a value names who says so
@@ -20,6 +21,7 @@ struct Scan {
     std::shared_ptr<const ElementSet> eligible;
 };
 
+/// What is computed over several scans.
 struct OverScansRequest {
     const Score* score = nullptr;
     Parameters parameters;
@@ -32,6 +34,7 @@ struct OverScansRequest {
     double begins = NAN;        ///< where the rule begins, data unit (profile)
 };
 
+/// A scan with its values.
 struct ScoredScan {
     Scan scan;
     Column column;

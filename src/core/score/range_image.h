@@ -13,6 +13,7 @@
 
 namespace pristine::score {
 
+/// What one station measured in each direction. Never changes; safe to ask from several threads.
 class RangeImage {
   public:
     struct Sight {

@@ -18,6 +18,7 @@
 
 namespace pristine::score {
 
+/// A number that a score can be tuned by.
 struct Parameter {
     std::string name;   ///< in recipes and on the command line
     std::string title;  ///< "Neighbours"
@@ -57,6 +58,7 @@ struct Input {
     std::string column{};                     ///< name of a column of the file, for the score that reads one
 };
 
+/// A number for each point or triangle: what it says, what it needs, how it is computed.
 struct Score {
     std::string id, title;
     std::string

@@ -13,6 +13,7 @@ namespace pristine::score {
 /// found when it was built. 0 for fewer than two points. O(pages).
 double spacing_of(const cloud::PointCloud&);
 
+/// First values of parameters.
 struct Suggestion {
     Parameters parameters;  ///< those that differ from the usual ones, data unit
     std::string why;        ///< "spacing 0.52 m, so gap 1.5 m"; empty: the usual ones do
@@ -20,6 +21,7 @@ struct Suggestion {
 /// Lengths within which points hang together or are looked for: at least a few spacings.
 Suggestion suggested(const Score&, const cloud::PointCloud&);
 
+/// A first range.
 struct FirstRange {
     Limits limits;
     std::string why;  ///< empty: nothing to say

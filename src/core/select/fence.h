@@ -33,6 +33,7 @@ struct DepthPicture {
     std::span<const float> depth;
 };
 
+/// How a fence takes.
 struct FenceOptions {
     /// Given: only what can be seen is selected. A point counts as seen when it lies no deeper behind the
     /// picture at its pixel than twice its block's spacing plus twice the size of a pixel there, and not in a

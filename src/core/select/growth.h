@@ -16,6 +16,7 @@ ElementSet grown(const cloud::PointCloud&, const ElementSet& set, const ElementS
 ElementSet shrunk(const cloud::PointCloud&, const ElementSet& set, const ElementSet& eligible,
                   double distance, Progress& = Progress::none());
 
+/// What counts as connected.
 struct ConnectedOptions {
     double gap = 0.05;       ///< data unit, > 0: a step goes to any eligible point at most this far away
     int colour_within = -1;  ///< >= 0: only to points whose red, green and blue each differ from the step's

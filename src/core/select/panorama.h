@@ -17,6 +17,7 @@
 
 namespace pristine::select {
 
+/// How directions from a station become pixels.
 struct PanoramaFrame {
     Vec3 station;
     double pixels_per_deg = 4;

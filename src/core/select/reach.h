@@ -6,6 +6,7 @@
 
 namespace pristine::select {
 
+/// When a shape takes a triangle.
 enum class Reach : std::uint8_t {
     Middle,   ///< its middle lies in the shape
     Touches,  ///< some of it does, border included

@@ -9,8 +9,10 @@
 
 namespace pristine::select::shapes {
 
+/// Where a box lies.
 enum class Side { Out, In, Crossing };
 
+/// Inside all planes.
 struct InHalfSpaces {
     const std::vector<HalfSpace>& planes;
     bool holds(Vec3 p) const {
@@ -39,6 +41,7 @@ inline double squared(double v) {
     return v * v;
 }
 
+/// Within a radius of a place.
 struct InBall {
     Vec3 centre;
     double radius;
@@ -59,6 +62,7 @@ struct InBall {
     }
 };
 
+/// Within a radius of an upright axis, between two heights.
 struct InCylinder {
     double x, y, radius, lowest, highest;
     bool holds(Vec3 p) const {

@@ -11,6 +11,7 @@
 
 namespace pristine::select {
 
+/// What can be said of a set at a glance.
 struct Summary {
     std::uint64_t count = 0;
     std::uint64_t of = 0;                   ///< eligible elements of the item

@@ -16,6 +16,7 @@
 
 namespace pristine::site {
 
+/// How a set goes together with what is selected.
 enum class Combine : std::uint8_t { New, Add, TakeAway, Both };
 
 /// Lengths in data units.
@@ -58,6 +59,7 @@ struct Cause {
     bool operator==(const Cause&) const = default;
 };
 
+/// A cause of one act.
 Cause by(Act);
 /// Of a sentence alone; empty for an empty one.
 Cause said(const std::string& sentence);
@@ -85,6 +87,7 @@ std::string told(const Cause&, const Wording& = {});
 /// The phrase of a tool, of growth, of a repair: "polygon fence"; null for an id that is not known.
 const char* phrase_of(const std::string& id);
 
+/// As it stands in projects and ledgers; read back by cause_from_json.
 std::string json_of(const Cause&);
 /// Throws Error(Format).
 Cause cause_from_json(const std::string&);

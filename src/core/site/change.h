@@ -9,6 +9,7 @@
 
 namespace pristine::site::detail {
 
+/// What is thrown for something that is not there any more.
 Error missing(const char* what);
 /// A copy of the site in which one item is replaced by a changed copy of itself. Throws Error(Usage) when it
 /// is not there.

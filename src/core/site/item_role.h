@@ -11,6 +11,7 @@
 
 namespace pristine::site {
 
+/// What an item stands for.
 enum class ItemRole : std::uint8_t {
     Points,     ///< a point cloud
     Terrain,    ///< the ground of a date, triangulated

@@ -11,6 +11,7 @@
 
 namespace pristine::site {
 
+/// What a surface was built from, so that it can be built again.
 struct SurfaceSource {
     surface::Definition definition;  ///< its exclusions are not used: the ledger says what is out
     /// Lines of the site that its breaklines and boundary came from, in the same order; 0: none.
@@ -30,6 +31,7 @@ SurfaceSource unpacked_source(const std::string&);
 /// The same source with the places that its lines have now; null if none of them changed or all are gone.
 SourcePtr with_lines_of(const SurfaceSource&, const Site&);
 
+/// A surface that was built again.
 struct Rebuilt {
     std::shared_ptr<const cloud::PointCloud> cloud;
     SourcePtr source;

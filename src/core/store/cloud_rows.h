@@ -10,6 +10,7 @@
 
 namespace pristine::store {
 
+/// The tables that clouds are kept in. Throws Error(Io).
 void create_cloud_tables(Database&);
 
 /// Writes the cloud inside the transaction that is open; returns its row. On the calling thread alone.

@@ -9,6 +9,7 @@
 
 namespace pristine::store {
 
+/// What is told of a project file.
 struct Glance {
     std::string name;                ///< of the site
     std::vector<std::string> items;  ///< their names

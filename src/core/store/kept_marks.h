@@ -9,6 +9,7 @@
 
 namespace pristine::store {
 
+/// The marks of a project, and the system of their places.
 struct KeptMarks {
     std::vector<io::WrittenMark> marks;
     cloud::Reference reference;  ///< of the site, which the places are in

@@ -11,6 +11,7 @@
 
 namespace pristine::surface {
 
+/// A rectangle in plan along the axes.
 struct PlanBox {
     double x0 = INFINITY, y0 = INFINITY, x1 = -INFINITY, y1 = -INFINITY;
     void add(double x, double y) {

@@ -17,7 +17,9 @@ namespace pristine::surface {
 /// islands in holes. A ring does not repeat its first point. Heights are not looked at.
 using Rings = std::vector<std::vector<Vec3>>;
 
+/// Which side of the rings stays.
 enum class Keep : std::uint8_t { Inside, Outside };
+/// What becomes of triangles that a ring crosses.
 enum class Edges : std::uint8_t {
     Exact,  ///< triangles are cut at the line; heights of new vertices lie in the triangle that they cut
     Whole   ///< a triangle stays when its middle does

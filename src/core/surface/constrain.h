@@ -20,6 +20,7 @@ struct Crossing {
     std::uint32_t earlier = 0, later = 0;  ///< places in the list of segments
 };
 
+/// What following the segments did.
 struct ConstrainResult {
     std::vector<Crossing> crossings;
     std::uint64_t edges = 0;  ///< of triangles, that follow segments

@@ -17,6 +17,7 @@ enum class Duplicates : std::uint8_t { First, Mean, Highest, Lowest };
 /// Which height holds where two breaklines cross.
 enum class Crossings : std::uint8_t { Mean, Earlier, Later, Highest, Lowest };
 
+/// Which triangles of a surface are too long to be meant.
 struct Limits {
     double longest_edge = 0;  ///< in plan: triangles with a longer edge go; 0: no limit
     double rim_edge =
@@ -67,6 +68,7 @@ struct BuildReport {
     std::uint64_t beyond_limits = 0, beyond_boundary = 0;  ///< triangles that went
 };
 
+/// A surface and what was found on the way.
 struct Built {
     mesh::TriMesh mesh;  ///< counter-clockwise in plan
     BuildReport report;

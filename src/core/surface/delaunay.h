@@ -13,6 +13,7 @@
 
 namespace pristine::surface {
 
+/// A triangulation and what became of equal points.
 struct Delaunay {
     Triangulation mesh;                 ///< its points in an order of their own
     std::vector<std::uint32_t> source;  ///< of each of its points: the input point, the first of equal ones

@@ -11,6 +11,7 @@ namespace pristine::surface {
 /// The places of some points, world, page by page.
 std::vector<Vec3> places_of(const cloud::PointCloud&, const ElementSet&);
 
+/// A surface as window and command line get it.
 struct Made {
     Definition definition;    ///< as it was built: with the points that were left after thinning
     std::uint64_t given = 0;  ///< points before thinning

@@ -11,6 +11,7 @@
 
 namespace pristine::surface {
 
+/// A picture of the ground with its place. Never changes.
 class Orthophoto {
   public:
     /// World to pixels: column = at[0] + at[1] x + at[2] y, row = at[3] + at[4] x + at[5] y; 0, 0 is the

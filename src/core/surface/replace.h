@@ -9,12 +9,14 @@
 
 namespace pristine::surface {
 
+/// A line that edges of the surface follow.
 struct Breakline {
     std::string name;
     std::vector<Vec3> points;
     bool closed = false;
 };
 
+/// A part of a surface that is made anew.
 struct Patch {
     std::vector<Vec3> outline;     ///< closed, in plan; its heights are those of the surface
     std::vector<Breakline> lines;  ///< inside; places of them on the outline or beyond are left out

@@ -11,6 +11,7 @@
 
 namespace pristine::surface {
 
+/// A place in plan, data unit.
 struct Plan {
     double x = 0, y = 0;
     bool operator==(const Plan&) const = default;

@@ -21,6 +21,7 @@
 
 namespace pristine::terrain {
 
+/// How the ground is looked for.
 struct GroundOptions {
     double column = 0.25;       ///< side of a column, metres
     double slice = 0.04;        ///< height of a slice, metres

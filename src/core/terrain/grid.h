@@ -13,10 +13,12 @@
 
 namespace pristine::terrain {
 
+/// Heights of a cell.
 struct Plane {
     float a = 0, b = 0, c = 0;  ///< height = a + b (x - middle of the cell) + c (y - middle of the cell)
 };
 
+/// A square of plan, and what lies there.
 struct Cell {
     enum class State : std::uint8_t { Empty, Object, Ground, Filled } state = State::Empty;
     bool broken = false;     ///< ground of another height meets it
@@ -28,11 +30,13 @@ struct Cell {
     Plane plane;
 };
 
+/// A point in its cell.
 struct Sample {
     std::uint32_t cell;
     float x, y, z;  ///< x, y from the middle of the cell, z from Grid::z0
 };
 
+/// The squares that a ground is found in.
 struct Grid {
     double side = 1, z0 = 0;
     /// Number of the first cell, counted from the origin of the world: the same places make the same cells,

@@ -23,6 +23,7 @@
 
 namespace pristine::terrain {
 
+/// How the ground of one site is found.
 struct Options {
     double steepest = 35;        ///< degrees against the trend surface; steeper is a face or an object
     double largest_object = 25;  ///< side of the largest object that is no ground, metres
@@ -34,6 +35,7 @@ struct Options {
 /// Side of the cells that the density of the points asks for, metres. O(n).
 double cell_for(const cloud::PointCloud&, const ElementSet& eligible, double metres_per_unit = 1);
 
+/// How large things on the ground may be, and what a smaller size would change.
 struct LargestObject {
     double side = 25;  ///< metres
     /// The size below it, metres, with which this share of the points would be ground, most of them near

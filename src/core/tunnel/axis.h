@@ -8,6 +8,7 @@
 
 namespace pristine::tunnel {
 
+/// A place by chainage, angle and radius.
 struct Place {
     double chainage = 0;  ///< along the line from its start, data unit
     double angle = 0;     ///< radians, 0 upwards, growing to the right of who walks along; -pi..pi

@@ -8,6 +8,7 @@
 
 namespace pristine::tunnel {
 
+/// What lies inside a lining.
 struct Inside {
     ElementSet points;           ///< deeper inside than the tolerance
     std::vector<float> deepest;  ///< of each cell of the lining, data unit; not-a-number where nothing lies

@@ -22,6 +22,7 @@
 
 namespace pristine::tunnel {
 
+/// How a lining is found.
 struct Options {
     double spacing = 0.2;         ///< side of a cell on the lining, data unit
     double lift = 0;              ///< the centreline is raised by this first
@@ -29,6 +30,7 @@ struct Options {
     double metres_per_unit = 1;
 };
 
+/// An opening of the lining.
 struct Hole {
     double chainage = 0, angle_deg = 0;  ///< its middle
     double area = 0;                     ///< square data units on the lining

@@ -8,6 +8,7 @@
 
 namespace pristine::io {
 
+/// Its row of the register.
 CloudFormat e57_format();
 
 ReadResult read_e57(const std::filesystem::path&, const ReadOptions&, Progress&);

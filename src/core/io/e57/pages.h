@@ -18,13 +18,16 @@ constexpr std::uint64_t kPageBytes = 1024, kPayload = kPageBytes - 4;
 /// CRC-32C (Castagnoli), as of RFC 3720.
 std::uint32_t crc32c(std::span<const std::byte>);
 
+/// Place in the content without checksums.
 inline std::uint64_t to_logical(std::uint64_t physical) {
     return physical / kPageBytes * kPayload + std::min(physical % kPageBytes, kPayload);
 }
+/// And back: place in the file.
 inline std::uint64_t to_physical(std::uint64_t logical) {
     return logical / kPayload * kPageBytes + logical % kPayload;
 }
 
+/// The content of an E57 file, each page checked against its checksum.
 class PagedReader {
   public:
     explicit PagedReader(const InputFile& file) : file_(file), size_(to_logical(file.size())) {}
@@ -42,6 +45,7 @@ class PagedReader {
     std::uint64_t page_number_ = UINT64_MAX;
 };
 
+/// The opposite: content into pages with checksums.
 class PagedWriter {
   public:
     explicit PagedWriter(OutputFile& out) : out_(out) {}

@@ -24,17 +24,20 @@ struct Channel {
     unsigned bits() const;
 };
 
+/// Where a scan stood, and how it was turned.
 struct Pose {
     double w = 1, x = 0, y = 0, z = 0;  ///< rotation as a quaternion
     Vec3 shift;
     Vec3 world(const Vec3& local) const;
 };
 
+/// Least and largest value that a scan states.
 struct Limits {
     double lo = 0, hi = 0;
     bool given() const { return hi > lo; }
 };
 
+/// One scan of the file.
 struct Scan {
     std::string name, guid;
     std::uint64_t count = 0;    ///< points
@@ -47,6 +50,7 @@ struct Scan {
     const Channel* find(const std::string& name) const;
 };
 
+/// What the XML section says.
 struct Contents {
     std::vector<Scan> scans;
     std::string crs;         ///< coordinateMetadata

@@ -26,11 +26,13 @@ bool is_grid_ending(const std::filesystem::path&);
 /// Whether a .tif holds a picture (colours, a palette, bytes of grey) rather than heights. False for others.
 bool is_picture(const std::filesystem::path&);
 
+/// How a grid of heights is read.
 struct GridReading {
     std::uint64_t most_cells = 4'000'000;  ///< more are thinned
     double max_error = 0;  ///< > 0: the largest step whose error of height is no larger, data unit
 };
 
+/// A grid of heights as triangles, and how it was read.
 struct HeightGrid {
     mesh::TriMesh mesh;  ///< counter-clockwise in plan; isolated cells have a vertex and no triangle
     cloud::Reference reference;
@@ -42,6 +44,7 @@ struct HeightGrid {
     std::vector<std::string> warnings;
 };
 
+/// Size and place of a grid.
 struct GridShape {
     int columns = 0, rows = 0;
     cloud::Reference reference;
@@ -56,11 +59,13 @@ HeightGrid read_height_grid(const std::filesystem::path&, const GridReading& = {
 /// The middles of all cells that hold a height, in file order. Throws as above.
 std::vector<Vec3> read_grid(const std::filesystem::path&, Progress& = Progress::none());
 
+/// How a grid is written.
 struct GridWriting {
     double cell = 0;  ///< side of a cell, data unit; 0: suggested_cell
     double no_data = -9999;
     cloud::Reference reference{};
 };
+/// How large a grid would be.
 struct GridSize {
     double cell = 0;
     std::uint64_t columns = 0, rows = 0;

@@ -30,6 +30,7 @@ struct GridFacts {
     bool mirrored() const { return place[1] * place[5] - place[2] * place[4] < 0; }
 };
 
+/// A grid row by row, however large it is.
 class GridRows {
   public:
     virtual ~GridRows() = default;

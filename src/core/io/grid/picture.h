@@ -13,10 +13,12 @@
 
 namespace pristine::io {
 
+/// A picture, 8-bit RGB, row by row from above.
 struct Pixels {
     int width = 0, height = 0;
     std::vector<std::uint32_t> argb;  ///< 0xAARRGGBB row by row; AA 0: nothing there
 };
+/// A picture of the ground, with its place.
 struct PlacedPixels {
     Pixels pixels;
     std::array<double, 6> at{};  ///< world to pixels, as surface::Orthophoto takes it

@@ -11,6 +11,7 @@
 
 namespace pristine::io {
 
+/// Its row of the register.
 CloudFormat las_format();
 /// LAZ: the same with compressed points (core/io/laz).
 CloudFormat laz_format();

@@ -12,6 +12,7 @@
 
 namespace pristine::io {
 
+/// The public header block (LAS 1.0 to 1.4), numbers as they are in the file.
 struct LasHeader {
     int major = 1, minor = 2;
     std::uint16_t header_bytes = 227;
@@ -28,6 +29,7 @@ struct LasHeader {
     std::uint32_t evlr_count = 0;
 };
 
+/// A variable length record.
 struct LasVlr {
     std::string user, description;
     std::uint16_t id = 0;

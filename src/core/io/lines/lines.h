@@ -16,6 +16,7 @@ namespace pristine::io {
 /// How far chords may leave their arcs, unless something else is asked for: data unit.
 inline constexpr double kSagitta = 0.01;
 
+/// A line as a file has it.
 struct MapLine {
     std::string layer;         ///< of the file; empty if it has none
     std::vector<Vec3> points;  ///< world; z is 0 where the file has no heights
@@ -43,6 +44,7 @@ bool is_text_of_lines(const std::filesystem::path&);
 /// unit). Throws Error(Io, Format, Unsupported).
 std::vector<MapLine> read_lines(const std::filesystem::path&, double sagitta = kSagitta);
 
+/// Lines of a file in the system of the data.
 struct PlacedLines {
     std::vector<MapLine> lines;
     std::string note;  ///< "converted from foot to metre"; empty: they are as in the file

@@ -13,6 +13,7 @@
 
 namespace pristine::io {
 
+/// A point, a line or an area of a map.
 struct MapFeature {
     enum class Shape { Point, Line, Area } shape = Shape::Line;
     std::vector<Vec3> points;  ///< world; the first place of an area is not given twice

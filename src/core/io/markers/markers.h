@@ -10,6 +10,7 @@
 
 namespace pristine::io {
 
+/// A marker that the scanner recorded.
 struct Marker {
     std::string name;
     Vec3 place;

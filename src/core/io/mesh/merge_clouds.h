@@ -12,10 +12,12 @@
 
 namespace pristine::io {
 
+/// One of those that are merged.
 struct MergePart {
     std::shared_ptr<const cloud::PointCloud> cloud;
     ElementSet triangles;  ///< those that count
 };
+/// What merging made, and what it cost.
 struct MergedClouds {
     std::shared_ptr<const cloud::PointCloud> cloud;
     std::uint64_t joined = 0, split = 0, dropped = 0;  ///< as of mesh::Merged

@@ -18,6 +18,7 @@ struct MeshOut {
     const cloud::Reference& reference;
 };
 
+/// A format of triangles; a row of the register.
 struct MeshFormat {
     std::string id;                    ///< "glb"
     std::string title;                 ///< as in dialogs: "glTF 2.0, binary"

@@ -13,6 +13,7 @@
 
 namespace pristine::io {
 
+/// The triangles of a file and what it says of them.
 struct MeshFile {
     mesh::TriMesh mesh;
     mesh::Attributes attributes{};

@@ -7,6 +7,7 @@
 
 namespace pristine::io {
 
+/// Its row of the register.
 CloudFormat ply_format();
 
 ReadResult read_ply(const std::filesystem::path&, const ReadOptions&, Progress&);

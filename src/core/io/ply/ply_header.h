@@ -11,6 +11,7 @@
 
 namespace pristine::io {
 
+/// A column of an element, or a list.
 struct PlyProperty {
     std::string name;
     cloud::FieldType type = cloud::FieldType::F32;
@@ -18,6 +19,7 @@ struct PlyProperty {
     cloud::FieldType count_type = cloud::FieldType::U8;
 };
 
+/// "vertex", "face" or another.
 struct PlyElement {
     std::string name;
     std::uint64_t count = 0;
@@ -28,8 +30,10 @@ struct PlyElement {
     std::size_t bytes() const;
 };
 
+/// How the values behind the header are written.
 enum class PlyEncoding { Ascii, BinaryLittle, BinaryBig };
 
+/// What stands before the values.
 struct PlyHeader {
     PlyEncoding encoding = PlyEncoding::Ascii;
     std::vector<std::string> remarks;  ///< comment and obj_info lines, whole
@@ -47,6 +51,7 @@ PlyHeader parse_ply_header(std::string_view text, const std::string& place);
 /// A header with only these remarks and this one element.
 std::string format_ply_header(PlyEncoding, const std::vector<std::string>& remarks, const PlyElement&);
 
+/// As PLY names it; "double" for what PLY has no type for.
 const char* ply_type_name(cloud::FieldType);
 
 }  // namespace pristine::io

@@ -10,6 +10,7 @@
 
 namespace pristine::io {
 
+/// Their rows of the register.
 CloudFormat ptx_format();
 CloudFormat pts_format();
 

@@ -14,6 +14,7 @@
 
 namespace pristine::io {
 
+/// A reference system, as PROJ understands it.
 struct System {
     std::string name;         ///< for people: "NAD83 / Texas Central (ftUS)"; empty: not understood
     std::string heights;      ///< name of the vertical system; empty: not stated

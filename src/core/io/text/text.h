@@ -8,6 +8,7 @@
 
 namespace pristine::io {
 
+/// Its row of the register.
 CloudFormat text_format();
 
 ReadResult read_text(const std::filesystem::path&, const ReadOptions&, Progress&);
