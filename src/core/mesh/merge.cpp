@@ -58,7 +58,7 @@ std::map<Edge, std::uint32_t> open_edges(const std::vector<Triangle>& triangles)
 class Near {
   public:
     Near(const std::vector<Vec3>& places, const std::vector<std::uint32_t>& which, double cell)
-        : places_(places), cell_(cell) {
+        : cell_(cell) {
         for (const std::uint32_t v : which) cells_[key(cube(places[v]))].push_back(v);
     }
     double cell() const { return cell_; }
@@ -85,7 +85,6 @@ class Near {
         for (const std::int64_t v : c) h = (h ^ static_cast<std::uint64_t>(v)) * 0x9E3779B97F4A7C15u;
         return h;
     }
-    const std::vector<Vec3>& places_;
     double cell_;
     std::unordered_map<std::uint64_t, std::vector<std::uint32_t>> cells_;
 };
