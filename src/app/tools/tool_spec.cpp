@@ -157,8 +157,8 @@ const std::vector<ToolSpec>& tool_specs() {
         {ToolId::Box,
          "select.box",
          tr("Box"),
-         tr("Press on its middle, drag out half a side; then drag its faces, turn it by the handle beside "
-            "it"),
+         tr("Press on its middle, drag out half a side; then drag its faces, turn it by the handles "
+            "beyond them"),
          "box",
          QKeySequence(Qt::Key_M),
          false,
@@ -221,7 +221,8 @@ const std::vector<ToolSpec>& tool_specs() {
         {ToolId::Clip,
          "view.clip",
          tr("Clip box"),
-         tr("Drag its faces, or turn it by the handle beside it; only its inside is shown, and tools touch "
+         tr("Drag its faces, or turn it by the handles beyond them; only its inside is shown, and tools "
+            "touch "
             "nothing else"),
          "clip",
          QKeySequence(Qt::Key_Z),
