@@ -11,6 +11,7 @@
 
 namespace pristine {
 
+/// Fills a column page by page, in memory or in a scratch file.
 template <class T>
 class ColumnWriter {
   public:

@@ -28,6 +28,7 @@ inline Vec3 operator-(Vec3 a, Vec3 b) {
 inline Vec3 operator*(Vec3 a, double s) {
     return {a.x * s, a.y * s, a.z * s};
 }
+/// Scalar product, vector product, length.
 inline double dot(Vec3 a, Vec3 b) {
     return a.x * b.x + a.y * b.y + a.z * b.z;
 }

@@ -11,6 +11,7 @@ namespace pristine::io {
 /// Its row of the register.
 CloudFormat e57_format();
 
+/// All scans as one cloud.
 ReadResult read_e57(const std::filesystem::path&, const ReadOptions&, Progress&);
 /// Each scan by itself, with its name and its station.
 std::vector<ReadResult> read_e57_apart(const std::filesystem::path&, const ReadOptions&, Progress&);

@@ -9,6 +9,7 @@
 
 namespace pristine::io {
 
+/// Its length, 64 bits, and its bytes.
 inline void append_text(std::string& out, const std::string& text) {
     append_le(out, static_cast<std::uint64_t>(text.size()));
     out += text;

@@ -9,6 +9,7 @@
 
 namespace pristine::io {
 
+/// For the other process.
 std::string bytes_of(const std::vector<MapLine>&);
 std::string bytes_of(const cloud::Reference&);
 /// The opposite. Throws Error(Format) for bytes that are none.

@@ -174,6 +174,7 @@ class Decoder {
     unsigned beyond_ = 0;
 };
 
+/// The opposite of Decoder: the same calls write what it reads.
 class Encoder {
   public:
     static constexpr bool kEncodes = true;

@@ -26,6 +26,7 @@ class ChunkDecoder {
     std::unique_ptr<LayeredCoder> layered_;
 };
 
+/// Codes one chunk after the other.
 class ChunkEncoder {
   public:
     explicit ChunkEncoder(const Scheme& scheme);

@@ -11,6 +11,7 @@ namespace pristine::io::laz {
 
 using Rgb = std::array<std::uint16_t, 3>;
 
+/// The models that a colour is coded by, against the colour before it.
 class RgbModels {
   public:
     void restart() {
@@ -64,6 +65,7 @@ class RgbModels {
     std::array<SymbolModel, 6> bytes_;
 };
 
+/// The colour of a record, low byte first.
 inline Rgb load_rgb(const std::byte* at) {
     Rgb v;
     std::memcpy(v.data(), at, 6);

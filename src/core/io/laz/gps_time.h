@@ -10,6 +10,7 @@
 
 namespace pristine::io::laz {
 
+/// Codes times against the sequences that they belong to.
 class GpsTimeCoder {
   public:
     /// Point formats 0-5 have a symbol for "unchanged"; in 6-10 an unchanged time is told elsewhere.

@@ -25,6 +25,7 @@ struct Layers {
 /// How many streams a chunk of this scheme has.
 std::size_t layer_count(const Scheme&);
 
+/// Codes records of point formats 6 to 10, each part into a stream of its own.
 class LayeredCoder {
   public:
     explicit LayeredCoder(const Scheme& scheme);

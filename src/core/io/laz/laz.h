@@ -13,6 +13,7 @@
 
 namespace pristine::io::laz {
 
+/// A chunk of a file: where it lies, and which records it holds.
 struct Chunk {
     std::uint64_t offset = 0, bytes = 0;  ///< in the file
     std::uint64_t first = 0, count = 0;   ///< records

@@ -9,6 +9,7 @@ namespace pristine::io::laz {
 
 constexpr std::size_t kWaveBytes = 29;
 
+/// Codes wave packets against the one before.
 class WavePacketCoder {
   public:
     WavePacketCoder() : offset_(32, 1), size_(32, 1), return_point_(32, 1), direction_(32, 3) {}

@@ -10,6 +10,7 @@
 
 namespace pristine::io {
 
+/// Lines and words of a text in memory, with the place for errors.
 class TextScan {
   public:
     TextScan(std::string_view text, std::string name) : text_(text), name_(std::move(name)) {}

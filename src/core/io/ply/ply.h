@@ -10,6 +10,7 @@ namespace pristine::io {
 /// Its row of the register.
 CloudFormat ply_format();
 
+/// As the register calls them (cloud_io.h).
 ReadResult read_ply(const std::filesystem::path&, const ReadOptions&, Progress&);
 std::uint64_t write_ply(const std::vector<WriteItem>&, OutputFile&, Progress&);
 

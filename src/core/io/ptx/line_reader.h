@@ -11,6 +11,7 @@
 
 namespace pristine::io {
 
+/// Lines of a file, however large it is.
 class LineReader {
   public:
     explicit LineReader(const InputFile& file) : file_(file) {}

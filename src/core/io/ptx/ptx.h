@@ -28,6 +28,7 @@ std::string join_ptx_head(const std::vector<PtxScan>&, int decimals);
 /// Throws Error(Format) if damaged.
 std::vector<PtxScan> split_ptx_head(const std::string&, int& decimals);
 
+/// All scans as one cloud.
 ReadResult read_ptx(const std::filesystem::path&, const ReadOptions&, Progress&);
 /// Each scan by itself, with its station.
 std::vector<ReadResult> read_ptx_apart(const std::filesystem::path&, const ReadOptions&, Progress&);

@@ -11,6 +11,7 @@ namespace pristine::io {
 /// Its row of the register.
 CloudFormat text_format();
 
+/// As the register calls them (cloud_io.h).
 ReadResult read_text(const std::filesystem::path&, const ReadOptions&, Progress&);
 std::uint64_t write_text(const std::vector<WriteItem>&, OutputFile&, Progress&);
 
