@@ -322,13 +322,13 @@ void PanoramaPane::tint() {
 
 void PanoramaPane::set_guides(const std::vector<Guide>& guides) {
     guides_ = guides;
-    lay_guides();
+    if (open_ && seen_) lay_guides();
 }
 
 // A straight line is none here: it goes in short pieces, and ends at the edge of the picture to begin anew at
 // the other.
 void PanoramaPane::lay_guides() {
-    constexpr int kPieces = 24;
+    constexpr double kPiece_px = 12;
     std::vector<Guide> laid;
     double range = 0;
     for (const Guide& g : guides_) {
@@ -336,18 +336,20 @@ void PanoramaPane::lay_guides() {
             laid.push_back(g);
             continue;
         }
-        Guide words = g;  // drawn once, whatever pieces the line has
-        words.places = g.places;
         std::vector<Guide> pieces(1);
-        for (std::size_t i = 1; i < g.points.size(); ++i)
-            for (int k = i == 1 ? 0 : 1; k <= kPieces; ++k) {
-                const Vec3 p = g.points[i - 1] + (g.points[i] - g.points[i - 1]) * (k / double(kPieces));
+        for (std::size_t i = 1; i < g.points.size(); ++i) {
+            const PixelPoint a = frame_.project(g.points[i - 1], range),
+                             b = frame_.project(g.points[i], range);
+            const int n = std::clamp(static_cast<int>(std::hypot(b.x - a.x, b.y - a.y) / kPiece_px), 1, 48);
+            for (int k = i == 1 ? 0 : 1; k <= n; ++k) {
+                const Vec3 p = g.points[i - 1] + (g.points[i] - g.points[i - 1]) * (k / double(n));
                 std::vector<Vec3>& now = pieces.back().points;
                 if (!now.empty() && std::fabs(frame_.project(now.back(), range).x -
                                               frame_.project(p, range).x) > frame_.width / 2.0)
                     pieces.emplace_back();
                 pieces.back().points.push_back(p);
             }
+        }
         for (Guide& piece : pieces) {
             piece.thick = g.thick;
             piece.colour = g.colour;
@@ -355,10 +357,11 @@ void PanoramaPane::lay_guides() {
         }
         // The word stands at the middle of the line, its dots at its places.
         Guide dots{.points = {}, .colour = g.colour, .places = g.places};
-        for (const Vec3& p : g.points) {
+        for (const Vec3& p : g.places ? g.points : std::vector<Vec3>{}) {
             dots.points = {p};
             laid.push_back(dots);
         }
+        if (g.label.isEmpty()) continue;
         const std::size_t half = g.points.size() / 2;
         laid.push_back({.points = {(g.points[half - 1] + g.points[half]) * 0.5},
                         .label = g.label,

@@ -18,16 +18,18 @@ QColor colour_of(const Guide& g) {
 // Words that were written; another is not written over them.
 class Words {
   public:
-    explicit Words(QPainter& painter) : painter_(painter) {}
+    explicit Words(QPainter& painter)
+        : painter_(painter),
+          seen_(painter.viewport()),
+          columns_(seen_.width() / kCell + 2),
+          taken_(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(seen_.height() / kCell + 2)) {}
     bool write(const QString& text, const QColor& colour, const QRectF& box, double angle = 0) {
         QTransform turn;
         turn.translate(box.center().x(), box.center().y());
         turn.rotate(angle);
         turn.translate(-box.center().x(), -box.center().y());
         const QRectF over = turn.mapRect(box);
-        if (std::any_of(taken_.begin(), taken_.end(), [&](const QRectF& r) { return r.intersects(over); }))
-            return false;
-        taken_.push_back(over);
+        if (!over.intersects(seen_) || !take(over)) return false;
         painter_.save();
         painter_.setTransform(turn, true);
         painter_.fillRect(box, kGround);
@@ -42,8 +44,25 @@ class Words {
     }
 
   private:
+    static constexpr int kCell = 6;
+    // By cells of the picture: heights of a hundred thousand vertices are asked, and few have room.
+    bool take(const QRectF& box) {
+        const QRect in = box.intersected(seen_).toAlignedRect().translated(-seen_.topLeft());
+        const auto at = [&](int x, int y) {
+            return static_cast<std::size_t>(y) * static_cast<std::size_t>(columns_) +
+                   static_cast<std::size_t>(x);
+        };
+        for (int y = in.top() / kCell; y <= in.bottom() / kCell; ++y)
+            for (int x = in.left() / kCell; x <= in.right() / kCell; ++x)
+                if (taken_[at(x, y)]) return false;
+        for (int y = in.top() / kCell; y <= in.bottom() / kCell; ++y)
+            for (int x = in.left() / kCell; x <= in.right() / kCell; ++x) taken_[at(x, y)] = true;
+        return true;
+    }
     QPainter& painter_;
-    std::vector<QRectF> taken_;
+    QRect seen_;
+    int columns_;
+    std::vector<bool> taken_;
 };
 
 // The place at a share of the length, and the direction there.
