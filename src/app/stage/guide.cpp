@@ -124,8 +124,15 @@ void paint_line(QPainter& painter, const Guide& g, const QPolygonF& line) {
 void paint_guides(QPainter& painter, const std::vector<Guide>& all, const Projection& project) {
     std::vector<QPolygonF> lines(all.size());
     for (std::size_t k = 0; k < all.size(); ++k) {
-        for (const Vec3& w : all[k].points)
-            if (const auto p = project(w)) lines[k] << *p;
+        // Contours have far more vertices than the picture has pixels for them.
+        constexpr double kSame_px = 0.7;
+        for (std::size_t i = 0; i < all[k].points.size(); ++i) {
+            const auto p = project(all[k].points[i]);
+            if (!p) continue;
+            const bool last = i + 1 == all[k].points.size();
+            if (last || lines[k].isEmpty() || (*p - lines[k].back()).manhattanLength() >= kSame_px)
+                lines[k] << *p;
+        }
         paint_line(painter, all[k], lines[k]);
     }
     QFont font = painter.font();
