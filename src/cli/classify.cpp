@@ -18,7 +18,7 @@ using nlohmann::json;
 
 struct ClassifyRequest : CleanRequest {
     std::vector<int> only;
-    bool dry_run = false, terrain = false;
+    bool terrain = false;
 };
 
 // "height 2..5=5" is "height 2..5 -> class 5". A list of words ends in a word.

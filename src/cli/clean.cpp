@@ -97,6 +97,10 @@ json clean(const score::Recipe& recipe, const std::string& input, const std::str
         if (e.step.to_class) entries.back()["class"] = *e.step.to_class;
     }
     const auto classes = classes_after(removals, cloud, progress);
+    json j{{"input", input},        {"before", cloud->size()}, {"after", cloud->size() - gone.count()},
+           {"unit", cloud->unit()}, {"crs", cloud->crs()},     {"entries", entries}};
+    if (r.dry_run) return j;
+    j["output"] = output;
     progress.stretch(0.9, 1, "Writing");
     io::WriteOptions options;
     options.replace = r.common.force;
@@ -105,10 +109,6 @@ json clean(const score::Recipe& recipe, const std::string& input, const std::str
     io::write_cloud({stays}, output, options, progress);
     if (!r.removed.empty())
         io::write_cloud({{cloud, io::keep_only(*cloud, gone, progress)}}, r.removed, options, progress);
-    const json j{{"input", input},          {"output", output},
-                 {"before", cloud->size()}, {"after", cloud->size() - gone.count()},
-                 {"unit", cloud->unit()},   {"crs", cloud->crs()},
-                 {"entries", entries}};
     for (const std::string& sentence : io::lost_in({stays}, output)) fmt::print(stderr, "{}\n", sentence);
     if (!r.ledger.empty()) {
         OutputFile out(r.ledger, r.common.force);
@@ -119,8 +119,9 @@ json clean(const score::Recipe& recipe, const std::string& input, const std::str
 }
 
 std::string text_of(const json& j) {
-    std::string text = fmt::format("{}: {} of {} points stay\n", j["input"].get<std::string>(),
-                                   j["after"].get<std::uint64_t>(), j["before"].get<std::uint64_t>());
+    std::string text = fmt::format("{}: {} of {} points {}\n", j["input"].get<std::string>(),
+                                   j["after"].get<std::uint64_t>(), j["before"].get<std::uint64_t>(),
+                                   j.contains("output") ? "stay" : "would stay");
     for (const json& e : j["entries"])
         text += fmt::format("  {:>12} by {} ({})\n", e["count"].get<std::uint64_t>(),
                             e["rule"].get<std::string>(), e["reason"].get<std::string>());
@@ -131,6 +132,8 @@ namespace {
 
 void run_one(const CleanRequest& r) {
     json j;
+    if (r.output.empty() && !r.dry_run)
+        throw Error(ErrorCode::Usage, "There is no output", {}, "Give -o, or --dry-run.");
     const score::Recipe recipe = recipe_of(r);
     with_progress(r.common,
                   [&](Progress& p) { j = clean(recipe, r.inputs[0], r.output, r, {}, Given(r, p), p); });
@@ -150,7 +153,7 @@ void add_clean(CLI::App& app) {
     auto r = std::make_shared<CleanRequest>();
     r->inputs.resize(1);
     reads(sub->add_option("IN", r->inputs[0], "Input file"), r->common)->required();
-    writes(sub->add_option("-o,--output", r->output, "Output file"), r->common)->required();
+    auto* output = writes(sub->add_option("-o,--output", r->output, "Output file"), r->common);
     sub->add_option("--rule", r->rules,
                     "'ID[name=value,…] RANGE', e.g. 'stray[neighbours=16] >3'; in the order given");
     reads(sub->add_option("--recipe", r->recipe, "File of rules; they come before those of --rule"),
@@ -158,9 +161,14 @@ void add_clean(CLI::App& app) {
     sub->add_flag("--keep", r->keep, "The last rule keeps what lies in its range");
     sub->add_option("--mark", r->mark, "Write removed points too, marked (LAS, LAZ)")
         ->check(CLI::IsMember({"withheld", "class", "class18"}));
-    writes(sub->add_option("--removed", r->removed, "Write what was removed to this file"), r->common);
-    writes(sub->add_option("--ledger", r->ledger, "Write what was removed by which rule, as JSON"),
-           r->common);
+    auto* removed =
+        writes(sub->add_option("--removed", r->removed, "Write what was removed to this file"), r->common);
+    auto* ledger = writes(
+        sub->add_option("--ledger", r->ledger, "Write what was removed by which rule, as JSON"), r->common);
+    sub->add_flag("--dry-run", r->dry_run, "Say what would go by which rule, and write nothing")
+        ->excludes(output)
+        ->excludes(removed)
+        ->excludes(ledger);
     add_given(*sub, *r);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_one(*r); });

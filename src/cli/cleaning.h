@@ -15,7 +15,7 @@ namespace pristine::cli {
 struct CleanRequest {
     std::vector<std::string> rules, inputs;
     std::string recipe, output, mark, removed, ledger, reference, centreline;
-    bool keep = false;
+    bool keep = false, dry_run = false;
     unsigned jobs = 0;  // 0: as many as the cores and the memory allow
     double buffer = 0;  // of tiles, data unit; 0: each input stands alone
     Common common;

@@ -51,6 +51,9 @@ int main(int argc, char** argv) {
     cli::add_measure(app);
     cli::add_marks(app);
     cli::add_merge(app);
+    cli::add_stockpiles(app);
+    cli::add_sections(app);
+    cli::add_markers(app);
     cli::add_mesh(app);
     cli::add_difference(app);
     cli::add_demo(app);

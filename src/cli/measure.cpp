@@ -7,7 +7,6 @@
 #include "core/base/units.h"
 #include "core/io/grid/grid_io.h"
 #include "core/io/mesh/mesh_io.h"
-#include "core/io/reference/system.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
 #include "core/measure/noise.h"
@@ -19,20 +18,6 @@ namespace pristine::cli {
 namespace {
 
 using nlohmann::json;
-
-// Both dates of a difference must count alike; what states nothing is taken to count as the other.
-cloud::Reference common_reference(const io::MeshFile& a, const io::MeshFile& b) {
-    if (!a.unit.empty() && !b.unit.empty() && a.unit != b.unit)
-        throw Error(ErrorCode::Usage,
-                    fmt::format("One surface counts in {}, the other in {}", length_unit(a.unit).title,
-                                length_unit(b.unit).title),
-                    {}, "Convert one of them first.");
-    const std::string p = io::system_of(a.crs).name, q = io::system_of(b.crs).name;
-    if (!p.empty() && !q.empty() && p != q)
-        throw Error(ErrorCode::Usage, fmt::format("One surface is in {}, the other in {}", p, q), {},
-                    "Convert one of them first.");
-    return a.unit.empty() ? b.reference() : a.reference();
-}
 
 struct MeasureRequest {
     std::string input;

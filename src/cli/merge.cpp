@@ -14,6 +14,7 @@ struct MergeRequest {
     std::vector<std::string> inputs;
     std::string output;
     double tolerance = 0;
+    bool dry_run = false;
     Common common;
 };
 
@@ -21,9 +22,11 @@ json merge_meshes(const std::vector<io::ReadResult>& all, const MergeRequest& r,
     std::vector<io::MergePart> parts;
     for (const io::ReadResult& one : all) parts.push_back({one.cloud, ElementSet::all(one.cloud->size())});
     const io::MergedClouds m = io::merged_clouds(parts, r.tolerance, progress);
-    io::WriteOptions options;
-    options.replace = r.common.force;
-    io::write_cloud({{m.cloud}}, r.output, options, progress);
+    if (!r.dry_run) {
+        io::WriteOptions options;
+        options.replace = r.common.force;
+        io::write_cloud({{m.cloud}}, r.output, options, progress);
+    }
     if (m.overlapping > 0)
         fmt::print(stderr,
                    "{} triangles lie over or under another surface: the result is a mesh, no terrain.\n",
@@ -41,9 +44,12 @@ json merge_points(const std::vector<io::ReadResult>& all, const MergeRequest& r,
                         "Say --unit and --crs if the files do not, or convert them first.");
         items.push_back({one.cloud});
     }
+    std::uint64_t n = 0;
+    for (const io::WriteItem& item : items) n += item.cloud->size();
+    if (r.dry_run) return {{"points", n}};
     io::WriteOptions options;
     options.replace = r.common.force;
-    const std::uint64_t n = io::write_cloud(items, r.output, options, progress);
+    n = io::write_cloud(items, r.output, options, progress);
     for (const std::string& sentence : io::lost_in(items, r.output)) fmt::print(stderr, "{}\n", sentence);
     return {{"points", n}};
 }
@@ -58,21 +64,21 @@ json merge(const MergeRequest& r, Progress& progress) {
         throw Error(ErrorCode::Usage, "Some inputs hold points and some triangles: they cannot become one");
     json j = meshes > 0 ? merge_meshes(all, r, progress) : merge_points(all, r, progress);
     j["inputs"] = r.inputs;
-    j["output"] = r.output;
+    j["output"] = r.dry_run ? json() : json(r.output);
     j["unit"] = all.front().cloud->unit();
     j["crs"] = all.front().cloud->crs();
     return j;
 }
 
 std::string said(const json& j) {
-    if (j.contains("points"))
-        return fmt::format("{} points in {}\n", j["points"].get<std::uint64_t>(),
-                           j["output"].get<std::string>());
+    const std::string where =
+        j["output"].is_null() ? "would be merged" : "in " + j["output"].get<std::string>();
+    if (j.contains("points")) return fmt::format("{} points {}\n", j["points"].get<std::uint64_t>(), where);
     return fmt::format(
-        "{} triangles in {}: {} vertices joined, {} put into edges, none moved farther than {:.6g}{}\n",
-        j["triangles"].get<std::uint64_t>(), j["output"].get<std::string>(),
-        j["joined_vertices"].get<std::uint64_t>(), j["split_edges"].get<std::uint64_t>(),
-        j["farthest"].get<double>(), after_number(j["unit"].get<std::string>()));
+        "{} triangles {}: {} vertices joined, {} put into edges, none moved farther than {:.6g}{}\n",
+        j["triangles"].get<std::uint64_t>(), where, j["joined_vertices"].get<std::uint64_t>(),
+        j["split_edges"].get<std::uint64_t>(), j["farthest"].get<double>(),
+        after_number(j["unit"].get<std::string>()));
 }
 
 }  // namespace
@@ -81,13 +87,17 @@ void add_merge(CLI::App& app) {
     auto* sub = app.add_subcommand("merge", "Several clouds, meshes or surfaces in one file");
     auto r = std::make_shared<MergeRequest>();
     reads(sub->add_option("IN", r->inputs, "Input files"), r->common)->required();
-    writes(sub->add_option("-o,--output", r->output, "Output file"), r->common)->required();
+    auto* output = writes(sub->add_option("-o,--output", r->output, "Output file"), r->common);
     length_option(
         *sub, "--weld", r->tolerance,
         "Open edges of meshes that lie within this of each other are joined; 0: only what is the same",
         Least::Zero, r->common);
+    sub->add_flag("--dry-run", r->dry_run, "Say what would become of the inputs, and write nothing")
+        ->excludes(output);
     add_common(*sub, r->common, true, true);
     sub->callback([=] {
+        if (r->output.empty() && !r->dry_run)
+            throw Error(ErrorCode::Usage, "There is no output", {}, "Give -o, or --dry-run.");
         expand_folders(r->inputs);
         json j;
         with_progress(r->common, [&](Progress& p) { j = merge(*r, p); });

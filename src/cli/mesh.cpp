@@ -1,4 +1,4 @@
-// `pristine mesh check|repair|wrap|reduce`: scan meshes without a window.
+// `pristine mesh check|repair|smooth|flatten|wrap|reduce`: scan meshes without a window.
 
 #include <fmt/format.h>
 
@@ -8,11 +8,13 @@
 #include "core/io/format.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/io/text/table.h"
 #include "core/mesh/carry.h"
 #include "core/mesh/weld.h"
 #include "core/repair/crossings.h"
 #include "core/repair/reduce.h"
 #include "core/repair/repair.h"
+#include "core/repair/smooth.h"
 #include "core/repair/wrap.h"
 
 namespace pristine::cli {
@@ -80,7 +82,7 @@ struct CheckRequest {
     Common common;
 };
 
-// Open edges as rims, crossings as the stretches that triangles share.
+// Holes and the edges of open scans as rims, crossings as the stretches that triangles share.
 void write_findings(const mesh::TriMesh& m, const repair::Check& c, const std::string& path, bool force) {
     std::vector<io::MapLine> lines;
     for (std::size_t k = 0; k < repair::kFaults; ++k)
@@ -91,8 +93,13 @@ void write_findings(const mesh::TriMesh& m, const repair::Check& c, const std::s
                 l.points = repair::intersection_segment(m, f.triangles[0], f.triangles[1]);
             if (l.points.size() >= 2) lines.push_back(std::move(l));
         }
+    for (const repair::Finding& f : c.outer) {
+        io::MapLine l{"outer_rims", {}, true};
+        for (const std::uint32_t v : f.vertices) l.points.push_back(m.vertices[v]);
+        lines.push_back(std::move(l));
+    }
     if (lines.empty())
-        throw Error(ErrorCode::Empty, "There is nothing to write: no open edges, no crossings");
+        throw Error(ErrorCode::Empty, "There is nothing to write: no rims, no open edges, no crossings");
     io::write_lines(lines, path, force);
 }
 
@@ -238,6 +245,86 @@ void run_reduce(const ReduceRequest& r) {
     print(r.common, j, text);
 }
 
+struct SmoothRequest {
+    std::string input, output;
+    std::vector<std::string> balls;
+    int rounds = 10;
+    double strength = 1;
+    bool flatten = false, dry_run = false;
+    Common common;
+};
+
+// Triangles with all corners in one of the balls; none given: all.
+std::vector<char> chosen_by(const SmoothRequest& r, const io::MeshFile& in) {
+    if (r.balls.empty()) return {};
+    struct Ball {
+        Vec3 middle;
+        double radius;
+    };
+    std::vector<Ball> balls;
+    for (const std::string& text : r.balls) {
+        const std::size_t last = text.rfind(',');
+        double radius = 0;
+        if (last == std::string::npos || !io::parse_number(text.substr(last + 1), false, radius) ||
+            !(radius > 0))
+            throw Error(ErrorCode::Usage, "'" + text + "' is no ball", {}, "Write E,N,H,RADIUS.");
+        balls.push_back({place_typed(text.substr(0, last)), radius});
+    }
+    std::vector<char> chosen(in.mesh.triangles.size(), 0);
+    for (std::size_t t = 0; t < chosen.size(); ++t)
+        for (const Ball& b : balls) {
+            bool in_it = true;
+            for (const std::uint32_t v : in.mesh.triangles[t])
+                in_it = in_it && norm(in.mesh.vertices[v] - b.middle) <= b.radius;
+            if (in_it) chosen[t] = 1;
+        }
+    return chosen;
+}
+
+void run_smooth(const SmoothRequest& r) {
+    if (r.output.empty() && !r.dry_run)
+        throw Error(ErrorCode::Usage, "There is no output", {}, "Give -o, or --dry-run.");
+    json j;
+    std::string text;
+    with_progress(r.common, [&](Progress& progress) {
+        const io::MeshFile in = read_joined(r.input, r.common, progress);
+        const std::vector<char> chosen = chosen_by(r, in);
+        const repair::Moved m = r.flatten ? repair::flattened(in.mesh, chosen, progress)
+                                          : repair::smoothed(in.mesh, chosen, r.rounds, r.strength, progress);
+        if (m.corners == 0)
+            throw Error(ErrorCode::Empty, "Nothing could be moved: only corners inside of what is chosen are",
+                        r.input);
+        if (!r.dry_run) write_made(m.mesh, in, r.output, r.common, progress);
+        j = {{"triangles", m.mesh.triangles.size()},
+             {"corners", m.corners},
+             {"farthest", m.farthest},
+             {"unit", in.unit}};
+        j["output"] = r.dry_run ? json() : json(r.output);
+        text = fmt::format("{} corners {}, by {:.3g}{} at most\n", m.corners,
+                           r.dry_run ? "would be moved" : "moved", m.farthest, after_number(in.unit));
+    });
+    print(r.common, j, text);
+}
+
+void add_smooth(CLI::App& mesh, bool flatten) {
+    auto* sub = flatten ? mesh.add_subcommand("flatten", "Bring a part of a mesh onto its plane")
+                        : mesh.add_subcommand("smooth", "Even out a mesh or a part of it");
+    auto r = std::make_shared<SmoothRequest>();
+    r->flatten = flatten;
+    reads(sub->add_option("IN", r->input, "Mesh"), r->common)->required();
+    auto* ball = sub->add_option("--ball", r->balls,
+                                 "E,N,H,RADIUS: only triangles inside; may be given several times");
+    if (flatten) ball->required();
+    if (!flatten) {
+        sub->add_option("--rounds", r->rounds, "More of them smooth more (10)")->check(CLI::Range(1, 10'000));
+        sub->add_option("--strength", r->strength, "Above 0, at most 1 (1)")->check(CLI::Range(0.001, 1.0));
+    }
+    auto* output = writes(sub->add_option("-o,--output", r->output, "Mesh"), r->common);
+    sub->add_flag("--dry-run", r->dry_run, "Say what would be moved, and write nothing")->excludes(output);
+    add_common(*sub, r->common, true, true);
+    sub->callback([=] { run_smooth(*r); });
+}
+
 void add_check_options(CLI::App& sub, repair::CheckOptions& o, Common& c) {
     length_option(sub, "--min-edge", o.tiny_edge,
                   "Edges shorter than this are tiny; usual: a hundredth of the median edge", Least::AboveZero,
@@ -256,9 +343,9 @@ void add_check(CLI::App& mesh) {
     reads(sub->add_option("IN", r->input, "Mesh"), r->common)->required();
     add_check_options(*sub, r->options, r->common);
     sub->add_flag("--list", r->list, "With --json: the place of each finding");
-    writes(sub->add_option(
-               "--lines", r->lines,
-               "Write open edges and crossings as lines: " + io::ending_list(io::Format::Holds::Lines, true)),
+    writes(sub->add_option("--lines", r->lines,
+                           "Write rims, open edges and crossings as lines: " +
+                               io::ending_list(io::Format::Holds::Lines, true)),
            r->common);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run_check(*r); });
@@ -286,10 +373,12 @@ void add_repair(CLI::App& mesh) {
 }  // namespace
 
 void add_mesh(CLI::App& app) {
-    auto* mesh = app.add_subcommand("mesh", "Scan meshes: check, repair, wrap, reduce");
+    auto* mesh = app.add_subcommand("mesh", "Scan meshes: check, repair, smooth, flatten, wrap, reduce");
     mesh->require_subcommand(1);
     add_check(*mesh);
     add_repair(*mesh);
+    add_smooth(*mesh, false);
+    add_smooth(*mesh, true);
     auto w = std::make_shared<WrapRequest>();
     auto* wrap = mesh->add_subcommand("wrap", "A closed solid round a mesh");
     reads(wrap->add_option("IN", w->input, "Mesh"), w->common)->required();

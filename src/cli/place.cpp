@@ -10,6 +10,7 @@
 #include "core/io/mapped_cloud.h"
 #include "core/io/pairs_file.h"
 #include "core/place/fit.h"
+#include "core/place/residual_map.h"
 #include "core/select/fence.h"
 
 namespace pristine::cli {
@@ -26,7 +27,7 @@ const std::map<std::string, Freedom> kFreedoms{{"shift", Freedom::Shift},
                                                {"similarity", Freedom::Similarity}};
 
 struct PlaceRequest {
-    std::string input, output, shift, about, matrix, pairs, freedom = "rigid", reference, where;
+    std::string input, output, residuals, shift, about, matrix, pairs, freedom = "rigid", reference, where;
     double turn = 0, scale = 1, reach = 0;
     bool dry_run = false;
     Common common;
@@ -131,6 +132,14 @@ json fit_one(const PlaceRequest& r, Progress& progress) {
         fmt::print(stderr, "The surfaces do not say anything of the {}: it stays as it was.\n", o);
     if (!f.settled)
         fmt::print(stderr, "The fit did not come to rest; look at the result before it is used.\n");
+    if (!r.residuals.empty()) {
+        io::WriteOptions how;
+        how.replace = r.common.force;
+        const io::WriteItem map{place::residual_map(*cloud, ElementSet::all(cloud->size()), *still, stable, f,
+                                                    options, progress)};
+        io::write_cloud({map}, r.residuals, how, progress);
+        j["residual_map"] = r.residuals;
+    }
     if (r.dry_run) return j;
     write_placed(r, cloud, f.placement, still->reference(), progress);
     j["output"] = r.output;
@@ -219,7 +228,13 @@ void add_fit(CLI::App& app) {
         ->check(CLI::IsMember({"shift", "level", "rigid"}));
     reads(sub->add_option("--where", r->where, "File of closed lines: only there nothing has changed"),
           r->common);
-    sub->add_flag("--dry-run", r->dry_run, "Say the placement, and write nothing")->excludes(output);
+    auto* map = writes(sub->add_option("--residuals", r->residuals,
+                                       "Write how far each place lies from the other cloud after the fit, as "
+                                       "points with a column"),
+                       r->common);
+    sub->add_flag("--dry-run", r->dry_run, "Say the placement, and write nothing")
+        ->excludes(output)
+        ->excludes(map);
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r, fit_one); });
 }

@@ -120,6 +120,7 @@ void run(const Request& r) {
                                                     given, progress);
         profile = score::profile(column);
         if (!column.note.empty()) fmt::print(stderr, "{}.\n", column.note);
+        if (s.unit == "area") unit = (c->unit().empty() ? "unit of the data" : c->unit()) + "²";
         if (s.unit == "length") unit = c->unit().empty() ? "unit of the data" : c->unit();
         if (!r.values.empty()) write_values(column, *c, r.values, r.common.force);
     });

@@ -8,6 +8,7 @@
 #include "core/io/landxml_writer.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/io/reference/system.h"
 #include "core/measure/figures.h"
 
 namespace pristine::cli {
@@ -86,6 +87,19 @@ void require_surface(const mesh::TriMesh& m, const std::string& path) {
             fmt::format("{} of {} triangles do not face upwards: this is a mesh, not a terrain surface", bad,
                         m.triangles.size()),
             path);
+}
+
+cloud::Reference common_reference(const io::MeshFile& a, const io::MeshFile& b) {
+    if (!a.unit.empty() && !b.unit.empty() && a.unit != b.unit)
+        throw Error(ErrorCode::Usage,
+                    fmt::format("One surface counts in {}, the other in {}", length_unit(a.unit).title,
+                                length_unit(b.unit).title),
+                    {}, "Convert one of them first.");
+    const std::string p = io::system_of(a.crs).name, q = io::system_of(b.crs).name;
+    if (!p.empty() && !q.empty() && p != q)
+        throw Error(ErrorCode::Usage, fmt::format("One surface is in {}, the other in {}", p, q), {},
+                    "Convert one of them first.");
+    return a.unit.empty() ? b.reference() : a.reference();
 }
 
 void write_surface(const mesh::TriMesh& m, const std::string& path, double cell, bool force,

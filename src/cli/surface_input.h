@@ -35,6 +35,10 @@ io::MeshFile read_surface(const std::string& path, const Common&, Progress&);
 /// Every triangle faces upwards in plan: what areas and volumes rest on. Throws Error(Usage).
 void require_surface(const mesh::TriMesh&, const std::string& path);
 
+/// What two surfaces that are compared count in; what states nothing is taken to count as the other. Throws
+/// Error(Usage) when they differ.
+cloud::Reference common_reference(const io::MeshFile&, const io::MeshFile&);
+
 /// What a surface was built along and inside.
 struct Along {
     std::vector<io::MapLine> breaklines{}, boundaries{};

@@ -15,10 +15,8 @@ namespace {
 
 // Growing one pixel closes gaps up to about this spacing on the screen; sparser places get discs.
 constexpr double kSparse_px = 1.3;
-// Discs of this many spacings, grown by a pixel afterwards, leave few holes on a surface; larger ones would
-// blow up strays.
+// Discs of this many spacings, closed afterwards, leave few holes on a surface.
 constexpr double kDiscSpacings = 0.8;
-constexpr float kLargestDisc_px = 4.5f;
 
 struct PixelBox {
     double x0, y0, x1, y1, nearest;
@@ -103,6 +101,14 @@ std::uint64_t prefix(std::uint64_t block, double fraction) {
     return std::min<std::uint64_t>(block, (n + 7) / 8 * 8);  // whole bytes of the membership bits
 }
 
+// How far points of a block lie apart on the screen, where it is nearest.
+double spacing_px(const ViewFrame& view, const cloud::PointCloud& c, std::size_t page, std::size_t block) {
+    const cloud::PageInfo& info = c.info(page);
+    const Box3 box = cloud::world_box(info.blocks[block], c.grid());
+    const double nearest = std::max(nearest_depth(view, box), view.near_depth);
+    return static_cast<double>(info.spacing[block]) * view.pixels_per_unit(nearest);
+}
+
 bool as_triangles(const DrawItem& item) {
     return item.cloud->triangles() && item.style.faces != site::Faces::Points;
 }
@@ -120,6 +126,8 @@ void Renderer::begin(std::shared_ptr<const Scene> scene, const ViewFrame& view,
     has_ghosts_ = false;
     for (const DrawItem& item : scene_->items()) has_ghosts_ |= item.ghosts && !item.ghosts->empty();
     buffers_.resize(std::min<std::size_t>(parallel::workers(), 8));
+    early_.resize(buffers_.size());
+    apart_->keep_only(*scene_);
     clear_buffers();
     find_visible();
     stand_in_ = triangles_ > options.most_triangles;
@@ -130,6 +138,7 @@ void Renderer::clear_buffers() {
     const std::size_t cells =
         static_cast<std::size_t>(view_.width) * static_cast<std::size_t>(view_.height) + 8;
     parallel::for_each(buffers_.size(), [&](std::size_t b) { buffers_[b].assign(cells, kNothing); });
+    for (auto& early : early_) early.clear();
 }
 
 void Renderer::find_visible() {
@@ -190,7 +199,7 @@ bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
             const auto to =
                 static_cast<std::uint64_t>(all ? static_cast<double>(p.points) : wanted(p, per_px));
             if (to <= p.drawn) continue;
-            draw_page(p, p.drawn, to, buffers_[worker].data());
+            draw_page(p, p.drawn, to, worker);
             done += to - p.drawn;
             p.drawn = to;
         }
@@ -200,13 +209,14 @@ bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
     return complete();
 }
 
-void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t to, std::uint64_t* keys) {
+void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t to, std::size_t worker) {
     const Scene::PageRef ref = scene_->pages()[p.page];
     const DrawItem& item = scene_->items()[ref.item];
     const cloud::PageInfo& info = item.cloud->info(ref.page);
     const double begin = static_cast<double>(from) / static_cast<double>(p.points),
                  end = static_cast<double>(to) / static_cast<double>(p.points);
-    const Target target{keys, view_.width, view_.height, static_cast<float>(view_.near_depth)};
+    const Target target{buffers_[worker].data(), view_.width, view_.height,
+                        static_cast<float>(view_.near_depth)};
     if (!stand_in_ && as_triangles(item)) {
         // A part of them would be a surface with holes: all at once.
         if (from == 0)
@@ -223,7 +233,7 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
                             length = std::min<std::uint64_t>(kBlockSize, p.points - first);
         run.begin = static_cast<std::uint32_t>(from == 0 ? 0 : prefix(length, begin));
         run.end = static_cast<std::uint32_t>(prefix(length, end));
-        if (run.begin >= run.end) continue;
+        if (run.begin >= run.end && end < 1) continue;
         const cloud::PositionPage pos = item.cloud->block_positions(ref.page, b, run.end);
         run.x = pos.x.data();
         run.y = pos.y.data();
@@ -231,19 +241,39 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
         run.first_id = p.page << 16 | static_cast<std::uint32_t>(first);
         run.bits = bits ? bits + first / 64 : nullptr;
         run.origin = info.blocks[b].lo;
-        const PageMap map = page_map(view_, item.cloud->grid(), run.origin);
-        const double spacing = static_cast<double>(info.spacing[b]) / std::sqrt(end);
-        const Box3 box = cloud::world_box(info.blocks[b], item.cloud->grid());
-        const double nearest = std::max(nearest_depth(view_, box), view_.near_depth);
-        if (spacing * view_.pixels_per_unit(nearest) < kSparse_px && item.style.point_size <= 1) {
-            splat(map, run, target);
-            continue;
+        const double closest_px = spacing_px(view_, *item.cloud, ref.page, b);
+        if (closest_px >= kSparse_px || item.style.point_size > 1) {
+            draw_discs(p, b, end, run, worker);
+        } else if (closest_px < kSparse_px * std::sqrt(end)) {
+            splat(page_map(view_, item.cloud->grid(), run.origin), run, target);
+        } else {
+            // Discs as long as points are missing, pixels in the end.
+            draw_discs(p, b, end, run, worker);
+            splat(page_map(view_, item.cloud->grid(), run.origin), run, target);
         }
-        run.radius_per_depth = static_cast<float>(spacing * kDiscSpacings * view_.scale);
-        run.least_radius = 0.5f + static_cast<float>(item.style.point_size - 1) * 0.5f;
-        run.most_radius = std::max(run.least_radius, kLargestDisc_px);
-        splat_discs(map, run, target);
     }
+}
+
+// `share`: of its points that are drawn after this step.
+void Renderer::draw_discs(const VisiblePage& p, std::size_t b, double share, const SplatRun& pixels,
+                          std::size_t worker) {
+    const Scene::PageRef ref = scene_->pages()[p.page];
+    const DrawItem& item = scene_->items()[ref.item];
+    const bool whole = share >= 1;
+    std::vector<std::uint64_t>& keys = whole ? buffers_[worker] : early_[worker];
+    if (keys.empty()) keys.assign(buffers_[worker].size(), kNothing);
+    SplatRun run = pixels;
+    if (whole) run.begin = 0;  // what was drawn of it before was drawn too large
+    const double spacing = static_cast<double>(item.cloud->info(ref.page).spacing[b]) / std::sqrt(share);
+    run.radius_per_depth = static_cast<float>(spacing * kDiscSpacings * view_.scale);
+    run.least_radius = 0.5f + static_cast<float>(item.style.point_size - 1) * 0.5f;
+    run.most_radius = std::max(run.least_radius, kLargestDisc_px);
+    const bool large = kDiscSpacings * spacing_px(view_, *item.cloud, ref.page, b) > kLone_px;
+    const auto apart = large ? apart_->of(item.cloud, ref.page, b, whole) : nullptr;
+    if (apart) run.apart = apart->data();
+    run.apart_per_depth = static_cast<float>(view_.scale / std::sqrt(share));
+    splat_discs(page_map(view_, item.cloud->grid(), run.origin), run,
+                {keys.data(), view_.width, view_.height, static_cast<float>(view_.near_depth)});
 }
 
 void Renderer::draw_ghosts() {
@@ -288,20 +318,33 @@ void Renderer::merge_buffers() {
         });
 }
 
+// What is drawn so far; discs that are too large are left out of the complete picture.
+const std::vector<std::uint64_t>& Renderer::merged() {
+    merge_buffers();
+    if (complete() || std::all_of(early_.begin(), early_.end(), [](const auto& e) { return e.empty(); }))
+        return buffers_[0];
+    with_early_ = buffers_[0];
+    parallel::for_ranges(with_early_.size(), 65536, [&](std::size_t begin, std::size_t end) {
+        for (const auto& early : early_)
+            for (std::size_t i = begin; i < std::min(end, early.size()); ++i)
+                with_early_[i] = std::min(with_early_[i], early[i]);
+    });
+    return with_early_;
+}
+
 void Renderer::grow(const std::vector<std::uint64_t>& from, std::vector<std::uint64_t>& to) const {
     to.resize(from.size());
     grow_keys(view_, from.data(), to.data());
 }
 
 void Renderer::resolve(Picture& picture) {
-    merge_buffers();
     picture.width = view_.width;
     picture.height = view_.height;
     picture.view = view_;
     picture.scene = scene_;
     picture.complete = complete();
     picture.stand_in = stand_in_;
-    grow(buffers_[0], picture.keys);
+    grow(merged(), picture.keys);
     if (has_ghosts_ && !ghosts_drawn_) draw_ghosts();
     picture.pixels.resize(static_cast<std::size_t>(view_.width) * static_cast<std::size_t>(view_.height));
     shade(options_, has_ghosts_ ? ghost_grown_.data() : nullptr, picture);

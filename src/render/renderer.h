@@ -8,12 +8,15 @@
 
 #include <cstdint>
 #include <functional>
+#include <memory>
 #include <optional>
 #include <vector>
 
 #include "core/geometry/view_frame.h"
 #include "core/select/fence.h"
+#include "render/apart.h"
 #include "render/scene.h"
+#include "render/splat.h"
 
 namespace pristine::render {
 
@@ -77,7 +80,9 @@ class Renderer {
     };
     void find_visible();
     void clear_buffers();
-    void draw_page(const VisiblePage&, std::uint64_t from, std::uint64_t to, std::uint64_t* keys);
+    void draw_page(const VisiblePage&, std::uint64_t from, std::uint64_t to, std::size_t worker);
+    void draw_discs(const VisiblePage&, std::size_t block, double share, const SplatRun&, std::size_t worker);
+    const std::vector<std::uint64_t>& merged();
     void draw_ghosts();
     void grow(const std::vector<std::uint64_t>& from, std::vector<std::uint64_t>& to) const;
     void merge_buffers();
@@ -90,6 +95,11 @@ class Renderer {
     std::uint64_t drawn_ = 0, in_view_ = 0;
     std::vector<std::vector<std::uint64_t>>
         buffers_;  // one per worker; the first is the merged one after resolve
+    // Discs of blocks that are not drawn whole are larger than they will be: on their own, so that nothing of
+    // them is left in the end. Empty where there were none.
+    std::vector<std::vector<std::uint64_t>> early_;
+    std::vector<std::uint64_t> with_early_;
+    std::unique_ptr<ApartCache> apart_ = std::make_unique<ApartCache>();
     std::vector<std::uint64_t> ghost_keys_, ghost_grown_;
     bool has_ghosts_ = false, ghosts_drawn_ = false;
     bool stand_in_ = false, anew_ = false;

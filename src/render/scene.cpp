@@ -7,6 +7,7 @@
 #include "core/cloud/classes.h"
 #include "core/cloud/triangles.h"
 #include "core/geometry/triangle.h"
+#include "core/place/residual_map.h"
 
 namespace pristine::render {
 namespace {
@@ -101,7 +102,8 @@ std::optional<ColourRange> colour_range(const DrawItem& item) {
         case site::ColourBy::Column:
             r.usual_lo = item.column->base + static_cast<double>(item.column->lo);
             r.usual_hi = item.column->base + static_cast<double>(item.column->hi);
-            if ((r.change = item.style.column == site::kChangeColumn)) {
+            if ((r.change = item.style.column == site::kChangeColumn ||
+                            item.style.column == place::kResidualColumn)) {
                 // No change lies in the middle.
                 r.usual_hi = std::max(std::fabs(r.usual_lo), std::fabs(r.usual_hi));
                 r.usual_lo = -r.usual_hi;

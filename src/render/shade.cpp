@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <utility>
 
 #include "core/base/parallel.h"
 #include "render/splat.h"
@@ -47,16 +48,47 @@ float light(const std::uint64_t* keys, int x, int y, int width, int height, floa
     return 1 / (1 + 0.22f * sum);
 }
 
-// Whether at least two of the eight neighbours lie at the depth of the nearest: a gap in a surface. The
-// surroundings of a lone point have one only, so that strays are not blown up.
+// Whether at least two elements among the eight neighbours lie at the depth of the nearest: a gap in a
+// surface. The surroundings of a lone disc have one only, so that strays are not blown up.
 bool is_gap(const std::uint64_t* up, const std::uint64_t* mid, const std::uint64_t* low, int x, int width,
             float limit) {
-    int near = 0;
+    std::uint64_t one = kNothing;
     for (const std::uint64_t* row : {up, mid, low})
-        for (int u = std::max(0, x - 1); u <= std::min(width - 1, x + 1); ++u)
-            near += row[u] != kNothing && depth_of(row[u]) <= limit;
-    return near >= 2;
+        for (int u = std::max(0, x - 1); u <= std::min(width - 1, x + 1); ++u) {
+            if (row[u] == kNothing || depth_of(row[u]) > limit) continue;
+            if (one != kNothing && one != row[u] &&
+                static_cast<std::uint32_t>(one) != static_cast<std::uint32_t>(row[u]))
+                return true;
+            one = row[u];
+        }
+    return false;
 }
+
+// Where keys are looked up by column and row; nothing outside.
+struct Keys {
+    const std::uint64_t* keys;
+    int width, height;
+    std::uint64_t at(int x, int y) const {
+        if (x < 0 || y < 0 || x >= width || y >= height) return kNothing;
+        return keys[static_cast<std::ptrdiff_t>(y) * width + x];
+    }
+    // Whether the pixel has nothing of its depth around it.
+    bool lone(int x, int y, float slack) const {
+        const float depth = depth_of(at(x, y));
+        for (int v = y - 1; v <= y + 1; ++v)
+            for (int u = x - 1; u <= x + 1; ++u) {
+                const std::uint64_t k = u == x && v == y ? kNothing : at(u, v);
+                if (k != kNothing && depth_of(k) <= depth + slack) return false;
+            }
+        return true;
+    }
+    // Two by two pixels for a point that has one: what lies left of, above or left above this pixel.
+    std::uint64_t from_lone(int x, int y, std::uint64_t best, float slack) const {
+        for (const auto& [u, v] : {std::pair(x - 1, y), std::pair(x, y - 1), std::pair(x - 1, y - 1)})
+            if (at(u, v) == best) return lone(u, v, slack) ? best : kNothing;
+        return kNothing;
+    }
+};
 
 std::uint32_t opaque(Rgb c) {
     return 0xFF000000u | c;
@@ -155,6 +187,7 @@ struct Shader {
 void grow_keys(const ViewFrame& view, const std::uint64_t* from, std::uint64_t* to) {
     const int width = view.width, height = view.height;
     const PixelSize pixel_size(view);
+    const Keys all{from, width, height};
     parallel::for_ranges(static_cast<std::size_t>(height), kRows, [&](std::size_t y0, std::size_t y1) {
         std::vector<std::uint64_t> column(static_cast<std::size_t>(width) + 2, kNothing);
         for (auto y = static_cast<int>(y0); y < static_cast<int>(y1); ++y) {
@@ -171,9 +204,12 @@ void grow_keys(const ViewFrame& view, const std::uint64_t* from, std::uint64_t* 
                 if (best < own) {
                     const float depth = depth_of(own), nearer = depth_of(best);
                     const float slack = kBehind_px * pixel_size(nearer);
-                    if ((own == kNothing || depth - nearer > slack) &&
-                        is_gap(up, mid, low, x, width, nearer + slack))
-                        own = best;
+                    if (own == kNothing || depth - nearer > slack) {
+                        if (is_gap(up, mid, low, x, width, nearer + slack))
+                            own = best;
+                        else if (all.from_lone(x, y, best, slack) == best)
+                            own = best;
+                    }
                 }
                 out[x] = own;
             }

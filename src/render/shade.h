@@ -6,9 +6,10 @@
 
 namespace pristine::render {
 
-/// A pixel that is empty, or lies well behind at least two of its eight neighbours, takes the nearest of
-/// them: near surfaces close up and hide what is behind them, detail on a surface and lone points stay as
-/// they are.
+/// A pixel that is empty, or lies well behind at least two different elements among its eight neighbours,
+/// takes the nearest of them: near surfaces close up and hide what is behind them, detail on a surface and
+/// the outlines of lone things stay as they are. An element that has one pixel and nothing near around it
+/// gets four, two by two, so that it is seen.
 void grow_keys(const ViewFrame&, const std::uint64_t* from, std::uint64_t* to);
 
 /// Colours every pixel by its key. `ghosts` are keys too, and may be null.

@@ -38,6 +38,16 @@ std::uint64_t key_of(float depth, std::uint32_t id) {
     return std::uint64_t{std::bit_cast<std::uint32_t>(depth)} << 32 | id;
 }
 
+// A point far from all others is no larger than a point.
+float radius_of(const SplatRun& r, std::uint32_t i, float per_depth) {
+    const float radius = std::clamp(r.radius_per_depth * per_depth, r.least_radius, r.most_radius);
+    if (!r.apart) return radius;
+    const float lone = std::max(kLone_px, r.least_radius);
+    if (radius <= lone) return radius;
+    const float near = std::clamp(2 - r.apart[i] * r.apart_per_depth * per_depth / kApart_px, 0.0f, 1.0f);
+    return lone + near * (radius - lone);
+}
+
 }  // namespace
 
 void splat_scalar(const PageMap& m, const SplatRun& r, const Target& t) {
@@ -57,8 +67,7 @@ void splat_discs(const PageMap& m, const SplatRun& r, const Target& t) {
         if (!drawn(r, i)) continue;
         const Placed p = place(m, r, i);
         if (!(p.depth > t.near_depth)) continue;
-        const float radius = std::clamp(m.perspective ? r.radius_per_depth / p.depth : r.radius_per_depth,
-                                        r.least_radius, r.most_radius);
+        const float radius = radius_of(r, i, m.perspective ? 1 / p.depth : 1.0f);
         if (!(p.x > -radius && p.x < static_cast<float>(t.width) + radius && p.y > -radius &&
               p.y < static_cast<float>(t.height) + radius))
             continue;

@@ -29,7 +29,13 @@ struct SplatRun {
     bool draw_members = false;             ///< with bits: draw members only; false: draw all but members
     float radius_per_depth = 0;  ///< > 0: discs of this many pixels at depth 1 (perspective) or everywhere
     float least_radius = 0, most_radius = 0;
+    const float* apart = nullptr;  ///< of element 0 on: the distance to the next point (apart.h), or null
+    float apart_per_depth = 0;     ///< of that distance, pixels at depth 1 (perspective) or everywhere
 };
+
+/// Discs this large close the gaps between points that lie this far from the next one, in pixels. What lies
+/// farther apart cannot be closed any more and becomes a point: of this radius, from twice that distance on.
+inline constexpr float kLargestDisc_px = 4.5f, kApart_px = 5.5f, kLone_px = 1.0f;
 
 struct Target {
     std::uint64_t* keys = nullptr;  ///< width * height, and 8 more that are written to but mean nothing

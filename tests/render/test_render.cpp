@@ -91,6 +91,12 @@ TEST_CASE("ThePictureDoesNotDependOnThreadsOrSteps") {
             one = render_picture(scene, v);
         }
         many = render_picture(scene, v);
+        Renderer by_steps;
+        by_steps.begin(scene, v);
+        while (!by_steps.step(40000)) by_steps.resolve(stepped);
+        by_steps.resolve(stepped);
+        CHECK(stepped.keys == one.keys);
+        CHECK(stepped.pixels == one.pixels);
         CHECK(one.pixels == many.pixels);
         CHECK(one.keys == many.keys);
         CHECK(one.complete);

@@ -22,6 +22,7 @@
 #include "app/window/main_window.h"
 #include "app/window/text_import.h"
 #include "core/select/solid.h"
+#include "core/site/marks.h"
 
 namespace pristine::app {
 namespace {
@@ -214,6 +215,82 @@ bool choose(MainWindow& w, const char* box, int index) {
     return true;
 }
 
+// A distance along the apron, an area on it and heights of a gate, with the card that lists them.
+bool shoot_marks(MainWindow& w, const Vec3& origin, const std::function<bool(const char*)>& shot) {
+    render::Camera c;
+    c.eye = origin + Vec3{3.4, 1, 5.2};
+    c.yaw_deg = -20;
+    c.pitch_deg = -32;
+    c.focus = 8;
+    w.stage().set_camera(c);
+    const auto mark = [&](MarkKind kind, const char* name, std::vector<Vec3> places, const char* note = "") {
+        site::Mark m;
+        m.kind = kind;
+        m.name = name;
+        m.note = note;
+        for (Vec3& p : places) p = p + origin;
+        m.points = std::move(places);
+        return w.document().apply(QStringLiteral("Mark"),
+                                  [&](const site::Site& s) { return site::put_mark(s, m); });
+    };
+    if (!mark(MarkKind::Distance, "Width of the floor", {{-2.9, 7, 0}, {2.9, 7, 0}}) ||
+        !mark(MarkKind::Area, "Patch to relay", {{-1.8, 8, 0}, {1.4, 8, 0}, {1.4, 10.5, 0}, {-1.8, 10.5, 0}},
+              "spalled, see photo 14") ||
+        !mark(MarkKind::Fall, "Fall to the sump", {{0, 7.4, 0}, {0, 13, 0}}) ||
+        !mark(MarkKind::Point, "Bolt 7", {{-2.4, 12, 0}}))
+        return false;
+    w.commands().trigger("tools.marks");
+    if (!wait_settled(w) || !shot("marks")) return false;
+    w.commands().trigger("tools.marks");
+    return wait_settled(w);
+}
+
+// The spoil bank and what stands round it as classes, with their key.
+bool shoot_classes(MainWindow& w, const std::function<bool(const char*)>& shot) {
+    w.document().apply(QStringLiteral("Points"), [](const site::Site& s) {
+        site::SitePtr now = std::make_shared<site::Site>(s);
+        std::uint64_t points = 0;
+        for (const site::ItemPtr& i : s.items) {
+            const bool wanted = !i->cloud->triangles() && i->name.find("chamber") != std::string::npos;
+            if (wanted && points == 0) points = i->id;
+            now = site::set_visible(*now, i->id, i->id == points);
+        }
+        return site::activate(*now, points);
+    });
+    w.commands().trigger("select.clear");
+    w.commands().trigger("decide.class_terrain");
+    if (!wait_settled(w)) return false;
+    w.commands().trigger("view.classes");
+    w.stage().look_at_everything();
+    return wait_settled(w) && shot("classes");
+}
+
+// The second scan brought onto the first: how far each place lies off.
+bool shoot_place(MainWindow& w, const std::function<bool(const char*)>& shot) {
+    const site::SitePtr s = w.document().site();
+    std::vector<std::uint64_t> scans;
+    for (const site::ItemPtr& i : s->items)
+        if (!i->cloud->triangles() && i->name.find("chamber") != std::string::npos) scans.push_back(i->id);
+    if (scans.size() < 2) return false;
+    w.document().apply(QStringLiteral("Scans"), [&](const site::Site& now) {
+        site::SitePtr next = std::make_shared<site::Site>(now);
+        for (const std::uint64_t id : scans) next = site::set_visible(*next, id, true);
+        return site::activate(*next, scans[1]);
+    });
+    w.commands().trigger("item.place");
+    if (!choose(w, "placeWay", 3) || !wait_settled(w)) return false;
+    auto* other = w.findChild<QComboBox*>("placeOther");
+    other->setCurrentIndex(other->findData(quint64{scans[0]}));
+    w.findChild<QPushButton*>("placeFit")->click();
+    auto* map = w.findChild<QPushButton*>("placeResiduals");
+    if (!wait_for([&] { return map->isEnabled(); })) return false;
+    const std::size_t items = w.document().site()->items.size();
+    map->click();
+    if (!wait_for([&] { return w.document().site()->items.size() > items; })) return false;
+    w.stage().look_at_everything();
+    return wait_settled(w) && shot("place");
+}
+
 // The fill of the hole round the stone's edge, before it is made.
 bool shoot_hole(MainWindow& w, const std::function<bool(const char*)>& shot) {
     w.commands().trigger("tools.holes");
@@ -249,7 +326,7 @@ bool shoot_alignment(MainWindow& w, const std::function<bool(const char*)>& shot
     return wait_settled(w) && shot("align-steps");
 }
 
-// The stone without its turntable: the tour at a hole, then the wrap in the colours of its deviation.
+// The stone without its turntable: the tour at a hole, a fill before it is made, what fixes its place.
 bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
                      const std::function<bool(const char*)>& shot) {
     if (!open_alone(w, folder, {"milestone-scan.ply"}, 1)) return false;
@@ -279,16 +356,6 @@ bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
     kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(repair::Fault::Hole)));
     for (int k = 0; k < 2; ++k) w.findChild<QPushButton*>("meshNext")->click();
     if (!wait_settled(w) || !shot("mesh-tour")) return false;
-    w.findChild<QDoubleSpinBox*>("meshDetail")->setValue(0.01);
-    for (const char* press : {"meshRepairAll", "meshWrap"}) {
-        const auto before = w.document().site()->active_item();
-        w.findChild<QPushButton*>(QString::fromLatin1(press))->click();
-        if (!wait_for([&] { return w.document().site()->active_item() != before; })) return false;
-        if (!wait_for([&] { return card->findings() != nullptr; }) || !wait_settled(w)) return false;
-    }
-    w.stage().set_camera(c);
-    if (!wait_settled(w) || !shot("mesh-wrap")) return false;
-    for (int k = 0; k < 2; ++k) w.document().undo();
     return shoot_hole(w, shot) && shoot_alignment(w, shot);
 }
 
@@ -337,9 +404,6 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     w.commands().trigger("view.ghosts");
     if (!wait_settled(w) || !shot("ledger-and-ghosts")) return 1;
     w.commands().trigger("view.ghosts");
-    w.commands().trigger("view.left");
-    if (!wait_settled(w) || !shot("side-view")) return 1;
-
     w.commands().trigger("decide.guard_ground");
     if (!wait_settled(w)) return 1;
     w.stage().set_camera(c);
@@ -440,9 +504,10 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     w.findChild<QDoubleSpinBox*>("ruleHigh")->setValue(2.2);
     w.commands().trigger("select.clear");
     w.findChild<QPushButton*>("ruleColour")->click();
-    if (!wait_settled(w) || !shot("rule-colours")) return 1;
-
+    if (!wait_settled(w)) return 1;
     w.findChild<QPushButton*>("ruleColour")->click();
+    w.commands().trigger("select.clear");
+    if (!shoot_marks(w, origin, shot)) return 1;
     w.commands().trigger("select.objects");
     if (!wait_settled(w)) return 1;
     for (int k = 0; k < w.findChild<QTreeWidget*>("objectsTree")->topLevelItemCount(); ++k)
@@ -457,6 +522,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     if (!shoot_spoil(w, scans.front().parent_path(), shot)) return 1;
 
     if (!shoot_milestone(w, scans.front().parent_path(), shot)) return 1;
+    if (!shoot_place(w, shot) || !shoot_classes(w, shot)) return 1;
 
     QTemporaryDir place;
     QFile text(place.filePath(QStringLiteral("levels.txt")));

@@ -11,6 +11,7 @@
 #include "app/cards/measure_card.h"
 #include "app/cards/mesh_card.h"
 #include "app/cards/objects_card.h"
+#include "app/cards/piles_card.h"
 #include "app/cards/place_card.h"
 #include "app/cards/rule_card.h"
 #include "app/cards/surface_card.h"
@@ -30,10 +31,6 @@ SideCard* make(Document* document, Jobs* jobs, QWidget* parent) {
 
 QString needs_line(const site::Site& s) {
     return s.lines.empty() ? tr("Draw or add a line that runs inside the tunnel first.") : QString();
-}
-
-QString needs_any_line(const site::Site& s) {
-    return s.lines.empty() ? tr("Draw or open a line first.") : QString();
 }
 
 std::vector<CardSpec> rows() {
@@ -67,6 +64,14 @@ std::vector<CardSpec> rows() {
          tr("Points, distances, paths, angles, areas, heights and falls that were measured and stay: drawn, "
             "listed, noted, exported"),
          "mark", Qt::CTRL | Qt::SHIFT | Qt::Key_M, tr("Tools"), make<MarksCard>},
+        {"tools.piles",
+         tr("Stockpiles…"),
+         tr("Volumes and tonnes inside closed lines, as a table that follows every edit; the lines can be "
+            "proposed"),
+         "",
+         {},
+         tr("Tools"),
+         make<PilesCard>},
         {"tools.mesh", tr("Check and repair a mesh…"),
          tr("What is wrong with the mesh in work, from place to place; repairs, wrap, reduction; its volume "
             "and mass"),
@@ -98,8 +103,7 @@ std::vector<CardSpec> rows() {
          "",
          {},
          tr("Item"),
-         make<LineCard>,
-         needs_any_line},
+         make<LineCard>},
         {"tools.markers",
          tr("Markers of a mesh…"),
          tr("Markers that the scanner recorded: listed, selected, removed with the surface healed beneath"),

@@ -1,23 +1,30 @@
 #include "app/cards/line_card.h"
 
+#include <QCheckBox>
 #include <QFormLayout>
 #include <QHeaderView>
 #include <QMenu>
+#include <QPlainTextEdit>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
 #include "app/look/make.h"
 #include "app/model/document.h"
+#include "app/model/jobs.h"
 #include "core/geometry/line_edit.h"
 #include "core/io/mesh/mesh_cloud.h"
+#include "core/io/text/typed_places.h"
 #include "core/measure/contours.h"
 
 namespace pristine::app {
 
-LineCard::LineCard(Document* document, Jobs*, QWidget* parent)
-    : SideCard(QStringLiteral("line"), tr("Line"), QStringLiteral("lines.md"), parent), document_(document) {
+LineCard::LineCard(Document* document, Jobs* jobs, QWidget* parent)
+    : SideCard(QStringLiteral("line"), tr("Line"), QStringLiteral("lines.md"), parent),
+      document_(document),
+      jobs_(jobs) {
     which_ = make_choice(this, "lineWhich", tr("The line that is shown"));
     body()->addWidget(which_);
+    add_typing();
     add_table();
     add_changes();
     body()->addWidget(state_ = make_sentence(this, "lineState"));
@@ -25,6 +32,80 @@ LineCard::LineCard(Document* document, Jobs*, QWidget* parent)
         fill_table();
         emit guides_changed();
     });
+}
+
+// A new line by its places: typed, or pasted from a list.
+void LineCard::add_typing() {
+    auto* row = new QHBoxLayout;
+    new_ = make_button(this, "lineNew", tr("Type a new line"),
+                       tr("A line by coordinates that are typed or pasted"));
+    new_->setCheckable(true);
+    inside_ = make_button(this, "lineInside", tr("Select inside it"),
+                          tr("Selects what lies inside the closed line in plan"));
+    row->addWidget(new_);
+    row->addWidget(inside_);
+    body()->addLayout(row);
+    typing_ = new QWidget(this);
+    auto* box = new QVBoxLayout(typing_);
+    box->setContentsMargins(0, 0, 0, 0);
+    typed_ = new QPlainTextEdit(typing_);
+    typed_->setObjectName(QStringLiteral("lineTyped"));
+    typed_->setAccessibleName(tr("Coordinates of the new line, a place a line"));
+    typed_->setPlaceholderText(tr("A place a line: easting, northing, height\n412300.00 5218930.00 58.20"));
+    typed_->setTabChangesFocus(true);
+    typed_->setFixedHeight(110);
+    box->addWidget(typed_);
+    auto* foot = new QHBoxLayout;
+    typed_closed_ = new QCheckBox(tr("Closed"), typing_);
+    typed_closed_->setObjectName(QStringLiteral("lineTypedClosed"));
+    typed_closed_->setChecked(true);
+    auto* make = make_button(typing_, "lineTypedMake", tr("Make it"));
+    foot->addWidget(typed_closed_);
+    foot->addStretch();
+    foot->addWidget(make);
+    box->addLayout(foot);
+    body()->addWidget(typing_);
+    typing_->hide();
+    connect(new_, &QPushButton::toggled, typing_, &QWidget::setVisible);
+    connect(make, &QPushButton::clicked, this, &LineCard::make_typed);
+    connect(inside_, &QPushButton::clicked, this, [this] {
+        if (const site::LinePtr l = line()) emit select_inside(l->id);
+    });
+}
+
+// What is typed stays until a line is made of it.
+void LineCard::make_typed() {
+    const site::SitePtr s = document_->site();
+    const Lengths l(*s);
+    try {
+        const io::TypedPlaces typed = io::typed_places(typed_->toPlainText().toStdString());
+        site::Line fresh;
+        fresh.closed = typed_closed_->isChecked();
+        fresh.name = tr("Line %1").arg(s->lines.size() + 1).toStdString();
+        double height = 0;
+        if (!typed.heights) {
+            Box3 box;
+            for (const site::ItemPtr& i : s->items)
+                if (i->visible) box.add(i->cloud->robust_bounds());
+            if (!box.empty()) height = box.lo.z;
+        }
+        for (const Vec3& p : typed.places)
+            fresh.points.push_back({l.data(p.x), l.data(p.y), typed.heights ? l.data(p.z) : height});
+        if (!document_->apply(tr("Type %1").arg(QString::fromStdString(fresh.name)),
+                              [&](const site::Site& site) { return site::put_lines(site, {fresh}); }))
+            return;
+        typed_->clear();
+        new_->setChecked(false);
+        fill_lines();
+        which_->setCurrentIndex(which_->count() - 1);
+        refresh();
+        emit guides_changed();
+        if (!typed.heights)
+            emit said(tr("Without heights the line lies at %1, as low as what is shown.")
+                          .arg(l.coordinate(height)));
+    } catch (const Error& e) {
+        emit said(QString::fromStdString(e.what()));
+    }
 }
 
 void LineCard::add_table() {
@@ -113,6 +194,7 @@ void LineCard::refresh() {
     const site::ItemPtr item = document_->site()->active_item();
     drape_->setEnabled(now && item && item->role == site::ItemRole::Terrain);
     join_->setEnabled(now && !now->closed);
+    inside_->setEnabled(now && now->closed && item);
     for (QPushButton* b : {beside_, simplify_}) b->setEnabled(now != nullptr);
     for (QPushButton* b : {insert_, take_out_, split_}) b->setEnabled(now && place());
 }
@@ -151,7 +233,7 @@ void LineCard::fill_table() {
     if (row >= 0 && row < table_->rowCount())
         table_->setCurrentCell(row, std::max(0, table_->currentColumn()));
     filling_ = false;
-    state_->setText(!shown_ ? tr("Draw or open a line first.")
+    state_->setText(!shown_ ? tr("Draw, open or type a line first.")
                             : tr("%1, %2 places, %3.")
                                   .arg(shown_->closed ? tr("Closed") : tr("Open"))
                                   .arg(shown_->points.size())
@@ -278,20 +360,39 @@ void LineCard::drape() {
     const site::ItemPtr item = document_->site()->active_item();
     const site::LinePtr l = line();
     if (!item || !l) return;
-    std::vector<Vec3> along = l->points;
-    if (l->closed) along.push_back(along.front());
-    const auto stretches = measure::profile(io::mesh_of(*item->cloud, ~*item->absent), along);
+    struct Laid {
+        std::vector<std::vector<Vec3>> stretches;
+        bool whole = false;
+    };
+    const auto laid = std::make_shared<Laid>();
+    jobs_->start(
+        tr("Laying %1 on the surface").arg(QString::fromStdString(l->name)),
+        [=](Progress&) {
+            std::vector<Vec3> along = l->points;
+            if (l->closed) along.push_back(along.front());
+            double covered = 0, whole = 0;
+            for (const auto& stretch : measure::profile(io::mesh_of(*item->cloud, ~*item->absent), along)) {
+                covered += stretch.back().chainage - stretch.front().chainage;
+                laid->stretches.emplace_back();
+                for (const measure::ProfilePoint& p : stretch) laid->stretches.back().push_back(p.place);
+            }
+            for (std::size_t k = 1; k < along.size(); ++k)
+                whole += std::hypot(along[k].x - along[k - 1].x, along[k].y - along[k - 1].y);
+            laid->whole = laid->stretches.size() == 1 && covered >= whole * (1 - 1e-6);
+        },
+        [this, laid, l] { lay(l, laid->stretches, laid->whole); },
+        [this](const QString& why) { emit said(why); }, Jobs::Show::IfLong);
+}
+
+// Of the line as it was when it was asked for.
+void LineCard::lay(const site::LinePtr& of, const std::vector<std::vector<Vec3>>& stretches, bool whole) {
+    if (line() != of) return;
     if (stretches.empty()) return emit said(tr("The line does not lie over the surface."));
-    double covered = 0, whole = 0;
-    for (const auto& stretch : stretches) covered += stretch.back().chainage - stretch.front().chainage;
-    for (std::size_t k = 1; k < along.size(); ++k)
-        whole += std::hypot(along[k].x - along[k - 1].x, along[k].y - along[k - 1].y);
-    if (stretches.size() > 1 || covered < whole * (1 - 1e-6))
-        return emit said(tr("The line leaves the surface: it was not laid on it."));
+    if (!whole) return emit said(tr("The line leaves the surface: it was not laid on it."));
     change(tr("Lay %1 on the surface"), [&](site::Line& c) {
         c.points.clear();
-        for (const measure::ProfilePoint& p : stretches[0])
-            if (c.points.empty() || norm(p.place - c.points.back()) > 0) c.points.push_back(p.place);
+        for (const Vec3& p : stretches[0])
+            if (c.points.empty() || norm(p - c.points.back()) > 0) c.points.push_back(p);
         if (c.closed && c.points.size() > 3) c.points.pop_back();
     });
 }

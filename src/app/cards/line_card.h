@@ -7,9 +7,11 @@
 #include "app/cards/side_card.h"
 #include "app/look/lengths.h"
 
+class QCheckBox;
 class QComboBox;
 class QLabel;
 class QMenu;
+class QPlainTextEdit;
 class QPushButton;
 class QTableWidget;
 
@@ -23,10 +25,15 @@ class LineCard : public SideCard {
     /// The place in hand, as a small cross.
     std::vector<std::vector<Vec3>> guides() const override;
 
+  signals:
+    void select_inside(quint64 line);
+
   private:
     void on_open() override;
     void on_close() override { emit guides_changed(); }
     void add_table();
+    void add_typing();
+    void make_typed();
     void add_changes();
     void fill_lines();
     void fill_table();
@@ -44,11 +51,17 @@ class LineCard : public SideCard {
     void make_beside();
     void simplify();
     void drape();
+    void lay(const site::LinePtr&, const std::vector<std::vector<Vec3>>& stretches, bool whole);
     Document* document_;
+    Jobs* jobs_;
     QComboBox* which_;
     QTableWidget* table_;
+    QWidget* typing_;
+    QPlainTextEdit* typed_;
+    QCheckBox* typed_closed_;
     QLabel* state_;
     LengthBox *distance_, *tolerance_;
+    QPushButton *new_, *inside_;
     QPushButton *insert_, *take_out_, *split_, *join_, *beside_, *simplify_, *drape_;
     site::LinePtr shown_;
     std::string unit_;

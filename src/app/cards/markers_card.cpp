@@ -18,6 +18,7 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/patch.h"
 #include "core/select/triangle_solid.h"
+#include "core/site/origin_file.h"
 
 namespace pristine::app {
 
@@ -78,7 +79,7 @@ MarkersCard::MarkersCard(Document* document, Jobs* jobs, QWidget* parent)
 void MarkersCard::on_open() {
     const site::ItemPtr item = document_->site()->active_item();
     if (item && item->cloud->triangles() && item->id != item_ && markers_.empty()) {
-        const std::string file = item->origin.substr(0, item->origin.rfind(" ("));
+        const std::filesystem::path file = site::origin_file(*item);
         if (const auto beside = io::markers_beside(file); !beside.empty()) read(beside);
     }
     refresh();

@@ -17,6 +17,7 @@
 #include "core/base/file.h"
 #include "core/io/mapped_cloud.h"
 #include "core/io/pairs_file.h"
+#include "core/place/residual_map.h"
 #include "core/select/fence.h"
 
 namespace pristine::app {
@@ -169,8 +170,14 @@ QWidget* PlaceCard::surfaces_page() {
     inside_->setToolTip(tr("Inside those that are shown nothing has changed between the two"));
     form->addRow(inside_);
     fit_button_ = make_button(this, "placeFit", tr("Fit"), tr("Finds the placement; nothing is moved yet"));
-    form->addRow(fit_button_);
+    map_ = make_button(this, "placeResiduals", tr("Residual map"),
+                       tr("A new item: how far each place lies from the other item after the fit"));
+    auto* buttons = new QHBoxLayout;
+    buttons->addWidget(fit_button_);
+    buttons->addWidget(map_);
+    form->addRow(buttons);
     connect(fit_button_, &QPushButton::clicked, this, &PlaceCard::fit);
+    connect(map_, &QPushButton::clicked, this, &PlaceCard::map_residuals);
     for (QComboBox* box : {other_, fit_parameters_})
         connect(box, &QComboBox::activated, this, [this] {
             fitted_.reset();
@@ -326,18 +333,60 @@ void PlaceCard::fit() {
     options.reach = reach_->in_data();
     fitted_.reset();
     state_->setText(tr("Fitting…"));
-    latest_.start<place::Fit>(
+    struct Result {
+        place::Fit fit;
+        std::shared_ptr<const ElementSet> where;
+    };
+    latest_.start<Result>(
         tr("Fitting %1").arg(QString::fromStdString(item->name)),
-        [=](Progress& p, place::Fit& result) {
+        [=](Progress& p, Result& result) {
             ElementSet stable = ~*other->absent;
             if (!rings.empty()) stable = select::plan_fence(*other->cloud, rings, stable, p);
-            result = place::fit(*item->cloud, ~*item->absent, *other->cloud, stable, options, p);
+            result.fit = place::fit(*item->cloud, ~*item->absent, *other->cloud, stable, options, p);
+            result.where = std::make_shared<const ElementSet>(std::move(stable));
         },
-        [this](place::Fit& result) {
-            fitted_ = result;
+        [this, options, id = other->id](Result& result) {
+            fitted_ = result.fit;
+            fitted_where_ = result.where;
+            fitted_to_ = id;
+            fitted_with_ = options;
             say();
         },
         [this](const QString& why) { state_->setText(why.isEmpty() ? tr("Cancelled.") : why); });
+}
+
+// Of both items as they are: what was fitted shows itself where it does not fit.
+void PlaceCard::map_residuals() {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item(), other = s->item(fitted_to_);
+    if (!item || !other || !fitted_) return;
+    if (fitted_where_->size() != other->cloud->size())
+        return emit said(tr("%1 has changed: fit again.").arg(QString::fromStdString(other->name)));
+    const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
+    jobs_->start(
+        tr("Mapping the residuals"),
+        [=, fit = *fitted_, where = fitted_where_, options = fitted_with_](Progress& p) {
+            *made = place::residual_map(*item->cloud, ~*item->absent, *other->cloud, *where, fit, options, p);
+        },
+        [this, made, item, other] {
+            const std::string name =
+                tr("%1 to %2, residuals")
+                    .arg(QString::fromStdString(item->name), QString::fromStdString(other->name))
+                    .toStdString();
+            document_->apply(tr("Map the residuals"), [&](const site::Site& now) {
+                site::SitePtr next = std::make_shared<const site::Site>(now);
+                for (const std::uint64_t id : {item->id, other->id})
+                    next = site::set_visible(*next, id, false);
+                next = site::add_cloud(*next, *made, name, "measured");
+                site::Style style = next->items.back()->style;
+                style.colour_by = site::ColourBy::Column;
+                style.column = place::kResidualColumn;
+                style.point_size = 3;
+                next = site::set_style(*next, next->items.back()->id, style);
+                return site::activate(*next, item->id);
+            });
+        },
+        [this](const QString& why) { emit said(why); });
 }
 
 std::optional<Similarity> PlaceCard::placement() const {
@@ -366,6 +415,7 @@ void PlaceCard::say() {
     const site::ItemPtr item = document_->site()->active_item();
     const Lengths l(*document_->site());
     place_->setEnabled(item && placement());
+    map_->setEnabled(item && fitted_);
     if (!item) return state_->setText(tr("Open a scan first."));
     QString move;
     if (const auto by = placement()) {

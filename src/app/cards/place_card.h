@@ -52,6 +52,7 @@ class PlaceCard : public SideCard {
     void fill_pairs();
     void solve();
     void fit();
+    void map_residuals();
     void say();
     void drop_pair();
     void ticked(QTreeWidgetItem*, int column);
@@ -69,11 +70,14 @@ class PlaceCard : public SideCard {
     QTreeWidget* list_;
     QCheckBox* inside_;
     QLabel* state_;
-    QPushButton *place_, *fit_button_, *drop_;
+    QPushButton *place_, *fit_button_, *map_, *drop_;
     std::vector<place::Pair> pairs_;
     std::optional<Vec3> half_;  // of a pair whose other place is not clicked yet
     std::optional<place::Placed> solved_;
     std::optional<place::Fit> fitted_;
+    std::uint64_t fitted_to_ = 0;
+    std::shared_ptr<const ElementSet> fitted_where_;  // of that one
+    place::FitOptions fitted_with_;
     std::optional<Similarity> matrix_;
     std::uint64_t item_ = 0;  // that all this is of
     QString problem_;

@@ -3,6 +3,7 @@
 #include <QCheckBox>
 #include <QElapsedTimer>
 #include <QFormLayout>
+#include <QRadioButton>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -62,53 +63,6 @@ void RuleCard::add_choice() {
     });
 }
 
-// Which values, or words, the rule takes.
-void RuleCard::add_range() {
-    histogram_ = new RangeHistogram(this);
-    body()->addWidget(histogram_);
-    words_ = new WordList(this);
-    words_->setObjectName(QStringLiteral("ruleWords"));
-    words_->setAccessibleName(tr("Words of the column: ticked ones are taken"));
-    words_->hide();
-    body()->addWidget(words_);
-    connect(words_, &QListWidget::itemChanged, this, &RuleCard::range_edited);
-    const auto end = [&](const char* name, const QString& what) {
-        auto* box = new QDoubleSpinBox(this);
-        box->setObjectName(QString::fromLatin1(name));
-        box->setAccessibleName(what);
-        box->setToolTip(what);
-        box->setRange(-1e12, 1e12);
-        box->setDecimals(3);
-        box->setKeyboardTracking(false);
-        connect(box, &QDoubleSpinBox::valueChanged, this, &RuleCard::range_edited);
-        return box;
-    };
-    lo_ = end("ruleLow", tr("Lower end of the range"));
-    hi_ = end("ruleHigh", tr("Upper end of the range"));
-    outside_ = make_button(this, "ruleOutside", tr("Inside"));
-    outside_->setCheckable(true);
-    outside_->setAccessibleName(tr("Take what lies inside the range, or outside"));
-    auto* ends = new QHBoxLayout;
-    ends->addWidget(lo_, 1);
-    ends->addWidget(outside_);
-    ends->addWidget(hi_, 1);
-    body()->addLayout(ends);
-    body()->addWidget(sentence_ = make_sentence(this, "ruleSentence"));
-    connect(histogram_, &RangeHistogram::dragged, this, [this](double lo, double hi) {
-        filling_ = true;
-        lo_->setValue((std::isfinite(lo) ? lo : profile_.min) / per_shown());
-        hi_->setValue((std::isfinite(hi) ? hi : profile_.max) / per_shown());
-        filling_ = false;
-        say();
-        emit preview();
-    });
-    connect(histogram_, &RangeHistogram::let_go, this, &RuleCard::chosen);
-    connect(outside_, &QPushButton::toggled, this, [this](bool on) {
-        outside_->setText(on ? tr("Outside") : tr("Inside"));
-        range_edited();
-    });
-}
-
 // What is done with what it takes.
 void RuleCard::add_actions() {
     combine_ = make_choice(this, "ruleCombine", tr("How it goes together with what is selected"));
@@ -146,8 +100,8 @@ std::string RuleCard::column() const {
 
 QString RuleCard::title() const {
     if (const std::string name = column(); !name.empty()) return QString::fromStdString(name);
-    const QString unit =
-        score_ && score_->unit == "length" ? Lengths(*document_->site()).suffix().trimmed() : QString();
+    const bool has_unit = score_ && (score_->unit == "length" || score_->unit == "area");
+    const QString unit = has_unit ? unit_text(*score_, Lengths(*document_->site())).trimmed() : QString();
     return unit.isEmpty() ? which_->currentText()
                           : QStringLiteral("%1 [%2]").arg(which_->currentText(), unit);
 }
@@ -266,7 +220,7 @@ void RuleCard::add_box(const score::Parameter& p, const score::Parameters& value
     box->setObjectName(QStringLiteral("rule.") + QString::fromStdString(p.name));
     box->setAccessibleName(tr(p.title.c_str()));
     box->setToolTip(tr(p.help.c_str()));
-    box->setDecimals(p.whole ? 0 : is_length ? decimals() : 2);
+    box->setDecimals(p.whole ? 0 : is_length ? decimals() : p.digits);
     box->setRange(p.least * factor, p.most * factor);
     box->setSuffix(is_length ? lengths.suffix() : p.unit == "angle" ? tr("°") : QString());
     const auto own = values.find(p.name);
@@ -300,6 +254,7 @@ void RuleCard::choose_score() {
     const score::Parameters& values = left == remembered_.end() ? first.parameters : left->second;
     for (const score::Parameter& p : score_->parameters) add_box(p, values);
     if (score_->id == "colour") add_colour_picks();
+    if (score_->id == "plane") add_plane_picks();
     QString meaning = meaning_of(*score_);
     if (in_work && in_work->cloud->unit().empty())
         meaning += QLatin1Char(' ') + tr("The unit is not set: lengths are taken for metres.");
@@ -435,7 +390,7 @@ void RuleCard::show_values(bool keep_range) {
     histogram_->set(profile_);
     const bool words = by_words();
     words_->setVisible(words);
-    for (QWidget* w : std::initializer_list<QWidget*>{histogram_, lo_, outside_, hi_, extreme_})
+    for (QWidget* w : std::initializer_list<QWidget*>{histogram_, lo_, hi_, inside_, outside_, extreme_})
         w->setVisible(!words);
     if (profile_.count == 0) return state_->setText(tr("No point has a value here."));
     state_->setText(column_->note.empty() ? QString()
@@ -532,7 +487,8 @@ QString RuleCard::value_of(std::uint64_t element) const {
     if (!is_open() || !column_) return {};
     const double v = column_->base + static_cast<double>(column_->values[element]);
     if (!std::isfinite(v)) return tr("%1: no value here").arg(which_->currentText());
-    const QString unit = score_->unit == "length" ? Lengths(*document_->site()).suffix() : QString();
+    const bool has_unit = score_->unit == "length" || score_->unit == "area";
+    const QString unit = has_unit ? unit_text(*score_, Lengths(*document_->site())) : QString();
     const auto number = [&](double x) { return QString::number(x / per_shown(), 'g', 4) + unit; };
     if (by_words())
         return tr("%1: %2").arg(other_->currentText(), QString::fromStdString(word_of(
@@ -544,48 +500,6 @@ QString RuleCard::value_of(std::uint64_t element) const {
             why.replace(QLatin1String("%2"), QString::fromStdString(column_->names.at(column_->by[element])));
     }
     return tr("%1: %2, usual is %3%4").arg(which_->currentText(), number(v), number(profile_.median), why);
-}
-
-void RuleCard::range_edited() {
-    if (filling_) return;
-    const auto s = step();
-    if (!s) {
-        say();
-        emit preview();
-        return;
-    }
-    histogram_->set_range(s->limits.lo, s->limits.hi, s->limits.outside);
-    say();
-    emit preview();
-    emit chosen();
-}
-
-void RuleCard::say() {
-    const auto s = step();
-    if (!s && column_ && by_words()) return sentence_->setText(tr("Tick the words that the rule takes."));
-    if (!s) return sentence_->clear();
-    histogram_->set_range(s->limits.lo, s->limits.hi, s->limits.outside);
-    std::uint64_t count = 0, of = eligible_->count();
-    if (beside_.empty()) {
-        count = taken()->count();
-    } else {
-        for (const auto& one : taken_everywhere()) count += one.second->count();
-        for (const score::ScoredScan& b : beside_) of += b.scan.eligible->count();
-    }
-    if (!s->words.empty()) {
-        QStringList words;
-        for (const std::string& w : s->words) words << QString::fromStdString(w);
-        sentence_->setText(
-            tr("Takes %1: %2 is %3.")
-                .arg(counted(*document_, count), other_->currentText(), words.join(tr(" or "))));
-        return;
-    }
-    const double share = of > 0 ? 100.0 * static_cast<double>(count) / static_cast<double>(of) : 0;
-    sentence_->setText(tr("Takes %1 (%2 %): values %3 %4.")
-                           .arg(counted(*document_, count), QString::number(share, 'g', 3),
-                                s->limits.outside ? tr("outside") : tr("of"),
-                                range_text(*score_, s->limits, Lengths(*document_->site()))) +
-                       (beside_.empty() ? QString() : " " + tr("In %1 scans.").arg(beside_.size() + 1)));
 }
 
 }  // namespace pristine::app

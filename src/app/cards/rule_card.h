@@ -25,6 +25,7 @@ class QDoubleSpinBox;
 class QFormLayout;
 class QLabel;
 class QPushButton;
+class QRadioButton;
 
 namespace pristine::app {
 
@@ -89,6 +90,7 @@ class RuleCard : public SideCard {
     void show_values(bool keep_range);
     void range_edited();
     void say();
+    void say_readings(const score::Limits&, std::uint64_t taken);
     int decimals() const;
     void fill_others();
     void fill_scores();
@@ -97,6 +99,11 @@ class RuleCard : public SideCard {
     void fill_columns();
     void add_colour_picks();
     bool show_colour_range();  ///< that of colours off the stage; false: there are none
+    void add_plane_picks();
+    void ask_for_plane(int places);
+    void plane_picked(const Vec3&);
+    void take_plane(const Vec3& at, const Vec3& normal);
+    void set_box(const char* parameter, double value);  ///< without computing
     void take_colour(const std::optional<score::ColourSample>&);
     bool by_words() const;  ///< the column that is judged by holds words
     void show_words();
@@ -109,15 +116,18 @@ class RuleCard : public SideCard {
     RangeHistogram* histogram_;
     WordList* words_;  // instead of the histogram
     QDoubleSpinBox *lo_, *hi_;
-    QPushButton *outside_, *take_, *colour_, *extreme_, *everywhere_;
+    QRadioButton *inside_, *outside_;  // the two readings of the range
+    QPushButton *take_, *colour_, *extreme_, *everywhere_;
     QCheckBox* all_;    // all scans that are shown, with one histogram
     QComboBox* other_;  // the item compared with, the line gone by, or the column
     QLabel* other_label_;
     std::string unit_;    // of the site, when the boxes were made
     double seconds_ = 0;  // that the last computation took
     std::size_t extreme_at_ = 0;
-    int colours_taken_ = 0;     // off the stage, since the rule was chosen
-    double colour_spread_ = 0;  // of those
+    int colours_taken_ = 0;           // off the stage, since the rule was chosen
+    double colour_spread_ = 0;        // of those
+    std::vector<Vec3> plane_places_;  // that were clicked
+    std::size_t plane_wants_ = 0;     // so many are a plane
     bool filling_ = false;
     LatestJob latest_;
     // What the values belong to.

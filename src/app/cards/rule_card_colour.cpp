@@ -47,29 +47,31 @@ void RuleCard::add_colour_picks() {
 }
 
 void RuleCard::picked(const Vec3& place) {
+    if (score_ && score_->id == "plane") return plane_picked(place);
     const site::ItemPtr item = document_->site()->active_item();
     if (item) take_colour(score::colour_at(*item->cloud, ~*item->absent, place));
+}
+
+void RuleCard::set_box(const char* parameter, double value) {
+    for (QDoubleSpinBox* box : boxes_)
+        if (box->objectName() == QStringLiteral("rule.") + QString::fromLatin1(parameter)) {
+            const QSignalBlocker quiet(box);
+            box->setValue(value);
+        }
 }
 
 // The first one is the colour itself, those that follow are added to it; the range reaches as far as they
 // spread.
 void RuleCard::take_colour(const std::optional<score::ColourSample>& sample) {
     if (!sample) return emit said(tr("There are no points with a colour here."));
-    const auto set = [&](const char* name, double value) {
-        for (QDoubleSpinBox* box : boxes_)
-            if (box->objectName() == QStringLiteral("rule.") + QString::fromLatin1(name)) {
-                const QSignalBlocker quiet(box);
-                box->setValue(value);
-            }
-    };
     if (colours_taken_ == 0) {
-        set("red", sample->rgb >> 16 & 255u);
-        set("green", sample->rgb >> 8 & 255u);
-        set("blue", sample->rgb & 255u);
-        for (const char* name : {"second", "third", "fourth"}) set(name, -1);
+        set_box("red", sample->rgb >> 16 & 255u);
+        set_box("green", sample->rgb >> 8 & 255u);
+        set_box("blue", sample->rgb & 255u);
+        for (const char* name : {"second", "third", "fourth"}) set_box(name, -1);
     } else {
         static constexpr const char* kMore[] = {"second", "third", "fourth"};
-        set(kMore[std::min(colours_taken_ - 1, 2)], sample->rgb);
+        set_box(kMore[std::min(colours_taken_ - 1, 2)], sample->rgb);
     }
     colours_taken_ = std::min(colours_taken_ + 1, 4);
     colour_spread_ = std::max(colour_spread_, sample->spread);

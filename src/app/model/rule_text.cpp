@@ -17,15 +17,26 @@ QString meaning_of(const score::Score& s) {
 }
 
 double per_shown(const score::Score& s, const Lengths& l) {
-    return s.unit == "length" ? l.data(1) : 1;
+    return s.unit == "length" ? l.data(1) : s.unit == "area" ? l.data(1) * l.data(1) : 1;
+}
+
+QString unit_text(const score::Score& s, const Lengths& l) {
+    return s.unit == "length"  ? l.suffix()
+           : s.unit == "area"  ? l.power(2)
+           : s.unit == "angle" ? Say::tr("°")
+           : s.unit.empty()    ? QString()
+                               : " " + Say::tr(s.unit.c_str());
 }
 
 QString range_text(const score::Score& s, const score::Limits& limits, const Lengths& l) {
-    const QString unit = s.unit == "length"  ? l.suffix()
-                         : s.unit == "angle" ? Say::tr("°")
-                         : s.unit.empty()    ? QString()
-                                             : " " + Say::tr(s.unit.c_str());
+    const QString unit = unit_text(s, l);
     const auto number = [&](double v) { return QString::number(v / per_shown(s, l), 'g', 6); };
+    if (limits.outside && std::isinf(limits.hi))
+        return Say::tr("less than %1%2").arg(number(limits.lo), unit);
+    if (limits.outside && std::isinf(limits.lo))
+        return Say::tr("more than %1%2").arg(number(limits.hi), unit);
+    if (limits.outside)
+        return Say::tr("less than %1 or more than %2%3").arg(number(limits.lo), number(limits.hi), unit);
     if (std::isinf(limits.hi)) return Say::tr("%1%2 and more").arg(number(limits.lo), unit);
     if (std::isinf(limits.lo)) return Say::tr("%1%2 and less").arg(number(limits.hi), unit);
     return Say::tr("%1 to %2%3").arg(number(limits.lo), number(limits.hi), unit);

@@ -9,12 +9,16 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
+#include <numbers>
 #include <utility>
 
 #include "app/look/theme.h"
 #include "app/model/jobs.h"
 #include "core/base/parallel.h"
 #include "core/cloud/stations.h"
+#include "core/io/grid/picture.h"
+#include "core/site/origin_file.h"
 #include "render/scene.h"
 
 namespace pristine::app {
@@ -67,8 +71,38 @@ void for_rows(int height, const std::function<void(int)>& row) {
     });
 }
 
+constexpr int kPictures = 3;  // among the modes
+
+// The place of the world that a pixel shows; far off where nothing was measured.
+Vec3 place_of(const select::PanoramaFrame& f, int x, int y, double range) {
+    constexpr double kFar = 1e4, kRadians = std::numbers::pi / 180;
+    const double azimuth = (f.left_deg + (x + 0.5) / f.pixels_per_deg) * kRadians;
+    const double elevation = (f.top_deg - (y + 0.5) / f.pixels_per_deg) * kRadians;
+    const double r = std::isfinite(range) ? range : kFar;
+    return f.station + Vec3{std::sin(azimuth) * std::cos(elevation), std::cos(azimuth) * std::cos(elevation),
+                            std::sin(elevation)} *
+                           r;
+}
+
+// 0: no picture shows it.
+std::uint32_t pictured(const std::vector<io::ScanPicture>& list,
+                       const std::vector<std::shared_ptr<const Mipmap>>& pixels, const Vec3& place) {
+    double most = -1;
+    std::uint32_t best = 0;
+    for (std::size_t k = 0; k < list.size(); ++k) {
+        const auto at = pixels[k] ? io::pixel_of(list[k], place) : std::nullopt;
+        if (!at) continue;
+        const double worth = io::worth_of(list[k], *at);
+        if (worth <= most) continue;
+        most = worth;
+        best = pixels[k]->colour(at->x * pixels[k]->width() / list[k].width,
+                                 at->y * pixels[k]->height() / list[k].height, 1);
+    }
+    return best;
+}
+
 QImage base_picture(const select::RangePicture& seen, const select::PanoramaFrame& f, const auto& parts,
-                    int mode, int reach) {
+                    int mode, int reach, const auto* taken) {
     QImage image(f.width, f.height, QImage::Format_RGB32);
     uchar* const bits = image.bits();
     const auto stride = image.bytesPerLine();
@@ -77,9 +111,15 @@ QImage base_picture(const select::RangePicture& seen, const select::PanoramaFram
         for (int x = 0; x < f.width; ++x) {
             const std::size_t at = drawn_at(seen, f.width, x, y, reach);
             render::Rgb rgb = 0x12171E;
-            if (std::isfinite(seen.range[at]))
+            const std::uint32_t shown = mode == kPictures && taken
+                                            ? pictured(taken->list, taken->pixels,
+                                                       place_of(f, x, y, static_cast<double>(seen.range[at])))
+                                            : 0;
+            if (shown >> 24 != 0)
+                rgb = shown & 0xFFFFFFu;
+            else if (std::isfinite(seen.range[at]))
                 rgb = colour_of(*parts[seen.source[at]].item->cloud, seen.element[at],
-                                static_cast<double>(seen.range[at]), mode);
+                                static_cast<double>(seen.range[at]), mode == kPictures ? 0 : mode);
             row[x] = 0xFF000000u | rgb;
         }
     });
@@ -88,7 +128,7 @@ QImage base_picture(const select::RangePicture& seen, const select::PanoramaFram
 
 }  // namespace
 
-PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), latest_(jobs) {
+PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), latest_(jobs), loading_(jobs) {
     setObjectName(QStringLiteral("panoramaPane"));
     setAttribute(Qt::WA_StyledBackground);
     auto* rows = new QVBoxLayout(this);
@@ -112,7 +152,7 @@ PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), lates
     head->addWidget(of_, 1);
     head->addWidget(new QLabel(tr("Shows"), this));
     mode_ = combo("panoramaMode", tr("What the panorama shows"));
-    mode_->addItems({tr("colour"), tr("intensity"), tr("range")});
+    mode_->addItems({tr("colour"), tr("intensity"), tr("range"), tr("pictures")});
     auto* close = new QToolButton(this);
     close->setObjectName(QStringLiteral("panoramaClose"));
     close->setText(tr("Close"));
@@ -128,7 +168,10 @@ PanoramaPane::PanoramaPane(Jobs* jobs, QWidget* parent) : QWidget(parent), lates
     rows->addWidget(scroll_, 1);
     connect(close, &QToolButton::clicked, this, [this] { close_pane(); });
     connect(station_, &QComboBox::activated, this, [this] { draw(); });
-    connect(mode_, &QComboBox::activated, this, [this] { paint_base(); });
+    connect(mode_, &QComboBox::activated, this, [this] {
+        paint_base();
+        load_pictures();
+    });
     connect(view_, &PanoramaView::zoom_wanted, this, &PanoramaPane::zoom);
     connect(view_, &PanoramaView::pulled, this, [this](QPoint by) {
         scroll_->horizontalScrollBar()->setValue(scroll_->horizontalScrollBar()->value() - by.x());
@@ -154,6 +197,8 @@ void PanoramaPane::open(const site::SitePtr& site, bool all_shown, Vec3 here, do
 void PanoramaPane::close_pane() {
     open_ = false;
     latest_.drop();
+    loading_.drop();
+    taken_ = nullptr;
     seen_ = nullptr;
     parts_ = nullptr;
     aim_.clear();
@@ -212,9 +257,14 @@ void PanoramaPane::refresh(const site::SitePtr& site, bool all_shown) {
         draw();
 }
 
+PanoramaPane::From PanoramaPane::looked_from() const {
+    return from_[static_cast<std::size_t>(std::max(0, station_->currentIndex()))];
+}
+
 // All of it: from another station, in another size, of other items.
 void PanoramaPane::draw() {
-    const From from = from_[static_cast<std::size_t>(std::max(0, station_->currentIndex()))];
+    const From from = looked_from();
+    load_pictures();
     seen_ = nullptr;
     parts_ = nullptr;
     const std::vector<site::ItemPtr> items = aim_ = wanted();
@@ -222,7 +272,7 @@ void PanoramaPane::draw() {
                                   : tr("of the item in work"));
     latest_.start<Drawn>(
         tr("Drawing the panorama"),
-        [=, ahead = ahead_deg_, width = kWidth * zoom_, reach = closed_up(zoom_),
+        [=, taken = taken_, ahead = ahead_deg_, width = kWidth * zoom_, reach = closed_up(zoom_),
          mode = mode_->currentIndex()](Progress& p, Drawn& result) {
             auto parts = std::make_shared<std::vector<Part>>();
             for (const site::ItemPtr& item : items) {
@@ -238,7 +288,7 @@ void PanoramaPane::draw() {
             result.frame.left_deg = ahead - 180;
             result.seen =
                 std::make_shared<select::RangePicture>(select::draw_panorama(sources, result.frame, p));
-            result.base = base_picture(*result.seen, result.frame, *parts, mode, reach);
+            result.base = base_picture(*result.seen, result.frame, *parts, mode, reach, taken.get());
             result.parts = parts;
         },
         [this](Drawn& result) { take(result); });
@@ -249,11 +299,11 @@ void PanoramaPane::draw() {
 void PanoramaPane::follow() {
     behind_ = true;
     aim_ = wanted();
-    const From from = from_[static_cast<std::size_t>(std::max(0, station_->currentIndex()))];
+    const From from = looked_from();
     latest_.start<Drawn>(
         tr("Drawing the panorama"),
-        [items = aim_, from, before = parts_, seen = seen_, frame = frame_, reach = closed_up(zoom_),
-         mode = mode_->currentIndex()](Progress& p, Drawn& result) {
+        [items = aim_, from, taken = taken_, before = parts_, seen = seen_, frame = frame_,
+         reach = closed_up(zoom_), mode = mode_->currentIndex()](Progress& p, Drawn& result) {
             auto parts = std::make_shared<std::vector<Part>>();
             std::vector<const ElementSet*> was;
             for (std::size_t k = 0; k < items.size(); ++k) {
@@ -270,7 +320,7 @@ void PanoramaPane::follow() {
             result.frame = frame;
             result.seen = std::make_shared<select::RangePicture>(*seen);
             select::redraw_panorama(*result.seen, sources_of(*parts), was, frame, p);
-            result.base = base_picture(*result.seen, frame, *parts, mode, reach);
+            result.base = base_picture(*result.seen, frame, *parts, mode, reach, taken.get());
             result.parts = parts;
         },
         [this](Drawn& result) { take(result); }, {}, Jobs::Show::IfLong);
@@ -291,8 +341,46 @@ void PanoramaPane::take(Drawn& result) {
 void PanoramaPane::paint_base() {
     base_mode_ = mode_->currentIndex();
     if (!seen_) return;
-    base_ = base_picture(*seen_, frame_, *parts_, base_mode_, closed_up(zoom_));
+    base_ = base_picture(*seen_, frame_, *parts_, base_mode_, closed_up(zoom_), taken_.get());
     tint();
+}
+
+// Those that the scanner took at the station looked from; they stay in the file that was opened.
+void PanoramaPane::load_pictures() {
+    const From from = looked_from();
+    if (mode_->currentIndex() != kPictures || !site_) return;
+    if (taken_ && taken_->item == from.item && taken_->number == from.number) return;
+    taken_ = nullptr;
+    const site::ItemPtr item = site_->item(from.item);
+    if (!item) return emit said(tr("Only a station has pictures."));
+    if (const std::string why = io::why_no_pictures(*item->cloud); !why.empty())
+        return emit said(tr("%1.").arg(tr(why.c_str())));
+    const std::filesystem::path file = site::origin_file(*item);
+    loading_.start<Taken>(
+        tr("Reading the pictures"),
+        [=](Progress& p, Taken& result) {
+            result.item = from.item;
+            result.number = from.number;
+            const auto all = io::read_e57_pictures(file, true, result.warnings, p);
+            for (const io::ScanPicture* one : io::pictures_of(all, *item->cloud, from.number)) {
+                p.check();
+                result.list.push_back(*one);
+                result.pixels.push_back(one->bytes ? io::decode_picture(*one->bytes, one->name) : nullptr);
+                result.list.back().bytes = nullptr;
+            }
+        },
+        [this](Taken& result) { show_pictures(result); },
+        [this](const QString& why) {
+            if (!why.isEmpty()) emit said(why);
+        });
+}
+
+void PanoramaPane::show_pictures(Taken& result) {
+    if (result.list.empty())
+        emit said(result.warnings.empty() ? tr("The file has no pictures of this station.")
+                                          : QString::fromStdString(result.warnings.front()));
+    taken_ = std::make_shared<const Taken>(std::move(result));
+    if (mode_->currentIndex() == kPictures) paint_base();
 }
 
 // The selection over the picture.

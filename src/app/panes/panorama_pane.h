@@ -10,6 +10,8 @@
 
 #include "app/model/latest_job.h"
 #include "app/panes/panorama_view.h"
+#include "core/base/mipmap.h"
+#include "core/io/e57/picture.h"
 #include "core/select/panorama.h"
 #include "core/site/site.h"
 
@@ -48,12 +50,23 @@ class PanoramaPane : public QWidget {
     /// Lines and marks that are drawn over it.
     void set_guides(const std::vector<Guide>&);
 
+  signals:
+    void said(const QString& text);
+
   private:
     // A station that can be looked from: of which item, and its number there.
     struct From {
         std::uint64_t item = 0;
         std::size_t number = 0;
         Vec3 position;
+    };
+    // Pictures that the scanner took at a station.
+    struct Taken {
+        std::uint64_t item = 0;
+        std::size_t number = 0;
+        std::vector<io::ScanPicture> list;
+        std::vector<std::shared_ptr<const Mipmap>> pixels;  // of each
+        std::vector<std::string> warnings;
     };
     // What is drawn of an item.
     struct Part {
@@ -74,6 +87,9 @@ class PanoramaPane : public QWidget {
     void follow();
     void take(Drawn&);
     void paint_base();
+    void load_pictures();
+    void show_pictures(Taken&);
+    From looked_from() const;
     void tint();
     void lay_guides();
     void zoom(double notches, QPointF at);
@@ -97,7 +113,8 @@ class PanoramaPane : public QWidget {
     Parts parts_;
     QImage base_;
     int base_mode_ = 0;
-    LatestJob latest_;
+    std::shared_ptr<const Taken> taken_;
+    LatestJob latest_, loading_;
 };
 
 }  // namespace pristine::app

@@ -13,6 +13,7 @@
 #include <cmath>
 
 #include "app/look/lengths.h"
+#include "app/look/make.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
@@ -38,6 +39,28 @@ ProfilePane::ProfilePane(Document* document, Jobs* jobs, QWidget* parent)
     line_->setAccessibleName(tr("The line that the profile runs along"));
     head()->addWidget(line_);
     connect(line_, &QComboBox::activated, this, &ProfilePane::compute);
+    keep_ = make_button(this, "profileKeep", tr("Keep as lines"),
+                        tr("Each curve as a line of the site where it lies on its surface, for export"));
+    head()->addWidget(keep_);
+    connect(keep_, &QPushButton::clicked, this, &ProfilePane::keep_lines);
+}
+
+void ProfilePane::keep_lines() {
+    std::vector<site::Line> fresh;
+    for (const Curve& c : curves_)
+        for (std::size_t k = 0; k < c.stretches.size(); ++k) {
+            site::Line l;
+            for (const measure::ProfilePoint& p : c.stretches[k])
+                if (l.points.empty() || norm(p.place - l.points.back()) > 0) l.points.push_back(p.place);
+            if (l.points.size() < 2) continue;
+            QString name = tr("%1 along %2").arg(QString::fromStdString(c.name), line_->currentText());
+            if (c.stretches.size() > 1) name += QStringLiteral(" %1").arg(k + 1);
+            l.name = name.toStdString();
+            fresh.push_back(std::move(l));
+        }
+    if (fresh.empty()) return;
+    document_->apply(tr("Keep %n line(s) of the profile", "", static_cast<int>(fresh.size())),
+                     [&](const site::Site& s) { return site::put_lines(s, std::move(fresh)); });
 }
 
 void ProfilePane::refresh() {
@@ -86,6 +109,7 @@ void ProfilePane::compute() {
 
 void ProfilePane::draw() {
     clear_chart();
+    keep_->setEnabled(!curves_.empty());
     const Lengths lengths(*document_->site());
     const QString unit =
         lengths.suffix().isEmpty() ? QString() : QStringLiteral(" [%1]").arg(lengths.suffix().trimmed());

@@ -10,6 +10,7 @@
 #include "core/site/site.h"
 
 class QComboBox;
+class QPushButton;
 
 namespace pristine::app {
 
@@ -38,11 +39,13 @@ class ProfilePane : public ChartPane {
 
   private:
     void compute();
+    void keep_lines();
     void draw();
     void find_marks();
     void draw_marks();
     Document* document_;
     QComboBox* line_;
+    QPushButton* keep_;
     std::vector<Curve> curves_;
     std::vector<MarkPlace> marks_;
 };

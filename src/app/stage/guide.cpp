@@ -23,6 +23,14 @@ class Words {
           seen_(painter.viewport()),
           columns_(seen_.width() / kCell + 2),
           taken_(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(seen_.height() / kCell + 2)) {}
+    // Whether a word may begin here; asked before its length is measured.
+    bool room_at(const QPointF& p) const {
+        const QPoint at = p.toPoint();
+        if (!seen_.contains(at)) return false;
+        const QPoint in = at - seen_.topLeft();
+        return !taken_[static_cast<std::size_t>(in.y() / kCell) * static_cast<std::size_t>(columns_) +
+                       static_cast<std::size_t>(in.x() / kCell)];
+    }
     bool write(const QString& text, const QColor& colour, const QRectF& box, double angle = 0) {
         QTransform turn;
         turn.translate(box.center().x(), box.center().y());
@@ -106,7 +114,12 @@ void write_level(Words& words, const Guide& g, const QPolygonF& line) {
     }
 }
 
-void paint_line(QPainter& painter, const Guide& g, const QPolygonF& line) {
+void paint_line(QPainter& painter, const Guide& g, const QPolygonF& line, bool thin) {
+    if (thin) {
+        painter.setPen(QPen(colour_of(g), 0));
+        painter.drawPolyline(line);
+        return;
+    }
     const double width = g.thick ? 2.6 : 1.6;
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(QColor(0, 0, 0, 130), width + 1.9));
@@ -119,9 +132,8 @@ void paint_line(QPainter& painter, const Guide& g, const QPolygonF& line) {
     for (const QPointF& p : line) painter.drawEllipse(p, 3.5, 3.5);
 }
 
-}  // namespace
-
-void paint_guides(QPainter& painter, const std::vector<Guide>& all, const Projection& project) {
+// As many places as the picture has pixels for.
+std::vector<QPolygonF> projected(const std::vector<Guide>& all, const Projection& project) {
     std::vector<QPolygonF> lines(all.size());
     for (std::size_t k = 0; k < all.size(); ++k) {
         // Contours have far more vertices than the picture has pixels for them.
@@ -133,8 +145,12 @@ void paint_guides(QPainter& painter, const std::vector<Guide>& all, const Projec
             if (last || lines[k].isEmpty() || (*p - lines[k].back()).manhattanLength() >= kSame_px)
                 lines[k] << *p;
         }
-        paint_line(painter, all[k], lines[k]);
     }
+    return lines;
+}
+
+void paint_words(QPainter& painter, const std::vector<Guide>& all, const std::vector<QPolygonF>& lines,
+                 const Projection& project) {
     QFont font = painter.font();
     font.setPointSizeF(9);
     painter.setFont(font);
@@ -150,11 +166,72 @@ void paint_guides(QPainter& painter, const std::vector<Guide>& all, const Projec
     for (const Guide& g : all)
         for (std::size_t i = 0; i < std::min(g.beside.size(), g.points.size()); ++i) {
             const auto p = project(g.points[i]);
-            if (!p) continue;
+            if (!p || !words.room_at(*p + QPointF(7, -6))) continue;
             QRectF box = words.box_of(g.beside[i]);
             box.moveBottomLeft(*p + QPointF(6, -4));
             words.write(g.beside[i], colour_of(g), box);
         }
+}
+
+constexpr qsizetype kFull = 60'000;  // vertices that fill a picture
+constexpr qsizetype kLong = 100;
+constexpr std::size_t kManyWhileMoving = 8'000;
+
+}  // namespace
+
+void paint_guides(QPainter& painter, const std::vector<Guide>& all, const Projection& project, bool rough) {
+    const std::vector<QPolygonF> lines = projected(all, project);
+    qsizetype vertices = 0;
+    for (const QPolygonF& line : lines) vertices += line.size();
+    const bool full = rough || vertices > kFull;
+    const bool smooth = painter.testRenderHint(QPainter::Antialiasing);
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        const bool thin = full && lines[k].size() > kLong;
+        painter.setRenderHint(QPainter::Antialiasing, smooth && !thin);
+        paint_line(painter, all[k], lines[k], thin);
+    }
+    painter.setRenderHint(QPainter::Antialiasing, smooth);
+    if (!rough) paint_words(painter, all, lines, project);
+}
+
+Projection projection_of(const ViewFrame& view) {
+    return [view](const Vec3& w) -> std::optional<QPointF> {
+        if (view.depth(w) <= view.near_depth) return std::nullopt;
+        const PixelPoint p = view.project(w);
+        return QPointF(p.x, p.y);
+    };
+}
+
+void GuideLayer::set(std::vector<Guide> guides) {
+    guides_ = std::move(guides);
+    vertices_ = 0;
+    for (const Guide& g : guides_) vertices_ += g.points.size();
+    picture_ = {};
+}
+
+bool GuideLayer::holds(const ViewFrame& v, bool rough, double pixel_ratio) const {
+    return !picture_.isNull() && rough == rough_ && picture_.devicePixelRatio() == pixel_ratio &&
+           v.eye == view_.eye && v.right == view_.right && v.ahead == view_.ahead &&
+           v.perspective == view_.perspective && v.scale == view_.scale && v.width == view_.width &&
+           v.height == view_.height;
+}
+
+void GuideLayer::paint(QPainter& painter, const ViewFrame& view, bool moving) {
+    if (guides_.empty()) return;
+    const bool rough = moving && vertices_ > kManyWhileMoving;
+    const double ratio = painter.device()->devicePixelRatioF();
+    if (!holds(view, rough, ratio)) {
+        picture_ = QImage(QSize(view.width, view.height) * ratio, QImage::Format_ARGB32_Premultiplied);
+        picture_.setDevicePixelRatio(ratio);
+        picture_.fill(Qt::transparent);
+        QPainter into(&picture_);
+        into.setFont(painter.font());
+        into.setRenderHint(QPainter::Antialiasing);
+        paint_guides(into, guides_, projection_of(view), rough);
+        view_ = view;
+        rough_ = rough;
+    }
+    painter.drawImage(0, 0, picture_);
 }
 
 }  // namespace pristine::app

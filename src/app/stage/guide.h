@@ -4,13 +4,14 @@
 #pragma once
 
 #include <QColor>
+#include <QImage>
 #include <QPointF>
 #include <QString>
 #include <functional>
 #include <optional>
 #include <vector>
 
-#include "core/geometry/vec.h"
+#include "core/geometry/view_frame.h"
 
 class QPainter;
 
@@ -30,7 +31,29 @@ struct Guide {
 /// Where a place of the world is in the picture; none where it is not seen.
 using Projection = std::function<std::optional<QPointF>(const Vec3&)>;
 
-/// Draws all of them: lines first, then words over them, none over another.
-void paint_guides(QPainter&, const std::vector<Guide>&, const Projection&);
+/// Draws all of them: lines first, then words over them, none over another. Where lines fill the picture they
+/// are drawn thin. `rough`: thin lines without words.
+void paint_guides(QPainter&, const std::vector<Guide>&, const Projection&, bool rough = false);
+
+/// How a view puts them into its picture: nothing that lies behind the eye.
+Projection projection_of(const ViewFrame&);
+
+/// Guides of a view as a picture that is kept until they or the view change: a surface may have contours of a
+/// hundred thousand vertices.
+class GuideLayer {
+  public:
+    void set(std::vector<Guide>);
+    const std::vector<Guide>& guides() const { return guides_; }
+    /// Over all of the view. `moving`: more views follow at once; many lines are drawn rough then.
+    void paint(QPainter&, const ViewFrame&, bool moving);
+
+  private:
+    bool holds(const ViewFrame&, bool rough, double pixel_ratio) const;
+    std::vector<Guide> guides_;
+    std::size_t vertices_ = 0;
+    QImage picture_;  // null: to be drawn
+    ViewFrame view_;
+    bool rough_ = false;
+};
 
 }  // namespace pristine::app

@@ -111,6 +111,13 @@ void Stage::set_camera(const render::Camera& c) {
     use_camera(c, std::nullopt);
 }
 
+void Stage::move_camera(const render::Camera& c) {
+    camera_ = c;
+    axis_.reset();
+    has_looked_ = true;
+    moved();
+}
+
 void Stage::use_camera(const render::Camera& c, std::optional<render::AxisView> axis) {
     camera_ = c;
     axis_ = axis;
@@ -180,7 +187,7 @@ std::optional<std::uint32_t> Stage::seen_at(PixelPoint p) const {
 }
 
 void Stage::set_guides(std::vector<Guide> guides) {
-    guides_ = std::move(guides);
+    guides_.set(std::move(guides));
     update();
 }
 
@@ -504,18 +511,14 @@ void Stage::paint_wipe(QPainter& painter) const {
     painter.drawText(QRect(x + 12, height() - 26, 100, 20), Qt::AlignLeft | Qt::AlignVCenter, tr("after"));
 }
 
-void Stage::paint_over(QPainter& painter) const {
+void Stage::paint_over(QPainter& painter) {
     const ViewFrame view = frame();
-    const Projection project = [&](const Vec3& w) -> std::optional<QPointF> {
-        if (view.depth(w) <= view.near_depth) return std::nullopt;
-        const PixelPoint p = view.project(w);
-        return QPointF(p.x, p.y);
-    };
-    std::vector<Guide> all = guides_;
-    if (tool_)
-        for (auto& g : tool_->guides()) all.push_back({std::move(g)});
-    paint_guides(painter, all, project);
+    guides_.paint(painter, view, rest_.isActive());
     if (!tool_) return;
+    const Projection project = projection_of(view);
+    std::vector<Guide> of_tool;
+    for (auto& g : tool_->guides()) of_tool.push_back({std::move(g)});
+    paint_guides(painter, of_tool, project);
     painter.setPen(QPen(QColor(0x1D, 0x27, 0x33), 1));
     painter.setBrush(QColor(0xFF, 0xE0, 0x8A));
     for (const Vec3& h : tool_->handles())
@@ -545,7 +548,7 @@ std::optional<Snapped> Stage::snapped(PixelPoint p) const {
     const auto shown = worker_.picture();
     const ViewFrame view = frame();
     const bool fits = shown && shown->scene == scene_;
-    return snap(p, view, guides_, fits ? shown.get() : nullptr,
+    return snap(p, view, guides_.guides(), fits ? shown.get() : nullptr,
                 fits ? place_of(*shown, view, p) : std::nullopt);
 }
 

@@ -33,6 +33,8 @@ class Stage : public QWidget {
 
     const render::Camera& camera() const { return camera_; }
     void set_camera(const render::Camera&);
+    /// As by hand: more follows at once, so that the pace is held before detail is drawn.
+    void move_camera(const render::Camera&);
     void look_along(render::AxisView);
     void look_at_everything();
     void look_at(const Box3&);
@@ -70,6 +72,7 @@ class Stage : public QWidget {
     /// Lines in the world that are drawn over the picture, e.g. where the section lies.
     using Guide = app::Guide;
     void set_guides(std::vector<Guide> guides);
+    const std::vector<Guide>& guides() const { return guides_.guides(); }
     /// Where what is seen in a picture within a few pixels of p lies; none over the background.
     static std::optional<Vec3> place_in(const render::Picture&, PixelPoint p);
     /// Where a click that measures lands: on a line, a corner, an edge, a point; none over nothing.
@@ -121,7 +124,7 @@ class Stage : public QWidget {
     bool navigation_key(int key, Qt::KeyboardModifiers);
     bool tool_key(int key);
     void paint_outline(class QPainter&) const;
-    void paint_over(class QPainter&) const;
+    void paint_over(class QPainter&);
     void paint_snap(class QPainter&) const;
     std::optional<Snapped> snapped(PixelPoint) const;
     void press_tool(PixelPoint);
@@ -148,7 +151,7 @@ class Stage : public QWidget {
     double drag_depth_ = 1;
     std::optional<PixelPoint> key_cursor_;  // of who works without a mouse
     Qt::KeyboardModifiers press_modifiers_;
-    std::vector<Guide> guides_;
+    GuideLayer guides_;
     QTimer rest_;
 };
 

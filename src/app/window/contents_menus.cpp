@@ -44,6 +44,7 @@ void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, c
     QMenu menu(this);
     menu.addAction(tr("Edit its corners"), this, [=, this] { emit edit_line(line->id); });
     menu.addAction(tr("Fly there"), this, [=, this] { emit fly_to_line(line->id); });
+    menu.addAction(tr("Fly along it"), this, [=, this] { emit fly_along_line(line->id); });
     menu.addAction(tr("Select inside it"), this, [=, this] { emit select_inside(line->id); })
         ->setEnabled(line->closed);
     const site::ItemPtr item = document_->site()->active_item();

@@ -24,6 +24,7 @@
 #include "app/window/contents_rows.h"
 #include "core/cloud/triangles.h"
 #include "core/io/reference/system.h"
+#include "core/place/residual_map.h"
 #include "core/site/making.h"
 #include "render/scene.h"
 
@@ -362,6 +363,7 @@ void ContentsPanel::choose_classes(std::uint64_t id) {
     if (!item) return;
     const std::string& column = item->style.column;
     const bool length = item->style.colour_by != site::ColourBy::Column || column == site::kChangeColumn ||
+                        column == place::kResidualColumn ||
                         (column == render::kDeviationColumn && item->cloud->triangles());
     const Lengths lengths(*document_->site());
     const double per = length ? lengths.data(1) : 1;

@@ -34,6 +34,7 @@ class ContentsPanel : public QWidget {
     void make_again(const site::Making&);
     void fly_to(quint64 item);
     void fly_to_line(quint64 line);
+    void fly_along_line(quint64 line);
     void fly_to_mark(quint64 mark);
     void edit_line(quint64 line);
     void select_inside(quint64 line);

@@ -20,6 +20,7 @@
 #include "app/window/stations.h"
 #include "app/window/surfaces.h"
 #include "app/window/views.h"
+#include "app/window/walking.h"
 
 namespace pristine::app {
 
@@ -31,6 +32,7 @@ struct Controllers {
           decisions(desk),
           references(desk),
           views(desk),
+          walking(desk),
           stations(desk),
           selecting(desk),
           pointing(desk),
@@ -41,9 +43,9 @@ struct Controllers {
           surfaces(desk),
           meshes(desk),
           cards(desk) {
-        for (Part* part : std::initializer_list<Part*>{&files, &decisions, &references, &views, &stations,
-                                                       &view, &hand, &selecting, &pointing, &rules, &lines,
-                                                       &shapes, &marks, &surfaces, &meshes, &cards})
+        for (Part* part : std::initializer_list<Part*>{&files, &decisions, &references, &views, &walking,
+                                                       &stations, &view, &hand, &selecting, &pointing, &rules,
+                                                       &lines, &shapes, &marks, &surfaces, &meshes, &cards})
             part->add_commands();
     }
 
@@ -54,6 +56,7 @@ struct Controllers {
     Decisions decisions;
     References references;
     Views views;
+    Walking walking;
     Stations stations;
     Selecting selecting;
     Pointing pointing;

@@ -206,6 +206,10 @@ void Hand::select_in(std::vector<Target> targets, Shape shape, Way way, std::fun
 void Hand::close_fence(Stage* stage, const select::Fence& fence, Qt::KeyboardModifiers modifiers) {
     const site::SitePtr s = document_->site();
     if (!s->active_item()) return say_refused(tr("Open a scan first."));
+    if (fence.corners.size() > 2 && tool_id_ != ToolId::Across) {
+        last_fence_.clear();
+        for (const PixelPoint& p : fence.corners) last_fence_.push_back(stage->anchor(p));
+    }
     const bool visible_only = card_->visible_only() && !among_removed_;
     const bool across = tool_id_ == ToolId::Across;
     std::vector<Target> of = targets(*s, stage);

@@ -80,6 +80,9 @@ class Hand : public Part {
     void pick_next(const QString& ask, std::function<void(const Vec3&)> picked);
     void drop_pick();
 
+    /// The fence that was closed last, its corners where they lie on what is seen; empty: none was.
+    const std::vector<Vec3>& last_fence() const { return last_fence_; }
+
     /// Strokes that are no plain brush: `step` takes part of them, or says that it does not know them;
     /// `ended` likewise.
     struct OwnStrokes {
@@ -110,6 +113,7 @@ class Hand : public Part {
     std::unique_ptr<Tool> tool_, section_tool_, panorama_tool_;  // of the two stages and the panorama
     ToolId tool_id_ = ToolId::Polygon;
     bool among_removed_ = false;
+    std::vector<Vec3> last_fence_;
     std::shared_ptr<Stroke> stroke_;
     OwnStrokes own_;
     std::function<void(const Vec3&)> picked_;

@@ -3,7 +3,9 @@
 #include <QFileDialog>
 #include <QSettings>
 #include <QTimer>
+#include <algorithm>
 
+#include "app/cards/line_card.h"
 #include "app/cards/rule_card.h"
 #include "app/cards/work_card.h"
 #include "app/model/document.h"
@@ -49,6 +51,28 @@ void Lines::add_commands() {
         "select.inside_lines", tr("Inside the closed lines that are shown"),
         tr("Selects what lies inside them in plan"), {}, tr("Select"), [this] { select_inside_lines(); },
         [this] { return needs_item(); });
+    add(
+        "select.keep_fence", tr("Keep the last fence as a line"),
+        tr("A closed line whose corners lie on what is seen; it can be edited, selected inside, exported"),
+        {}, tr("Select"), [this] { keep_fence(); },
+        [this] { return hand_.last_fence().empty() ? tr("Draw a fence first.") : QString(); });
+    if (auto* card = desk_.find<LineCard>())
+        connect(card, &LineCard::select_inside, this, &Lines::select_inside_lines);
+}
+
+// The fence as a line, so that it can be used again, edited and handed over.
+void Lines::keep_fence() {
+    site::Line line;
+    line.points = hand_.last_fence();
+    line.closed = true;
+    int n = 1;
+    const site::SitePtr s = document_->site();
+    const auto name = [&] { return tr("Fence %1").arg(n).toStdString(); };
+    while (std::any_of(s->lines.begin(), s->lines.end(), [&](const auto& l) { return l->name == name(); }))
+        ++n;
+    line.name = name();
+    document_->apply(tr("Keep %1").arg(QString::fromStdString(line.name)),
+                     [&](const site::Site& site) { return site::put_lines(site, {line}); });
 }
 
 void Lines::line_dragged(const DrawnLine& drawn) {

@@ -23,6 +23,7 @@ class Lines : public HandyPart {
     void line_let_go();
     void line_drawn(const DrawnLine& drawn);
     void choose_lines_to_add();
+    void keep_fence();
 };
 
 }  // namespace pristine::app

@@ -239,6 +239,7 @@ void MainWindow::connect_contents() {
     SceneView* const view = desk_.view;
     connect(contents_, &ContentsPanel::fly_to, view, &SceneView::fly_to_item);
     connect(contents_, &ContentsPanel::fly_to_line, view, &SceneView::fly_to_line);
+    connect(contents_, &ContentsPanel::fly_along_line, &controllers_->walking, &Walking::fly_along);
     connect(contents_, &ContentsPanel::fly_to_mark, &controllers_->marks, &Marks::fly_to);
     connect(contents_, &ContentsPanel::make_again, desk_.find<MeasureCard>(), &MeasureCard::make_again);
     connect(contents_, &ContentsPanel::edit_line, &controllers_->lines, &Lines::edit_line);

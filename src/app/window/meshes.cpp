@@ -6,6 +6,7 @@
 #include "app/cards/holes_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/lengths.h"
+#include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/model/mending.h"
@@ -17,6 +18,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/refine.h"
+#include "core/repair/smooth.h"
 #include "core/select/growth.h"
 #include "core/select/triangle_growth.h"
 #include "core/select/triangle_solid.h"
@@ -66,6 +68,21 @@ void Meshes::add_commands() {
                    },
                    {},
                    {}});
+    const auto needs_part = [this] {
+        const site::ItemPtr item = document_->site()->active_item();
+        if (!item || !item->cloud->triangles() || cloud::is_surface(*item->cloud))
+            return tr("Take a mesh in work.");
+        return needs_free_selection();
+    };
+    add(
+        "tools.smooth_selection", tr("Smooth the selection"),
+        tr("Evens out the selected triangles; everything else stays to the bit. Once more smooths more"), {},
+        tr("Tools"), [this] { even_out(false); }, needs_part);
+    add(
+        "tools.flatten_selection", tr("Flatten the selection"),
+        tr("Brings the inside of the selection onto the plane that most of it lies on; everything else stays "
+           "to the bit"),
+        {}, tr("Tools"), [this] { even_out(true); }, needs_part);
     add_iconed(
         "decide.keep_connected", tr("Keep only what is connected to the selection"),
         tr("Takes everything of the item out that is not reached from the selection: the rest of the "
@@ -100,6 +117,38 @@ void Meshes::keep_connected() {
                                                site::Signature::now(), *picture});
                              });
         });
+}
+
+// What is selected, and may be touched.
+void Meshes::even_out(bool flatten) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    if (!item || !item->cloud->triangles() || !s->selection_in_work()) return;
+    const Lengths l(*s);
+    Mending m;
+    m.item = item;
+    m.title = flatten ? tr("Flattening") : tr("Smoothing");
+    m.step = flatten ? tr("Flatten %1 triangles") : tr("Smooth %1 triangles");
+    m.reason = flatten ? tr("Flattened") : tr("Smoothed");
+    m.repair = flatten ? "repair.flat" : "repair.smooth";
+    m.work = [=, said = tr("%1 corners moved, by %2 at most")](Progress& p) {
+        const ElementSet shown = ~*item->absent, may = site::eligible(*item);
+        std::vector<char> chosen;
+        shown.for_each([&](std::uint64_t e) {
+            chosen.push_back(s->selection_in_work()->contains(e) && may.contains(e));
+        });
+        const mesh::TriMesh mesh = io::mesh_of(*item->cloud, shown);
+        repair::Moved moved =
+            flatten ? repair::flattened(mesh, chosen, p) : repair::smoothed(mesh, chosen, 10, 1, p);
+        const QString told = QString(said)
+                                 .replace(QLatin1String("%1"), grouped(moved.corners))
+                                 .replace(QLatin1String("%2"), l.spread(moved.farthest));
+        if (moved.corners == 0) return Mending::Result{mesh, told};
+        return Mending::Result{std::move(moved.mesh), told};
+    };
+    m.nothing = tr("Nothing could be moved: only corners inside of the selection are.");
+    m.said = [this](const QString& text) { status_->say(text, false); };
+    start_mending(document_, jobs_, std::move(m));
 }
 
 void Meshes::refine_selection() {

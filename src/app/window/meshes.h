@@ -21,6 +21,7 @@ class Meshes : public HandyPart {
   private:
     void keep_connected();
     void refine_selection();
+    void even_out(bool flatten);
     bool mesh_stroke_step(Stage* stage, const select::Fence&, Stroke&);
     void brush_along(Stroke&, const ViewFrame&, double radius_px, PixelPoint to);
     bool mesh_stroke_ended(const std::shared_ptr<Stroke>& done);

@@ -23,6 +23,7 @@ namespace pristine::app {
 Selecting::Selecting(Desk& desk) : HandyPart(desk) {
     connect(&hand_, &Hand::among_removed_changed, &view_, &SceneView::show_scene);
     connect(card_, &WorkCard::command, &commands_, &CommandTable::trigger);
+    connect(stage_, &Stage::pointed_at, this, [this](double x, double y) { pointer_ = {x, y}; });
 }
 
 void Selecting::add_commands() {
@@ -174,12 +175,14 @@ void Selecting::add_growth() {
 void Selecting::add_sources() {
     add(
         "select.rim", tr("Round the nearest rim"),
-        tr("Adds every triangle round the hole, or along the outer rim, that is nearest to the selection"),
-        QKeySequence(Qt::SHIFT | Qt::Key_BracketRight), tr("Select"), [this] { select_round_rim(); },
+        tr("Adds every triangle round the hole, or along the outer rim, that is nearest to the selection; "
+           "with nothing selected, to the pointer"),
+        QKeySequence(Qt::SHIFT | Qt::Key_BracketRight), tr("Select"),
+        [this] { document_->site()->selected() > 0 ? select_round_rim() : select_rim_under_pointer(); },
         [this] {
             const site::ItemPtr item = document_->site()->active_item();
             if (item && !item->cloud->triangles()) return tr("Take a surface or a mesh in work.");
-            return needs_selection();
+            return needs_item();
         });
     add(
         "select.lines", tr("Inside closed lines of a file…"),
@@ -284,6 +287,24 @@ void Selecting::select_round_rim() {
                  });
              return first < s.size() ? all | select::round_rim(c, first, e, p) : all;
          });
+}
+
+// The rim nearest to the triangle that is pointed at.
+void Selecting::select_rim_under_pointer() {
+    const auto id = stage_->seen_at(pointer_);
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!id) return say_refused(tr("Point at a triangle beside the rim, or select one."));
+    const render::Scene::PageRef ref = stage_->scene().pages()[*id >> 16];
+    if (stage_->scene().items()[ref.item].id != item->id)
+        return say_refused(tr("This triangle is not of the item in work."));
+    const std::uint64_t t = std::uint64_t{ref.page} * kPageSize + (*id & 0xFFFFu);
+    hand_.select_in({{item, hand_.within_reach(*item, stage_)}},
+                    [t](const cloud::PointCloud& c, const ElementSet& e, Progress& p) {
+                        return select::round_rim(c, t, e, p);
+                    },
+                    {site::Combine::New,
+                     tr("%1 has no rim here."),
+                     {site::said(tr("what lies round the rim that was pointed at").toStdString()), {}}});
 }
 
 void Selecting::fill_kept(QMenu* menu) {

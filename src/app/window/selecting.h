@@ -26,6 +26,8 @@ class Selecting : public HandyPart {
     site::Settings step_of_growth() const;
     void choose_lines();
     void select_round_rim();
+    void select_rim_under_pointer();
+    PixelPoint pointer_;  // in the stage
     void fill_kept(QMenu*);
 };
 

@@ -4,6 +4,7 @@
 #include <QSettings>
 
 #include "app/cards/work_card.h"
+#include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/panes/panorama_pane.h"
@@ -14,6 +15,9 @@
 #include "app/window/station_labels.h"
 #include "app/window/status_line.h"
 #include "core/cloud/stations.h"
+#include "core/io/coloured_cloud.h"
+#include "core/io/e57/picture.h"
+#include "core/site/origin_file.h"
 
 namespace pristine::app {
 namespace {
@@ -30,6 +34,7 @@ Stations::Stations(Desk& desk)
       on_(QSettings().value(QLatin1String(kOn), true).toBool()) {
     connect(&desk_, &Desk::site_changed, this, &Stations::refresh);
     connect(labels_, &StationLabels::pressed, this, &Stations::offer);
+    connect(panorama_, &PanoramaPane::said, this, [this](const QString& text) { say_refused(text); });
 }
 
 void Stations::add_commands() {
@@ -60,6 +65,11 @@ void Stations::add_commands() {
                        ? tr("The file says where its stations stood; part the item by scan first.")
                        : QString();
         });
+    add(
+        "item.picture_colours", tr("Colour by its pictures"),
+        tr("A new item, coloured by the pictures that the scanner took; they are read from the E57 file that "
+           "was opened, and each colours the points of its own scan"),
+        {}, tr("Item"), [this] { colour_by_pictures(); }, [this] { return why_not_coloured(); });
     desk_.view->add_drawn([this] {
         std::vector<Stage::Guide> axes;
         const double length = kAxis * stage_->scene().robust_bounds().diagonal();
@@ -85,6 +95,54 @@ std::vector<StationOf> Stations::shown_stations() const {
                 {i->id, k, stations[k].name.empty() ? i->name : stations[k].name, stations[k].position});
     }
     return out;
+}
+
+QString Stations::why_not_coloured() const {
+    if (const QString why = needs_item(); !why.isEmpty()) return why;
+    const std::string why = io::why_no_pictures(*document_->site()->active_item()->cloud);
+    return why.empty() ? QString() : tr("%1.").arg(tr(why.c_str()));
+}
+
+void Stations::colour_by_pictures() {
+    const site::ItemPtr item = document_->site()->active_item();
+    struct Made {
+        std::shared_ptr<const cloud::PointCloud> cloud;
+        std::uint64_t coloured = 0;
+        std::vector<std::string> warnings;
+    };
+    const auto made = std::make_shared<Made>();
+    const std::filesystem::path file = site::origin_file(*item);
+    jobs_->start(
+        tr("Colouring by pictures"),
+        [=](Progress& p) {
+            p.stretch(0, 0.1, "Reading the pictures");
+            const auto pictures = io::read_e57_pictures(file, true, made->warnings, p);
+            if (pictures.empty())
+                throw Error(ErrorCode::Empty, "The file has no pictures with a place",
+                            file.filename().string());
+            p.stretch(0.1, 0.6, "Colouring points");
+            const io::PictureColours colours = io::colours_by(pictures, *item->cloud, made->warnings, p);
+            if (colours.coloured == 0)
+                throw Error(ErrorCode::Empty, "No point lies in a picture", file.filename().string());
+            const Progress::Part part(p, 0.6, 1, p.label());
+            made->cloud = io::coloured(item->cloud, colours.rgb, p);
+            made->coloured = colours.coloured;
+        },
+        [this, made, item] {
+            const QString name = QString::fromStdString(item->name);
+            document_->apply(tr("Colour %1 by its pictures").arg(name), [&](const site::Site& s) {
+                site::SitePtr next =
+                    site::add_converted(s, item->id, made->cloud, tr("%1 coloured").arg(name).toStdString(),
+                                        "coloured by its pictures");
+                site::Style style = next->items.back()->style;
+                style.colour_by = site::ColourBy::Rgb;
+                return site::set_style(*next, next->items.back()->id, style);
+            });
+            QString text = tr("%1 of %2 points lie in a picture; the others keep their colour.")
+                               .arg(grouped(made->coloured), grouped(made->cloud->size()));
+            for (const std::string& w : made->warnings) text += QLatin1Char(' ') + QString::fromStdString(w);
+            status_->say(text, false);
+        });
 }
 
 void Stations::refresh() {

@@ -25,6 +25,8 @@ class Stations : public Part {
     enum class Then { Select, ShowOnly };
     void find_seen(const StationOf&, Then);
     void choose();
+    void colour_by_pictures();
+    QString why_not_coloured() const;
     StationLabels* labels_;
     StationDialog* dialog_ = nullptr;
     bool on_;

@@ -140,6 +140,7 @@ void Surfaces::add_surface_views() {
                    [this] { return epochs_ && epochs_->is_open(); },
                    {}});
     add_card(QStringLiteral("tools.measure"));
+    add_card(QStringLiteral("tools.piles"));
 }
 
 // Surfaces that follow a line, or end there, are built again at once; large ones say that they are out of
@@ -158,26 +159,37 @@ void Surfaces::follow_surfaces(std::uint64_t line) {
     }
 }
 
-void Surfaces::line_round() {
-    const site::ItemPtr item = document_->site()->active_item();
-    if (!item || !item->cloud->triangles()) return;
-    const surface::Rings rings = surface::boundary_of(io::mesh_of(*item->cloud, ~*item->absent));
+std::vector<site::Line> Surfaces::lines_round(const site::Item& item, const QString& rim,
+                                              const QString& hole) {
     std::vector<site::Line> lines;
-    for (const auto& ring : rings) {
+    for (const auto& ring : surface::boundary_of(io::mesh_of(*item.cloud, ~*item.absent))) {
         double area = 0;
         for (std::size_t i = 0; i < ring.size(); ++i) {
             const Vec3 p = ring[i] - ring[0], q = ring[(i + 1) % ring.size()] - ring[0];
             area += p.x * q.y - p.y * q.x;
         }
-        const std::string name = (area < 0 ? tr("Hole in %1") : tr("Rim of %1"))
-                                     .arg(QString::fromStdString(item->name))
-                                     .toStdString();
-        lines.push_back({0, name, ring, true, true});
+        lines.push_back({0, (area < 0 ? hole : rim).toStdString(), ring, true, true});
         lines.back().role = area < 0 ? LineRole::Hole : LineRole::Boundary;
     }
-    if (lines.empty()) return say_refused(tr("The surface has no rim."));
-    document_->apply(tr("Line round %1").arg(QString::fromStdString(item->name)),
-                     [&](const site::Site& s) { return site::put_lines(s, std::move(lines)); });
+    return lines;
+}
+
+void Surfaces::line_round() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item || !item->cloud->triangles()) return;
+    const QString name = QString::fromStdString(item->name);
+    const auto lines = std::make_shared<std::vector<site::Line>>();
+    jobs_->start(
+        tr("Line round %1").arg(name),
+        [=, rim = tr("Rim of %1").arg(name), hole = tr("Hole in %1").arg(name)](Progress&) {
+            *lines = lines_round(*item, rim, hole);
+        },
+        [this, lines, name] {
+            if (lines->empty()) return say_refused(tr("The surface has no rim."));
+            document_->apply(tr("Line round %1").arg(name),
+                             [&](const site::Site& s) { return site::put_lines(s, std::move(*lines)); });
+        },
+        {}, Jobs::Show::IfLong);
 }
 
 // A rod height typed wrongly: the points whose triangles are all selected leave the definition.
@@ -216,11 +228,20 @@ const std::vector<std::vector<Vec3>>& Surfaces::arrows_now() {
     const site::ItemPtr item = document_->site()->active_item();
     const bool surface = item && item->visible && cloud::is_surface(*item->cloud);
     const site::SetPtr absent = surface ? item->absent : nullptr;
-    if (absent != arrows_of_) {
-        arrows_of_ = absent;
-        arrows_ = absent ? measure::slope_arrows(io::mesh_of(*item->cloud, ~*absent), 600)
-                         : std::vector<std::vector<Vec3>>();
-    }
+    if (absent == arrows_of_) return arrows_;
+    arrows_of_ = absent;
+    arrows_.clear();
+    if (!absent) return arrows_;
+    const auto made = std::make_shared<std::vector<std::vector<Vec3>>>();
+    jobs_->start(
+        tr("Slope arrows"),
+        [=](Progress&) { *made = measure::slope_arrows(io::mesh_of(*item->cloud, ~*absent), 600); },
+        [this, made, absent] {
+            if (arrows_of_ != absent) return;
+            arrows_ = std::move(*made);
+            view_.show_guides();
+        },
+        {}, Jobs::Show::IfLong);
     return arrows_;
 }
 

@@ -26,6 +26,7 @@ class Surfaces : public HandyPart {
     void line_round();
     void drop_points();
     const std::vector<std::vector<Vec3>>& arrows_now();
+    static std::vector<site::Line> lines_round(const site::Item&, const QString& rim, const QString& hole);
     std::uint64_t outline_in_work() const;
     SurfaceCard* const surface_;
     ProfilePane* const profile_;

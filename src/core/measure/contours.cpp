@@ -111,11 +111,35 @@ std::vector<Contour> contours(const mesh::TriMesh& m, double interval, Progress&
     return all;
 }
 
-std::vector<std::vector<ProfilePoint>> profile(const mesh::TriMesh& m, const std::vector<Vec3>& line) {
+namespace {
+
+std::vector<surface::PlanBox> boxes_of(const mesh::TriMesh& m) {
     std::vector<surface::PlanBox> boxes(m.triangles.size());
     for (std::size_t t = 0; t < boxes.size(); ++t)
         for (const std::uint32_t v : m.triangles[t]) boxes[t].add(m.vertices[v].x, m.vertices[v].y);
-    const surface::BoxGrid grid(boxes);
+    return boxes;
+}
+
+}  // namespace
+
+struct Profiles::Index {
+    explicit Index(const mesh::TriMesh& m) : boxes(boxes_of(m)), grid(boxes) {}
+    std::vector<surface::PlanBox> boxes;  // the grid looks into them
+    surface::BoxGrid grid;
+};
+
+Profiles::Profiles(const mesh::TriMesh& m)
+    : mesh_(&m), index_(std::make_unique<Index>(m)) {}
+Profiles::Profiles(Profiles&&) noexcept = default;
+Profiles::~Profiles() = default;
+
+std::vector<std::vector<ProfilePoint>> profile(const mesh::TriMesh& m, const std::vector<Vec3>& line) {
+    return Profiles(m).along(line);
+}
+
+std::vector<std::vector<ProfilePoint>> Profiles::along(const std::vector<Vec3>& line) const {
+    const mesh::TriMesh& m = *mesh_;
+    const surface::BoxGrid& grid = index_->grid;
     struct Piece {
         double from, to, z_from, z_to;
     };

@@ -3,6 +3,7 @@
 
 #pragma once
 
+#include <memory>
 #include <optional>
 
 #include "core/base/progress.h"
@@ -34,5 +35,20 @@ struct ProfilePoint {
 /// Heights where the line crosses edges and at its corners; a gap where there is no surface begins a new
 /// stretch. O(triangles met).
 std::vector<std::vector<ProfilePoint>> profile(const mesh::TriMesh&, const std::vector<Vec3>& line);
+
+/// The same for many lines over one surface, which must outlive it. O(triangles) to make. Safe to ask from
+/// several threads.
+class Profiles {
+  public:
+    explicit Profiles(const mesh::TriMesh&);
+    Profiles(Profiles&&) noexcept;
+    ~Profiles();
+    std::vector<std::vector<ProfilePoint>> along(const std::vector<Vec3>& line) const;
+
+  private:
+    struct Index;
+    const mesh::TriMesh* mesh_;
+    std::unique_ptr<Index> index_;
+};
 
 }  // namespace pristine::measure

@@ -28,30 +28,6 @@ constexpr std::size_t kChunk = 8192;
 using Vector6 = Eigen::Matrix<double, 6, 1>;
 using Matrix6 = Eigen::Matrix<double, 6, 6>;
 
-// Of each block the first points, which are an even sample of it.
-std::vector<Vec3> sample(const cloud::PointCloud& c, const ElementSet& eligible, const Vec3& origin,
-                         std::size_t most, Progress& progress) {
-    const double share = std::min(
-        1.0, static_cast<double>(most) / static_cast<double>(std::max<std::uint64_t>(1, eligible.count())));
-    const auto per_block = static_cast<std::size_t>(std::ceil(share * static_cast<double>(kBlockSize)));
-    const auto pages = parallel::map<std::vector<Vec3>>(c.page_count(), [&](std::size_t p) {
-        progress.check();
-        std::vector<Vec3> out;
-        if (eligible.kind(p) == ElementSet::Kind::None) return out;
-        const PageBits* some = eligible.bits(p);
-        for (std::size_t b = 0, n = page_length(c.size(), p); b * kBlockSize < n; ++b) {
-            const auto points = c.block_positions(p, b, std::min(per_block, n - b * kBlockSize));
-            for (std::size_t i = 0; i < points.size(); ++i)
-                if (!some || some->test(b * kBlockSize + i))
-                    out.push_back(c.grid().world(points.x[i], points.y[i], points.z[i]) - origin);
-        }
-        return out;
-    });
-    std::vector<Vec3> all;
-    for (const auto& page : pages) all.insert(all.end(), page.begin(), page.end());
-    return all;
-}
-
 double usual_spacing(const cloud::PointCloud& c, std::size_t sampled) {
     std::vector<float> all;
     for (std::size_t p = 0; p < c.page_count(); ++p)
@@ -264,8 +240,9 @@ Fit fit(const cloud::PointCloud& moving, const ElementSet& moving_eligible, cons
         throw Error(ErrorCode::Usage, "There are no points to fit, or to fit to");
     const Vec3 origin = box.centre();
     progress.stretch(0, 0.2, "Reading points");
-    const std::vector<Vec3> target = sample(still, still_eligible, origin, options.most_points, progress);
-    const std::vector<Vec3> places = sample(moving, moving_eligible, origin, options.most_points, progress);
+    const std::vector<Vec3> target = places_of(still, still_eligible, origin, options.most_points, progress);
+    const std::vector<Vec3> places =
+        places_of(moving, moving_eligible, origin, options.most_points, progress);
     const double spacing =
         std::max(usual_spacing(still, target.size()), usual_spacing(moving, places.size()));
     Fit out;

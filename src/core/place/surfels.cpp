@@ -128,6 +128,30 @@ const Surfel* SurfelMap::nearest(const Vec3& p) const {
     return best;
 }
 
+// Of each block the first points, which are an even sample of it.
+std::vector<Vec3> places_of(const cloud::PointCloud& c, const ElementSet& eligible, const Vec3& origin,
+                            std::size_t most, Progress& progress) {
+    const double share = std::min(
+        1.0, static_cast<double>(most) / static_cast<double>(std::max<std::uint64_t>(1, eligible.count())));
+    const auto per_block = static_cast<std::size_t>(std::ceil(share * static_cast<double>(kBlockSize)));
+    const auto pages = parallel::map<std::vector<Vec3>>(c.page_count(), [&](std::size_t p) {
+        progress.check();
+        std::vector<Vec3> out;
+        if (eligible.kind(p) == ElementSet::Kind::None) return out;
+        const PageBits* some = eligible.bits(p);
+        for (std::size_t b = 0, n = page_length(c.size(), p); b * kBlockSize < n; ++b) {
+            const auto points = c.block_positions(p, b, std::min(per_block, n - b * kBlockSize));
+            for (std::size_t i = 0; i < points.size(); ++i)
+                if (!some || some->test(b * kBlockSize + i))
+                    out.push_back(c.grid().world(points.x[i], points.y[i], points.z[i]) - origin);
+        }
+        return out;
+    });
+    std::vector<Vec3> all;
+    for (const auto& page : pages) all.insert(all.end(), page.begin(), page.end());
+    return all;
+}
+
 std::vector<Vec3> one_in_each(const std::vector<Vec3>& places, double side) {
     std::unordered_set<std::uint64_t> taken;
     taken.reserve(places.size() / 2);

@@ -6,6 +6,8 @@
 #include <vector>
 
 #include "core/base/progress.h"
+#include "core/cloud/point_cloud.h"
+#include "core/elements/element_set.h"
 #include "core/geometry/vec.h"
 
 namespace pristine::place {
@@ -34,6 +36,11 @@ class SurfelMap {
     std::vector<std::uint64_t> code_;   // of each, ascending
     std::vector<std::uint32_t> table_;  // a hash of the codes, open addressing; number + 1
 };
+
+/// Places of about `most` eligible points, an even sample of each part of the cloud, relative to `origin`.
+/// O(points taken). Throws Cancelled.
+std::vector<Vec3> places_of(const cloud::PointCloud&, const ElementSet& eligible, const Vec3& origin,
+                            std::size_t most, Progress& = Progress::none());
 
 /// Places thinned so that no cube of this side holds more than one, the first of each; in their order.
 std::vector<Vec3> one_in_each(const std::vector<Vec3>& places, double side);

@@ -118,7 +118,82 @@ class Brush {
     std::vector<Vec3> moved_;
 };
 
+// Corners that may move: inside of what is chosen, not on rims.
+std::vector<std::uint32_t> loose_corners(const mesh::TriMesh& m, const std::vector<char>& chosen) {
+    std::vector<char> fixed(m.vertices.size(), 1);
+    for (const auto& t : m.triangles)
+        for (const std::uint32_t v : t) fixed[v] = 0;
+    for (std::size_t t = 0; t < chosen.size(); ++t)
+        if (!chosen[t])
+            for (const std::uint32_t v : m.triangles[t]) fixed[v] = 1;
+    each_edge(edge_uses(m.triangles), [&](std::span<const EdgeUse> e) {
+        if (e.size() == 1) fixed[e[0].lower] = fixed[e[0].higher] = 1;
+    });
+    std::vector<std::uint32_t> loose;
+    for (std::uint32_t v = 0; v < fixed.size(); ++v)
+        if (!fixed[v]) loose.push_back(v);
+    return loose;
+}
+
+Moved moved_from(const mesh::TriMesh& before, mesh::TriMesh after, const std::vector<std::uint32_t>& loose) {
+    Moved out;
+    for (const std::uint32_t v : loose) {
+        const double by = norm(after.vertices[v] - before.vertices[v]);
+        out.corners += by > 0;
+        out.farthest = std::max(out.farthest, by);
+    }
+    out.mesh = std::move(after);
+    return out;
+}
+
 }  // namespace
+
+Moved smoothed(const mesh::TriMesh& m, const std::vector<char>& chosen, int rounds, double strength,
+               Progress& progress) {
+    if (!(strength > 0) || !(strength <= 1))
+        throw Error(ErrorCode::Usage, "The strength of smoothing is above 0 and at most 1");
+    const std::vector<std::uint32_t> loose = loose_corners(m, chosen);
+    const Incidence at(m);
+    mesh::TriMesh now = m;
+    std::vector<Vec3> next(loose.size());
+    const auto step = [&](double by) {
+        for (std::size_t i = 0; i < loose.size(); ++i) {
+            const Vec3& own = now.vertices[loose[i]];
+            Vec3 sum;
+            double n = 0;
+            for (const std::uint32_t t : at.of(loose[i]))
+                for (const std::uint32_t o : now.triangles[t])
+                    if (o != loose[i]) sum = sum + (now.vertices[o] - own), ++n;
+            next[i] = n > 0 ? own + sum * (by * strength / n) : own;
+        }
+        for (std::size_t i = 0; i < loose.size(); ++i) now.vertices[loose[i]] = next[i];
+    };
+    for (int k = 0; k < rounds; ++k) {
+        progress.advance(static_cast<double>(k) / rounds);
+        step(kIn);
+        step(kOut);
+    }
+    return moved_from(m, std::move(now), loose);
+}
+
+Moved flattened(const mesh::TriMesh& m, const std::vector<char>& chosen, Progress& progress) {
+    std::vector<char> of(m.vertices.size(), 0);
+    for (std::size_t t = 0; t < m.triangles.size(); ++t)
+        if (chosen.empty() || chosen[t])
+            for (const std::uint32_t v : m.triangles[t]) of[v] = 1;
+    std::vector<Vec3> places;
+    for (std::size_t v = 0; v < of.size(); ++v)
+        if (of[v]) places.push_back(m.vertices[v]);
+    progress.check();
+    const auto plane = fit_plane(places);
+    if (!plane) throw Error(ErrorCode::Usage, "What is chosen lies on no plane", {}, "Choose more of it.");
+    const std::vector<std::uint32_t> loose = loose_corners(m, chosen);
+    mesh::TriMesh now = m;
+    for (const std::uint32_t v : loose)
+        now.vertices[v] =
+            now.vertices[v] - plane->normal * dot(now.vertices[v] - plane->point, plane->normal);
+    return moved_from(m, std::move(now), loose);
+}
 
 mesh::TriMesh brushed(const mesh::TriMesh& m, const BrushStroke& s, const std::vector<char>& may, bool rims,
                       Progress& progress) {

@@ -30,4 +30,20 @@ struct BrushStroke {
 mesh::TriMesh brushed(const mesh::TriMesh&, const BrushStroke&, const std::vector<char>& may = {},
                       bool rims = false, Progress& = Progress::none());
 
+/// A mesh of which corners were moved.
+struct Moved {
+    mesh::TriMesh mesh;
+    std::size_t corners = 0;  ///< that moved
+    double farthest = 0;      ///< data unit
+};
+/// Evens out the triangles that are `chosen` (one for each; empty: all), `rounds` times in the manner of
+/// BrushKind::Relax with full strength. Only corners move that all their triangles are chosen of, and that
+/// lie on no rim: everything else stays to the bit. Throws Error(Usage) for a strength that is not above 0
+/// and at most 1; Cancelled. O(n * rounds).
+Moved smoothed(const mesh::TriMesh&, const std::vector<char>& chosen, int rounds = 10, double strength = 1,
+               Progress& = Progress::none());
+/// Brings the same corners onto the plane that most corners of the chosen triangles lie on (plane_fit.h), all
+/// the way. Throws Error(Usage) when they make no plane; Cancelled. O(n).
+Moved flattened(const mesh::TriMesh&, const std::vector<char>& chosen, Progress& = Progress::none());
+
 }  // namespace pristine::repair

@@ -26,6 +26,7 @@ struct Parameter {
     std::string help;   ///< one sentence
     double usual = 0, least = 0, most = 0;
     bool whole = false;  ///< only whole numbers
+    int digits = 2;      ///< behind the mark, where a plain number is typed
 };
 using Parameters = std::map<std::string, double>;
 
@@ -61,8 +62,8 @@ struct Input {
 /// A number for each point or triangle: what it says, what it needs, how it is computed.
 struct Score {
     std::string id, title;
-    std::string
-        unit;  ///< "length": the unit of the data; "angle": degrees; "times"; "points"; "": a plain number
+    std::string unit;  ///< "length": the unit of the data; "area": its square; "angle": degrees; "times";
+                       ///< "points"; "": a plain number
     std::string high, low;  ///< what a high value means, and a low one
     std::string wrong;      ///< when not to trust it
     std::vector<Parameter> parameters;

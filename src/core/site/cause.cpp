@@ -50,6 +50,8 @@ constexpr std::pair<const char*, const char*> kPhrases[] = {
     {"repair.reduce", "reduced"},
     {"repair.markers", "markers healed"},
     {"repair.refine", "refined"},
+    {"repair.smooth", "smoothing"},
+    {"repair.flat", "flattening"},
     {"repair.relax", "relax brush"},
     {"repair.flatten", "flatten brush"},
 };

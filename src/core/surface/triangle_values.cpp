@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <queue>
 
 #include "core/base/parallel.h"
 #include "core/surface/box_grid.h"
@@ -102,10 +103,46 @@ std::vector<double> rim_distances(const mesh::TriMesh& m) {
     return out;
 }
 
+// A triangle is peeled when one of its edges lies on the rim, or becomes one as its neighbour is peeled, and
+// has more than the limit. So its value is that of the widest way in from the rim: the least edge on a way,
+// of the way where that is greatest (Pollack 1960), found from the widest on.
+template <class ValueOfEdge>
+std::vector<double> peeled_below(const mesh::TriMesh& m, const ValueOfEdge& value) {
+    struct Way {
+        double widest;
+        std::uint32_t triangle;
+        bool operator<(const Way& o) const {
+            return widest != o.widest ? widest < o.widest : triangle > o.triangle;
+        }
+    };
+    const topology::Adjacency a = topology::adjacency(m.triangles);
+    std::vector<double> out(m.triangles.size(), NAN);
+    std::priority_queue<Way> open;
+    for (std::uint32_t t = 0; t < out.size(); ++t)
+        for (std::size_t k = 0; k < 3; ++k)
+            if (a.across[t][k] == topology::kNone) open.push({value(shape_of(m, t), k), t});
+    while (!open.empty()) {
+        const Way way = open.top();
+        open.pop();
+        if (!std::isnan(out[way.triangle])) continue;
+        out[way.triangle] = way.widest;
+        for (const std::uint32_t o : a.across[way.triangle]) {
+            if (o == topology::kNone || !std::isnan(out[o])) continue;
+            for (std::size_t k = 0; k < 3; ++k)
+                if (a.across[o][k] == way.triangle)
+                    open.push({std::min(way.widest, value(shape_of(m, o), k)), o});
+        }
+    }
+    return out;
+}
+
 }  // namespace
 
 std::vector<double> triangle_values(const mesh::TriMesh& m, TriangleValue value) {
     if (value == TriangleValue::RimDistance) return rim_distances(m);
+    if (value == TriangleValue::RimEdge)
+        return peeled_below(m, [](const Shape& s, std::size_t k) { return s.edge[k]; });
+    if (value == TriangleValue::RimAngle) return peeled_below(m, angle);
     std::vector<double> out(m.triangles.size());
     if (value == TriangleValue::PieceSize) {
         const topology::Pieces p = topology::pieces(m.triangles, topology::adjacency(m.triangles));

@@ -6,6 +6,7 @@
 #include <QDoubleSpinBox>
 #include <QLabel>
 #include <QMenu>
+#include <QPlainTextEdit>
 #include <QPushButton>
 #include <QTableWidget>
 #include <cmath>
@@ -128,4 +129,64 @@ TEST_CASE("ALineIsLaidOnTheSurfaceInWork", "[window]") {
     s.press("lineDrape");
     CHECK(s.line(1).points.size() == 2);
     CHECK(s.w.find<QLabel>("message")->toolTip().contains("leaves the surface"));
+}
+
+TEST_CASE("AFenceIsTypedAndSelectsInsideIt", "[window]") {
+    OpenScan s;
+    s.run("item.line");
+    const Vec3 o = demo::kSiteOrigin;
+    s.w.click(s.w.find<QPushButton>("lineNew"));
+    auto* typed = s.w.find<QPlainTextEdit>("lineTyped");
+    REQUIRE(typed->isVisible());
+    std::string text;
+    Polygon ring;
+    for (const auto& [x, y] : {std::pair(-2.0, -2.0), std::pair(2.5, -2.0), std::pair(1.0, 3.0)}) {
+        ring.push_back({o.x + x, o.y + y});
+        text += std::to_string(o.x + x) + "\t" + std::to_string(o.y + y) + "\n";
+    }
+    typed->setPlainText(QString::fromStdString(text + "kerb 5"));
+    s.w.click(s.w.find<QPushButton>("lineTypedMake"));
+    CHECK(s.w.find<QLabel>("message")->toolTip().contains("line 4"));
+    CHECK(s.w.site().lines.empty());
+    CHECK(typed->toPlainText().contains("kerb"));  // what was typed is not lost
+    typed->setPlainText(QString::fromStdString(text));
+    s.w.click(s.w.find<QPushButton>("lineTypedMake"));
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.site().lines.size() == 1);
+    const site::Line& line = *s.w.site().lines.front();
+    CHECK(line.closed);
+    REQUIRE(line.points.size() == 3);
+    CHECK(line.points[1].x == Approx(o.x + 2.5));
+    CHECK(line.points[1].z == Approx(s.cloud().robust_bounds().lo.z));
+    CHECK(s.w.find<QLabel>("message")->toolTip().contains("Without heights"));
+    CHECK_FALSE(typed->isVisible());
+    s.w.click(s.w.find<QPushButton>("lineInside"));
+    REQUIRE(s.w.wait([&] { return s.w.site().selected() > 0; }));
+    const ElementSet expected = select::plan_fence(s.cloud(), select::PlanFence({ring}), s.all());
+    CHECK(expected.count() > 1000);
+    CHECK(s.selection() == expected);
+}
+
+TEST_CASE("AFenceIsKeptAsALine", "[window]") {
+    OpenScan s;
+    CHECK_FALSE(s.w.window().commands().find("select.keep_fence")->why_not().isEmpty());
+    const Polygon corners = s.w.draw_polygon(test::polygon({s.pixel(-3, -2), s.pixel(3, -2), s.pixel(2, 3)}));
+    REQUIRE(s.w.settle());
+    const ElementSet fenced = s.selection();
+    s.run("select.keep_fence");
+    s.run("select.keep_fence");
+    REQUIRE(s.w.site().lines.size() == 2);
+    CHECK(s.w.site().lines[0]->name == "Fence 1");
+    CHECK(s.w.site().lines[1]->name == "Fence 2");
+    const site::Line& line = *s.w.site().lines.front();
+    CHECK(line.closed);
+    REQUIRE(line.points.size() == 3);
+    for (std::size_t k = 0; k < 3; ++k) {
+        const PixelPoint p = s.w.stage().frame().project(line.points[k]);
+        CHECK(std::hypot(p.x - corners[k].x, p.y - corners[k].y) < 1e-6);
+    }
+    // Seen from above the two are the same.
+    s.run("edit.undo");
+    s.run("select.inside_lines");
+    CHECK(s.selection() == fenced);
 }

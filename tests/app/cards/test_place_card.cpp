@@ -11,6 +11,7 @@
 
 #include "app/cards/place_card.h"
 #include "core/io/mapped_cloud.h"
+#include "core/place/residual_map.h"
 #include "core/select/solid.h"
 #include "open_scan.h"
 
@@ -118,6 +119,20 @@ TEST_CASE("AnItemIsFittedToAnother", "[window]") {
     const Similarity found = *card(s).placement();
     const Box3 b = still->cloud->robust_bounds();
     for (const Vec3& p : {b.lo, b.hi, b.centre()}) CHECK(norm(found(moved(p)) - p) < 0.005);
+    // How far each place lies off is an item of its own, in the colours of change.
+    const QImage before = s.w.stage_picture();
+    s.w.click(s.w.find<QPushButton>("placeResiduals"));
+    const std::size_t items = s.w.site().items.size();
+    REQUIRE(s.w.wait([&] { return s.w.site().items.size() == items + 1; }));
+    REQUIRE(s.w.settle());
+    const site::Item& map = *s.w.site().items.back();
+    CHECK(map.style.column == place::kResidualColumn);
+    CHECK(map.cloud->size() > 500);
+    CHECK(map.visible);
+    CHECK_FALSE(s.w.item().visible);
+    CHECK(s.w.stage_picture() != before);
+    CHECK(card(s).placement());  // the fit is still in hand
+    s.run("edit.undo");
     press_place(s);
     CHECK(s.w.item().cloud->size() == still->cloud->size());
     CHECK(norm(s.w.item().cloud->bounds().centre() - found(off->bounds().centre())) < 0.1);

@@ -7,6 +7,7 @@
 #include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPushButton>
+#include <QRadioButton>
 #include <QRegularExpression>
 #include <algorithm>
 
@@ -80,11 +81,11 @@ TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
     s.w.find<QDoubleSpinBox>("ruleLow")->setValue(1.5);
     REQUIRE(s.w.settle());
     CHECK(*s.w.site().selection_in_work() == s.slow(*s.card().step()));
-    s.w.click(s.w.find<QPushButton>("ruleOutside"));
+    s.w.click(s.w.find<QRadioButton>("ruleOutside"));
     REQUIRE(s.w.settle());
     CHECK(s.card().step()->limits.outside);
     CHECK(*s.w.site().selection_in_work() == s.slow(*s.card().step()));
-    s.w.click(s.w.find<QPushButton>("ruleOutside"));
+    s.w.click(s.w.find<QRadioButton>("ruleInside"));
     REQUIRE(s.w.settle());
     // Removed, the ledger says how; lifted, all is there again.
     const std::uint64_t gone = s.w.site().selected();

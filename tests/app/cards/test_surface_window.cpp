@@ -111,6 +111,18 @@ TEST_CASE("FromPointsOfTwoDatesToCutAndFillByMouse", "[window]") {
         CHECK(top == Approx((curve.name.find("1") != std::string::npos ? 4 : 6) + 0.8 - 0.32).margin(0.01));
     }
     CHECK(profile->table().count('\n') > 10);
+    const std::size_t lines_before = s.w.site().lines.size();
+    s.w.click(s.w.find<QPushButton>("profileKeep"));
+    REQUIRE(s.w.wait([&] { return s.w.site().lines.size() == lines_before + 2; }));
+    for (std::size_t k = 0; k < 2; ++k) {
+        const site::Line& kept = *s.w.site().lines[lines_before + k];
+        CHECK(kept.name == profile->curves()[k].name + " along Across");
+        CHECK(kept.points.size() > 4);
+        CHECK(kept.points.front() == profile->curves()[k].stretches[0].front().place);
+        CHECK(kept.points.back() == profile->curves()[k].stretches[0].back().place);
+    }
+    s.w.document().undo();
+    REQUIRE(s.w.settle());
     s.w.window().commands().trigger("view.profile");
     REQUIRE(s.w.settle());
 
@@ -238,7 +250,8 @@ TEST_CASE("ASurfaceFollowsItsLinesAndKeepsItsRemovals", "[window]") {
     // The line round it, and undo of all.
     const std::size_t lines = s.w.site().lines.size();
     s.w.window().commands().trigger("tools.line_round");
-    CHECK(s.w.site().lines.size() >= lines + 3);
+    CHECK(s.w.wait([&] { return s.w.site().lines.size() >= lines + 3; }));
+    REQUIRE(s.w.settle());
     // Saved and opened again, it still knows what it was built from.
     s.w.document().save_as(s.folder / "again.pristine", true);
     REQUIRE(s.w.settle());

@@ -458,3 +458,52 @@ TEST_CASE("SolidFiguresSayWhetherThereIsAVolume", "[measure]") {
     CHECK(f.non_manifold_edges == 3);
     CHECK_FALSE(measure::solid({}).closed);
 }
+
+TEST_CASE("ReadersOfMeshesSayHowFarTheyAreAndStopWhenAsked") {
+    std::string obj, off = "OFF\n40000 40000 0\n", stl = "solid a\n",
+                     ply =
+                         "ply\nformat ascii 1.0\nelement vertex 70000\nproperty float x\nproperty float "
+                         "y\nproperty float z\nelement face 70000\nproperty list uchar int "
+                         "vertex_indices\nend_header\n",
+                     dxf = "0\nSECTION\n2\nENTITIES\n";
+    for (int i = 0; i < 70000; ++i) {
+        const std::string place =
+            std::to_string(i) + " " + std::to_string(i % 7) + " " + std::to_string(i % 5);
+        obj += "v " + place + "\n";
+        ply += place + "\n";
+        if (i < 40000) off += place + "\n";
+        if (i < 30000) {
+            stl += "facet\nouter loop\nvertex " + place + "\nvertex 0 0 0\nvertex 1 1 1\nendloop\nendfacet\n";
+            dxf += "0\n3DFACE\n8\nA\n10\n1\n20\n2\n30\n3\n11\n" + std::to_string(i) +
+                   "\n21\n3\n31\n4\n12\n7\n22\n8\n32\n9\n13\n7\n23\n8\n33\n9\n";
+        }
+    }
+    for (int i = 0; i < 70000; ++i) {
+        obj += "f 1 2 " + std::to_string(i % 60000 + 3) + "\n";
+        ply += "3 0 1 " + std::to_string(i % 60000 + 2) + "\n";
+        if (i < 40000) off += "3 0 1 " + std::to_string(i % 30000 + 2) + "\n";
+    }
+    stl += "endsolid a\n";
+    dxf += "0\nENDSEC\n0\nEOF\n";
+    const struct {
+        const char* name;
+        io::MeshFile (*read)(const std::string&, const std::string&, Progress&);
+        const std::string& text;
+    } all[] = {{"obj", io::read_obj, obj},
+               {"off", io::read_off, off},
+               {"stl", io::read_stl, stl},
+               {"ply", io::read_ply_mesh, ply},
+               {"dxf", io::read_dxf_faces, dxf}};
+    for (const auto& one : all) {
+        CAPTURE(one.name);
+        Progress p;
+        p.stretch(0, 1, "Reading");
+        CHECK(one.read(one.text, "test", p).mesh.triangles.size() > 20000);
+        CHECK(p.fraction() > 0.5);
+        CHECK(p.fraction() <= 1);
+        Progress stopped;
+        stopped.stretch(0, 1, "Reading");
+        stopped.cancel();
+        CHECK_THROWS_AS(one.read(one.text, "test", stopped), Cancelled);
+    }
+}

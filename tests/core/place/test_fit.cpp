@@ -8,6 +8,7 @@
 #include "core/base/error.h"
 #include "core/io/mapped_cloud.h"
 #include "core/place/fit.h"
+#include "core/place/residual_map.h"
 #include "demo/trials.h"
 #include "support/cloud_makers.h"
 
@@ -170,4 +171,53 @@ TEST_CASE("APlacedCloudHasTheSameRecordsElsewhere") {
     for (std::size_t k = 0; k < before.size(); ++k)
         if (norm(before[k]) > 0) worst = std::max(worst, norm(after[k] - s(before[k])));
     CHECK(worst < 1e-3);
+}
+
+TEST_CASE("TheResidualMapShowsWhatHasChangedAndWhatHasNot") {
+    const std::uint64_t seed = test::seed_for("residual map");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    const double noise = 0.006;
+    Yard before(dice(), noise), after(dice(), noise);
+    before.site(120'000);
+    after.site(80'000);
+    after.changed(25'000);
+    const auto still = before.cloud(), seen = after.cloud();
+    const Similarity moved =
+        Similarity::about(demo::kSiteOrigin + Vec3{15, 15, 0}, {0, 0, 1}, 0.4, 1, {0.05, -0.04, 0.03});
+    const auto off = io::placed(seen, moved, seen->reference());
+    const ElementSet a = ElementSet::all(off->size()), b = ElementSet::all(still->size());
+    place::FitOptions options;
+    options.reach = 0.5;
+    const place::Fit fit = place::fit(*off, a, *still, b, options);
+    const auto map = place::residual_map(*off, a, *still, b, fit, options);
+    REQUIRE(map->size() > 2000);
+    CHECK(map->unit() == still->unit());
+    const cloud::RecordLayout& layout = map->records()->layout();
+    const cloud::Field *residual = layout.find(place::kResidualColumn), *stable = layout.find("stable");
+    REQUIRE(residual);
+    REQUIRE(stable);
+    std::string record(layout.record_bytes, 0);
+    std::size_t counted = 0, kept = 0, raised = 0;
+    double squares = 0;
+    for (std::uint64_t k = 0; k < map->size(); ++k) {
+        const std::span<std::byte> bytes(reinterpret_cast<std::byte*>(record.data()), record.size());
+        map->records()->read(k, bytes);
+        const double r = cloud::value(*residual, bytes.data());
+        const Vec3 p =
+            Vec3{cloud::value(*layout.find("x"), bytes.data()), cloud::value(*layout.find("y"), bytes.data()),
+                 cloud::value(*layout.find("z"), bytes.data())} -
+            demo::kSiteOrigin;
+        ++counted;
+        if (cloud::value(*stable, bytes.data()) == 0) continue;
+        ++kept;
+        squares += r * r;
+        // Ground where nothing was heaped up: the residual is that of the height, above is above zero.
+        if (p.x > 1 && p.x < 9 && p.y > 12 && p.y < 26)
+            raised += std::fabs(r - (p.z - Yard::ground(p.x, p.y))) < 6 * noise;
+    }
+    CHECK(kept > counted / 2);
+    CHECK(raised > 100);
+    CHECK(std::sqrt(squares / static_cast<double>(kept)) < 2.5 * noise);
+    CHECK_THROWS_AS(place::residual_map(*off, a, *still, ElementSet(still->size()), fit, options), Error);
 }

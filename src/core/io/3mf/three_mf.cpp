@@ -319,7 +319,12 @@ void write_3mf(const MeshOut& out, const std::filesystem::path& path, bool repla
 }
 
 MeshFormat three_mf_format() {
-    return {"3mf", "3MF for printing", {"3mf"}, nullptr, read_3mf, write_3mf};
+    return {"3mf",
+            "3MF for printing",
+            {"3mf"},
+            nullptr,
+            [](const std::filesystem::path& path, Progress&) { return read_3mf(path); },
+            write_3mf};
 }
 
 }  // namespace pristine::io

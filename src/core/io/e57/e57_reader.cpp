@@ -8,6 +8,7 @@
 #include "core/base/file.h"
 #include "core/base/units.h"
 #include "core/io/e57/e57.h"
+#include "core/io/e57/head.h"
 #include "core/io/e57/pages.h"
 #include "core/io/e57/scan.h"
 #include "core/io/record_cloud.h"
@@ -20,29 +21,6 @@ namespace {
 
 using e57::Channel;
 using e57::Scan;
-
-struct FileHeader {
-    std::uint64_t xml_at = 0, xml_length = 0;
-};
-
-FileHeader read_header(const InputFile& file) {
-    std::array<std::byte, 48> raw{};
-    if (file.read_some(0, raw) < raw.size() || std::memcmp(raw.data(), "ASTM-E57", 8) != 0)
-        throw Error(ErrorCode::Format, "The letters ASTM-E57 are missing at the start", file.place(0));
-    const auto major = load_le<std::uint32_t>(raw.data() + 8);
-    if (major != 1)
-        throw Error(ErrorCode::Unsupported, fmt::format("E57 version {} is not known", major), file.place(8));
-    const auto page = load_le<std::uint64_t>(raw.data() + 40);
-    if (page != e57::kPageBytes)
-        throw Error(ErrorCode::Unsupported,
-                    fmt::format("Pages of {} bytes are not known; the standard has 1024", page),
-                    file.place(40));
-    const FileHeader h{load_le<std::uint64_t>(raw.data() + 24), load_le<std::uint64_t>(raw.data() + 32)};
-    if (h.xml_at >= file.size() || h.xml_length > file.size() - h.xml_at)
-        throw Error(ErrorCode::Format, "The XML part is said to lie outside the file", file.place(24),
-                    "The file was not finished or is cut off.");
-    return h;
-}
 
 // The bytes of one channel, gathered from the packets, taken out value by value.
 class Stream {
@@ -175,10 +153,7 @@ class Reader {
   public:
     Reader(const InputFile& file, const ReadOptions& options, Progress& progress)
         : options_(options), progress_(progress), pages_(file) {
-        const FileHeader h = read_header(file);
-        std::string xml(h.xml_length, '\0');
-        pages_.read(e57::to_logical(h.xml_at), std::as_writable_bytes(std::span(xml)));
-        contents_ = e57::parse_xml(xml, file.place(h.xml_at));
+        contents_ = e57::parse_xml(e57::read_xml(file, pages_), file.place(0));
         layout_ = e57::layout_of(contents_.scans, channels_);
         for (const Scan& s : contents_.scans) total_ += static_cast<double>(s.count);
     }
@@ -186,7 +161,9 @@ class Reader {
     void run(std::vector<std::string>& warnings) {
         if (contents_.images > 0)
             warnings.push_back(
-                fmt::format("{} images were left out: only points are read.", contents_.images));
+                fmt::format("{} pictures stay in the file: the panorama shows them, and 'Item, Colour by its "
+                            "pictures' colours the points.",
+                            contents_.images));
         out_.emplace(layout_.record_bytes);
         for (std::size_t k = 0; k < contents_.scans.size(); ++k) {
             Scan& s = contents_.scans[k];

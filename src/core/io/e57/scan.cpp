@@ -84,21 +84,7 @@ Scan scan_of(const pugi::xml_node& n, std::size_t index) {
     s.name = n.child("name").text().as_string();
     if (s.name.empty()) s.name = fmt::format("Scan {}", index + 1);
     s.guid = n.child("guid").text().as_string();
-    if (const pugi::xml_node pose = n.child("pose")) {
-        if (const pugi::xml_node r = pose.child("rotation")) {
-            s.pose.w = number(r, "w", 1);
-            s.pose.x = number(r, "x", 0);
-            s.pose.y = number(r, "y", 0);
-            s.pose.z = number(r, "z", 0);
-        }
-        const pugi::xml_node t = pose.child("translation");
-        s.pose.shift = {number(t, "x", 0), number(t, "y", 0), number(t, "z", 0)};
-        const double length =
-            std::sqrt(s.pose.w * s.pose.w + s.pose.x * s.pose.x + s.pose.y * s.pose.y + s.pose.z * s.pose.z);
-        if (!(length > 1e-9))
-            throw Error(ErrorCode::Format, fmt::format("The rotation of '{}' is none", s.name), "XML part");
-        for (double* q : {&s.pose.w, &s.pose.x, &s.pose.y, &s.pose.z}) *q /= length;
-    }
+    s.pose = pose_of(n, s.name);
     const pugi::xml_node points = n.child("points");
     s.count = points.attribute("recordCount").as_ullong();
     s.section = points.attribute("fileOffset").as_ullong();
@@ -132,6 +118,25 @@ bool is_colour(const std::string& name) {
 }
 
 }  // namespace
+
+Pose pose_of(const pugi::xml_node& n, const std::string& name) {
+    Pose p;
+    if (const pugi::xml_node pose = n.child("pose")) {
+        if (const pugi::xml_node r = pose.child("rotation")) {
+            p.w = number(r, "w", 1);
+            p.x = number(r, "x", 0);
+            p.y = number(r, "y", 0);
+            p.z = number(r, "z", 0);
+        }
+        const pugi::xml_node t = pose.child("translation");
+        p.shift = {number(t, "x", 0), number(t, "y", 0), number(t, "z", 0)};
+        const double length = std::sqrt(p.w * p.w + p.x * p.x + p.y * p.y + p.z * p.z);
+        if (!(length > 1e-9))
+            throw Error(ErrorCode::Format, fmt::format("The rotation of '{}' is none", name), "XML part");
+        for (double* q : {&p.w, &p.x, &p.y, &p.z}) *q /= length;
+    }
+    return p;
+}
 
 unsigned Channel::bits() const {
     if (kind == Kind::Float32) return 32;

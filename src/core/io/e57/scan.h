@@ -10,6 +10,10 @@
 #include "core/cloud/record.h"
 #include "core/geometry/vec.h"
 
+namespace pugi {
+class xml_node;
+}
+
 namespace pristine::io::e57 {
 
 /// One channel of the points: how its numbers are stored.
@@ -56,6 +60,9 @@ struct Contents {
     std::string crs;         ///< coordinateMetadata
     std::size_t images = 0;  ///< left out
 };
+
+/// The pose of a scan or a picture, `name` for errors. Throws Error(Format).
+Pose pose_of(const pugi::xml_node& scan, const std::string& name);
 
 /// Reads the XML part. Throws Error(Format, Unsupported).
 Contents parse_xml(const std::string& xml, const std::string& place);

@@ -227,7 +227,12 @@ void write_glb(const MeshOut& out, const std::filesystem::path& path, bool repla
 }
 
 MeshFormat glb_format() {
-    return {"glb", "glTF 2.0, binary", {"glb"}, nullptr, read_glb, write_glb};
+    return {"glb",
+            "glTF 2.0, binary",
+            {"glb"},
+            nullptr,
+            [](const std::filesystem::path& path, Progress&) { return read_glb(path); },
+            write_glb};
 }
 
 }  // namespace pristine::io

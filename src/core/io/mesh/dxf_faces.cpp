@@ -49,8 +49,8 @@ struct Block {
 
 class DxfFaces {
   public:
-    DxfFaces(const std::string& text, const std::string& place)
-        : scan_(text, place), most_(kMostTriangles + text.size() / 8) {}
+    DxfFaces(const std::string& text, const std::string& place, Progress& progress)
+        : scan_(text, place, &progress), most_(kMostTriangles + text.size() / 8) {}
 
     MeshFile read() {
         MeshFile m;
@@ -257,8 +257,8 @@ class DxfFaces {
 
 }  // namespace
 
-MeshFile read_dxf_faces(const std::string& text, const std::string& place) {
-    return DxfFaces(text, place).read();
+MeshFile read_dxf_faces(const std::string& text, const std::string& place, Progress& progress) {
+    return DxfFaces(text, place, progress).read();
 }
 
 }  // namespace pristine::io

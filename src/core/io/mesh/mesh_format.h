@@ -25,8 +25,9 @@ struct MeshFormat {
     std::vector<std::string> endings;  ///< lower case, without the dot; the first is the usual one
     /// Whether a file with such an ending holds triangles; null: always. Throws Error(Io).
     bool (*holds_triangles)(const InputFile&) = nullptr;
-    /// Every mesh of the file; null: only written. Throws Error(Io, Format, Unsupported).
-    std::vector<MeshFile> (*read)(const std::filesystem::path&) = nullptr;
+    /// Every mesh of the file; null: only written. Progress over the present stretch, where the reader can
+    /// tell it. Throws Error(Io, Format, Unsupported), Cancelled.
+    std::vector<MeshFile> (*read)(const std::filesystem::path&, Progress&) = nullptr;
     /// Whole or not at all; null: only read. Throws Error(Io, Conflict, Unsupported).
     void (*write)(const MeshOut&, const std::filesystem::path&, bool replace) = nullptr;
 };

@@ -145,11 +145,11 @@ std::string whole_text(const std::filesystem::path& path) {
     return file.read_string(0, file.size());
 }
 
-template <MeshFile (*Read)(const std::string&, const std::string&)>
-std::vector<MeshFile> read_text(const std::filesystem::path& path) {
+template <MeshFile (*Read)(const std::string&, const std::string&, Progress&)>
+std::vector<MeshFile> read_text(const std::filesystem::path& path, Progress& progress) {
     const std::string text = as_utf8(whole_text(path));
     std::vector<MeshFile> one;
-    one.push_back(Read(text, path.string()));
+    one.push_back(Read(text, path.string(), progress));
     take_remarks(text, one.front());
     return one;
 }
@@ -167,9 +167,9 @@ MeshFormat ply_mesh_format() {
             "PLY mesh",
             {"ply"},
             [](const InputFile& file) { return ply_has_faces(head_of(file)); },
-            [](const std::filesystem::path& path) {
+            [](const std::filesystem::path& path, Progress& progress) {
                 std::vector<MeshFile> one;
-                one.push_back(read_ply_mesh(whole_text(path), path.string()));
+                one.push_back(read_ply_mesh(whole_text(path), path.string(), progress));
                 return one;
             },
             [](const MeshOut& m, const std::filesystem::path& path, bool replace) {
@@ -185,7 +185,7 @@ MeshFormat landxml_mesh_format() {
                 const std::string all = file.read_string(0, file.size());
                 return all.find("Faces") != std::string::npos || all.rfind("\xFF\xFE", 0) == 0;
             },
-            [](const std::filesystem::path& path) {
+            [](const std::filesystem::path& path, Progress&) {
                 return read_landxml_surfaces(whole_text(path), path.string());
             },
             [](const MeshOut& m, const std::filesystem::path& path, bool replace) {
@@ -209,9 +209,9 @@ MeshFormat stl_format() {
             "STL mesh",
             {"stl"},
             nullptr,
-            [](const std::filesystem::path& path) {
+            [](const std::filesystem::path& path, Progress& progress) {
                 std::vector<MeshFile> one;
-                one.push_back(read_stl(as_utf8(whole_text(path)), path.string()));
+                one.push_back(read_stl(as_utf8(whole_text(path)), path.string(), progress));
                 return one;
             },
             [](const MeshOut& m, const std::filesystem::path& path, bool replace) {
@@ -238,9 +238,9 @@ MeshFormat dxf_faces_format() {
                 const std::string all = file.read_string(0, file.size());
                 return all.find("3DFACE") != std::string::npos || dxf_has_meshes(all);
             },
-            [](const std::filesystem::path& path) {
+            [](const std::filesystem::path& path, Progress& progress) {
                 std::vector<MeshFile> one;
-                one.push_back(read_dxf_faces(as_utf8(whole_text(path)), path.string()));
+                one.push_back(read_dxf_faces(as_utf8(whole_text(path)), path.string(), progress));
                 return one;
             },
             [](const MeshOut& m, const std::filesystem::path& path, bool replace) {

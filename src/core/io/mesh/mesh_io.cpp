@@ -45,7 +45,7 @@ std::vector<MeshFile> read_meshes(const std::filesystem::path& path, Progress& p
         throw Error(ErrorCode::Unsupported, "The file is none of the meshes that can be read", place,
                     "There are " + format_list(Format::Holds::Triangles, false) + ".");
     progress.check();
-    std::vector<MeshFile> all = format->read(path);
+    std::vector<MeshFile> all = format->read(path, progress);
     for (MeshFile& m : all) {
         check(m, place);
         if (m.mesh.triangles.empty())

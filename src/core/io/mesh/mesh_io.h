@@ -43,14 +43,14 @@ std::vector<MeshFile> read_meshes(const std::filesystem::path&, Progress& = Prog
 void write_mesh(const mesh::TriMesh&, const std::filesystem::path&, bool replace,
                 const std::string& unit = {}, const mesh::Attributes& = {}, const std::string& crs = {});
 
-// One reader and writer for each format; `text` is the whole file.
-MeshFile read_ply_mesh(const std::string& text, const std::string& place);
-MeshFile read_obj(const std::string& text, const std::string& place);
-MeshFile read_stl(const std::string& text, const std::string& place);
-MeshFile read_off(const std::string& text, const std::string& place);
+// One reader and writer for each format; `text` is the whole file. Readers also throw Cancelled.
+MeshFile read_ply_mesh(const std::string& text, const std::string& place, Progress& = Progress::none());
+MeshFile read_obj(const std::string& text, const std::string& place, Progress& = Progress::none());
+MeshFile read_stl(const std::string& text, const std::string& place, Progress& = Progress::none());
+MeshFile read_off(const std::string& text, const std::string& place, Progress& = Progress::none());
 /// The surfaces that have faces. Throws Error(Format) when there is none.
 std::vector<MeshFile> read_landxml_surfaces(const std::string& text, const std::string& place);
-MeshFile read_dxf_faces(const std::string& text, const std::string& place);
+MeshFile read_dxf_faces(const std::string& text, const std::string& place, Progress& = Progress::none());
 void write_obj(const mesh::TriMesh&, const mesh::Attributes&, const std::filesystem::path&, bool replace,
                const cloud::Reference& = {});
 

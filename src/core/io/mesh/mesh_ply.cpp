@@ -174,10 +174,11 @@ struct Told {  // of one vertex or face
 class PlyMeshReader {
   public:
     /// `full`: what full light is told by; 0: what is usual for its type.
-    PlyMeshReader(const std::string& text, const std::string& place, double full = 0)
+    PlyMeshReader(const std::string& text, const std::string& place, Progress* progress, double full = 0)
         : place_(place),
           text_(text),
           size_(text.size()),
+          progress_(progress),
           full_(full),
           header_(parse_ply_header(text, place)),
           body_(text, header_, place),
@@ -211,7 +212,7 @@ class PlyMeshReader {
         // Once more where the values say that they are told otherwise than is usual for their type.
         if (const double full = full_for(greatest_, colour_type_);
             full_ == 0 && greatest_ > 0 && full != usual_full(colour_type_))
-            return PlyMeshReader(text_, place_, full).read();
+            return PlyMeshReader(text_, place_, nullptr, full).read();
         adder_.finish();
         return std::move(m_);
     }
@@ -239,6 +240,9 @@ class PlyMeshReader {
             m_.mesh.vertices.reserve(e.count);
         }
         for (std::uint64_t i = 0; i < e.count; ++i) {
+            constexpr std::uint64_t kTell = 65'536;
+            if (i % kTell == 0 && progress_)
+                progress_->advance(1 - static_cast<double>(body_.left()) / static_cast<double>(size_));
             Told told;
             face_.clear();
             texcoord_.clear();
@@ -309,6 +313,7 @@ class PlyMeshReader {
     std::string place_;
     const std::string& text_;
     std::uint64_t size_;
+    Progress* progress_;
     double full_, greatest_ = 0;  // of colours
     FieldType colour_type_ = FieldType::U8;
     PlyHeader header_;
@@ -345,8 +350,8 @@ constexpr const char* kColour = "property uchar red\nproperty uchar green\nprope
 
 }  // namespace
 
-MeshFile read_ply_mesh(const std::string& text, const std::string& place) {
-    return PlyMeshReader(text, place).read();
+MeshFile read_ply_mesh(const std::string& text, const std::string& place, Progress& progress) {
+    return PlyMeshReader(text, place, &progress).read();
 }
 
 void write_mesh_ply(const mesh::TriMesh& m, const std::filesystem::path& path, bool replace,

@@ -26,9 +26,9 @@ bool begins_with_solid(std::string_view text) {
 }
 
 // Word by word: writers break lines where they like.
-std::vector<Vec3> corners_of_stl_text(const std::string& text, const std::string& place) {
+std::vector<Vec3> corners_of_stl_text(const std::string& text, const std::string& place, Progress& progress) {
     std::vector<Vec3> corners;
-    TextScan scan(text, place);
+    TextScan scan(text, place, &progress);
     std::string_view line;
     Vec3 p;
     int wanted = 0;  // coordinates of a vertex that are still to come
@@ -61,7 +61,7 @@ std::vector<Vec3> corners_of_stl_records(const std::string& text, std::uint64_t 
 
 }  // namespace
 
-MeshFile read_stl(const std::string& text, const std::string& place) {
+MeshFile read_stl(const std::string& text, const std::string& place, Progress& progress) {
     constexpr std::size_t kHeader = 84, kFacet = 50;
     MeshFile m;
     const std::uint64_t count = text.size() >= kHeader ? load_le<std::uint32_t>(text.data() + 80) : 0,
@@ -70,7 +70,7 @@ MeshFile read_stl(const std::string& text, const std::string& place) {
     const bool is_text = begins_with_solid(text) && text.find('\0') == std::string::npos;
     if (is_text) {
         m.format = "STL mesh, text";
-        m.mesh = mesh::weld(corners_of_stl_text(text, place));
+        m.mesh = mesh::weld(corners_of_stl_text(text, place, progress));
         return m;
     }
     if (text.size() < kHeader || text.size() < bytes)
@@ -88,8 +88,10 @@ namespace {
 // OFF with what its first word says of vertices: texture, colours, normals.
 class OffReader {
   public:
-    OffReader(const std::string& text, const std::string& place)
-        : size_(static_cast<std::int64_t>(text.size())), scan_(text, place), adder_(m_, colours_, place) {
+    OffReader(const std::string& text, const std::string& place, Progress& progress)
+        : size_(static_cast<std::int64_t>(text.size())),
+          scan_(text, place, &progress),
+          adder_(m_, colours_, place) {
         m_.format = "OFF mesh";
     }
 
@@ -195,8 +197,8 @@ class OffReader {
 
 }  // namespace
 
-MeshFile read_off(const std::string& text, const std::string& place) {
-    return OffReader(text, place).read();
+MeshFile read_off(const std::string& text, const std::string& place, Progress& progress) {
+    return OffReader(text, place, progress).read();
 }
 
 }  // namespace pristine::io

@@ -58,8 +58,12 @@ constexpr double kRoundedOne = 1.001;
 class ObjReader {
   public:
     /// `full`: what full light of a vertex is told by.
-    ObjReader(const std::string& text, const std::string& place, double full = 1)
-        : path_(place), text_(text), scan_(text, place), full_(full), adder_(file_, colours_, place) {
+    ObjReader(const std::string& text, const std::string& place, Progress* progress, double full = 1)
+        : path_(place),
+          text_(text),
+          scan_(text, place, progress),
+          full_(full),
+          adder_(file_, colours_, place) {
         file_.format = "OBJ mesh";
     }
 
@@ -90,7 +94,7 @@ class ObjReader {
         }
         // Once more where the values are no shares of 1.
         if (full_ == 1 && greatest_ > kRoundedOne)
-            return ObjReader(text_, path_.string(), greatest_ <= 255 ? 255 : 65535).read();
+            return ObjReader(text_, path_.string(), nullptr, greatest_ <= 255 ? 255 : 65535).read();
         for (const std::string& name : libraries_) read_materials(name);
         adder_.finish();
         return std::move(file_);
@@ -322,8 +326,8 @@ class ObjWriter {
 
 }  // namespace
 
-MeshFile read_obj(const std::string& text, const std::string& place) {
-    return ObjReader(text, place).read();
+MeshFile read_obj(const std::string& text, const std::string& place, Progress& progress) {
+    return ObjReader(text, place, &progress).read();
 }
 
 void write_obj(const mesh::TriMesh& m, const mesh::Attributes& a, const std::filesystem::path& path,

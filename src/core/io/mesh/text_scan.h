@@ -7,13 +7,17 @@
 #include <string_view>
 
 #include "core/base/error.h"
+#include "core/base/progress.h"
 
 namespace pristine::io {
 
 /// Lines and words of a text in memory, with the place for errors.
 class TextScan {
   public:
-    TextScan(std::string_view text, std::string name) : text_(text), name_(std::move(name)) {}
+    /// `progress`, if any, is told how much of the text was read, and may stop it: line() then throws
+    /// Cancelled.
+    TextScan(std::string_view text, std::string name, Progress* progress = nullptr)
+        : text_(text), name_(std::move(name)), progress_(progress) {}
 
     /// The next line without its end and without blanks round it; false at the end.
     bool line(std::string_view& out) {
@@ -23,7 +27,8 @@ class TextScan {
         out = text_.substr(at_, end - at_);
         at_ = end;
         if (at_ < text_.size()) at_ += text_.substr(at_, 2) == "\r\n" ? 2 : 1;
-        ++number_;
+        if (++number_ % kTell == 0 && progress_)
+            progress_->advance(static_cast<double>(at_) / static_cast<double>(text_.size()));
         while (!out.empty() && (out.front() == ' ' || out.front() == '\t')) out.remove_prefix(1);
         while (!out.empty() && (out.back() == ' ' || out.back() == '\t')) out.remove_suffix(1);
         return true;
@@ -58,8 +63,10 @@ class TextScan {
     }
 
   private:
+    static constexpr std::uint64_t kTell = 16'384;
     std::string_view text_;
     std::string name_;
+    Progress* progress_;
     std::size_t at_ = 0;
     std::uint64_t number_ = 0;
 };

@@ -8,7 +8,7 @@ namespace pristine::score {
 
 void add_plane(std::vector<Score>& s) {
     const auto number = [](const char* name, const char* title, const char* unit, double usual) {
-        return Parameter{name, title, unit, "Of the plane", usual, -1e9, 1e9, false};
+        return Parameter{name, title, unit, "Of the plane", usual, -1e9, 1e9, false, 6};
     };
     s.push_back({"plane",
                  "Height over a plane",
@@ -37,6 +37,7 @@ void add_plane(std::vector<Score>& s) {
                      });
                      return c;
                  }});
+    s.back().applies = Score::Applies::Both;
 }
 
 }  // namespace pristine::score

@@ -62,8 +62,8 @@ void add_triangles(std::vector<Score>& s) {
                       "spans places where nothing was measured: rims, gaps, water", "densely measured",
                       "Breaklines and flat ground make long edges that are right.",
                       TriangleValue::LongestEdge, true));
-    s.push_back(entry("area", "Area", "", "large triangles: thinly measured, or spanning a gap", "small ones",
-                      "Flat ground needs few points.", TriangleValue::Area, true));
+    s.push_back(entry("area", "Area", "area", "large triangles: thinly measured, or spanning a gap",
+                      "small ones", "Flat ground needs few points.", TriangleValue::Area, true));
     s.push_back(entry("ratio", "Edge ratio", "times", "slivers: one edge much shorter than another",
                       "near to even", "Scan lines that are closer along than across make slivers everywhere.",
                       TriangleValue::EdgeRatio, true));
@@ -82,6 +82,15 @@ void add_triangles(std::vector<Score>& s) {
                       TriangleValue::PieceSize, true));
     s.push_back(entry("rim", "Distance to the rim", "length", "inside", "at the rim", "",
                       TriangleValue::RimDistance));
+    s.push_back(entry("rim_edge", "Rim edge", "length",
+                      "long triangles that are peeled off the rim from outside in, so that the rim follows "
+                      "what was measured",
+                      "at the rim of what was densely measured, or behind it",
+                      "A bay between two far points may be meant; breaklines do not hold it back.",
+                      TriangleValue::RimEdge, true));
+    s.push_back(entry("rim_angle", "Angle opposite the rim", "angle",
+                      "flat triangles that are peeled off the rim from outside in (near 180)",
+                      "near to even (60), or behind such", "As with the rim edge.", TriangleValue::RimAngle));
 }
 
 }  // namespace pristine::score
