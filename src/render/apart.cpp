@@ -10,10 +10,7 @@ namespace {
 
 constexpr std::size_t kMostBlocks = 2000;  // 32 kB each
 constexpr std::uint32_t kNone = ~std::uint32_t{0};
-// Blocks this much thinner than the cloud usually is hold strays, or what lies far beyond the job. A cloud
-// that is thin everywhere has none: its points are drawn so that surfaces close up.
 constexpr float kThinner = 8;
-constexpr std::size_t kWhole = ~std::size_t{0};  // in place of a page: the usual spacing of the cloud
 
 float usual_spacing(const cloud::PointCloud& c) {
     std::vector<float> all;
@@ -118,18 +115,20 @@ std::vector<float> nearest_distances(const cloud::PositionPage& p, const cloud::
     return out;
 }
 
+bool ApartCache::is_thin(const std::shared_ptr<const cloud::PointCloud>& cloud, std::size_t page,
+                         std::size_t block) {
+    const std::lock_guard guard(mutex_);
+    auto usual = usual_.find(cloud.get());
+    if (usual == usual_.end())
+        usual = usual_.emplace(cloud.get(), std::pair(cloud, usual_spacing(*cloud))).first;
+    return cloud->info(page).spacing[block] > kThinner * usual->second.second;
+}
+
 ApartCache::Distances ApartCache::of(const std::shared_ptr<const cloud::PointCloud>& cloud, std::size_t page,
                                      std::size_t block, bool work_out) {
-    const Key key{cloud.get(), page, block}, whole{cloud.get(), kWhole, 0};
+    const Key key{cloud.get(), page, block};
     {
         const std::lock_guard guard(mutex_);
-        auto usual = known_.find(whole);
-        if (usual == known_.end())
-            usual = known_
-                        .emplace(whole, Known{cloud, std::make_shared<const std::vector<float>>(
-                                                         1, usual_spacing(*cloud))})
-                        .first;
-        if (cloud->info(page).spacing[block] < kThinner * usual->second.distances->front()) return nullptr;
         if (const auto known = known_.find(key); known != known_.end()) return known->second.distances;
     }
     if (!work_out) return nullptr;
@@ -147,6 +146,7 @@ void ApartCache::keep_only(const Scene& scene) {
     const std::lock_guard guard(mutex_);
     if (known_.size() > kMostBlocks) known_.clear();
     std::erase_if(known_, [&](const auto& k) { return !drawn.contains(std::get<0>(k.first)); });
+    std::erase_if(usual_, [&](const auto& k) { return !drawn.contains(k.first); });
 }
 
 }  // namespace pristine::render

@@ -23,6 +23,9 @@ std::vector<float> nearest_distances(const cloud::PositionPage&, const cloud::Gr
 class ApartCache {
   public:
     using Distances = std::shared_ptr<const std::vector<float>>;
+    /// Whether a block is eight times thinner than its cloud usually is: it holds strays, or what lies far
+    /// beyond the job.
+    bool is_thin(const std::shared_ptr<const cloud::PointCloud>&, std::size_t page, std::size_t block);
     /// Of a block; null when it is not known yet and not to be worked out.
     Distances of(const std::shared_ptr<const cloud::PointCloud>&, std::size_t page, std::size_t block,
                  bool work_out);
@@ -37,6 +40,7 @@ class ApartCache {
     };
     std::mutex mutex_;
     std::map<Key, Known> known_;
+    std::map<const cloud::PointCloud*, std::pair<std::shared_ptr<const cloud::PointCloud>, float>> usual_;
 };
 
 }  // namespace pristine::render

@@ -271,6 +271,8 @@ void Renderer::draw_discs(const VisiblePage& p, std::size_t b, double share, con
     const bool large = kDiscSpacings * spacing_px(view_, *item.cloud, ref.page, b) > kLone_px;
     const auto apart = large ? apart_->of(item.cloud, ref.page, b, whole) : nullptr;
     if (apart) run.apart = apart->data();
+    // Of a surface next to no point lies four times as far from the next one as is usual on it.
+    if (!apart_->is_thin(item.cloud, ref.page, b)) run.apart_from = 2 * item.cloud->info(ref.page).spacing[b];
     run.apart_per_depth = static_cast<float>(view_.scale / std::sqrt(share));
     splat_discs(page_map(view_, item.cloud->grid(), run.origin), run,
                 {keys.data(), view_.width, view_.height, static_cast<float>(view_.near_depth)});

@@ -41,7 +41,7 @@ std::uint64_t key_of(float depth, std::uint32_t id) {
 // A point far from all others is no larger than a point.
 float radius_of(const SplatRun& r, std::uint32_t i, float per_depth) {
     const float radius = std::clamp(r.radius_per_depth * per_depth, r.least_radius, r.most_radius);
-    if (!r.apart) return radius;
+    if (!r.apart || r.apart[i] <= r.apart_from) return radius;
     const float lone = std::max(kLone_px, r.least_radius);
     if (radius <= lone) return radius;
     const float near = std::clamp(2 - r.apart[i] * r.apart_per_depth * per_depth / kApart_px, 0.0f, 1.0f);

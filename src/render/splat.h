@@ -30,6 +30,7 @@ struct SplatRun {
     float radius_per_depth = 0;  ///< > 0: discs of this many pixels at depth 1 (perspective) or everywhere
     float least_radius = 0, most_radius = 0;
     const float* apart = nullptr;  ///< of element 0 on: the distance to the next point (apart.h), or null
+    float apart_from = 0;          ///< what lies no farther apart than this belongs to a surface
     float apart_per_depth = 0;     ///< of that distance, pixels at depth 1 (perspective) or everywhere
 };
 

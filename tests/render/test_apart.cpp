@@ -126,3 +126,42 @@ TEST_CASE("DiscsOfAnEarlyStepAreGoneInTheCompletePicture") {
     r.resolve(p);
     CHECK(p.keys == at_once.keys);
 }
+
+TEST_CASE("AStrayBeforeASparseSurfaceIsNoBubbleAndTheSurfaceIsClosed") {
+    std::mt19937_64 dice(12);
+    cloud::PointBatch b;
+    const auto put = [&](std::int32_t x, std::int32_t y, std::int32_t z) {
+        b.x.push_back(x);
+        b.y.push_back(y);
+        b.z.push_back(z);
+    };
+    // A wall of points 10 cm apart, and three strays a metre before it.
+    for (int x = 0; x < 80; ++x)
+        for (int z = 0; z < 60; ++z)
+            put(100 * x + static_cast<std::int32_t>(dice() % 30), 9000,
+                100 * z + static_cast<std::int32_t>(dice() % 30));
+    for (int k = 0; k < 3; ++k) put(2000 + 2000 * k, 8000, 3050);
+    cloud::PointCloud::Parts parts;
+    parts.grid = {{0.001, 0.001, 0.001}, {0, 0, 0}};
+    const auto c = cloud::build({b}, std::move(parts));
+    const auto scene =
+        std::make_shared<const Scene>(std::vector<DrawItem>{{1, c, nullptr, nullptr, nullptr, {}}});
+    const Picture p = render_picture(scene, looking_north({4, 2, 3}));
+    std::map<std::uint32_t, int> pixels;
+    std::size_t empty = 0, in_wall = 0;
+    for (int y = 150; y < 450; ++y)
+        for (int x = 200; x < 600; ++x) {
+            const std::uint64_t key = p.keys[static_cast<std::size_t>(y) * 800 + static_cast<std::size_t>(x)];
+            ++in_wall;
+            empty += key == kNothing;
+            if (key != kNothing) ++pixels[static_cast<std::uint32_t>(key)];
+        }
+    CHECK(empty < in_wall / 20);
+    int strays = 0;
+    for (const auto& [id, n] : pixels)
+        if (p.position(id).y < 8.5) {
+            ++strays;
+            CHECK(n <= 4);
+        }
+    CHECK(strays == 3);
+}

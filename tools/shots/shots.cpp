@@ -251,13 +251,13 @@ bool shoot_classes(MainWindow& w, const std::function<bool(const char*)>& shot) 
         site::SitePtr now = std::make_shared<site::Site>(s);
         std::uint64_t points = 0;
         for (const site::ItemPtr& i : s.items) {
-            const bool wanted = !i->cloud->triangles() && i->name.find("chamber") != std::string::npos;
+            const bool wanted = !i->cloud->triangles() && i->name.find("Chamber") != std::string::npos;
             if (wanted && points == 0) points = i->id;
             now = site::set_visible(*now, i->id, i->id == points);
         }
         return site::activate(*now, points);
     });
-    w.commands().trigger("select.clear");
+    if (w.document().site()->selected() > 0) w.commands().trigger("select.clear");
     w.commands().trigger("decide.class_terrain");
     if (!wait_settled(w)) return false;
     w.commands().trigger("view.classes");
@@ -270,7 +270,7 @@ bool shoot_place(MainWindow& w, const std::function<bool(const char*)>& shot) {
     const site::SitePtr s = w.document().site();
     std::vector<std::uint64_t> scans;
     for (const site::ItemPtr& i : s->items)
-        if (!i->cloud->triangles() && i->name.find("chamber") != std::string::npos) scans.push_back(i->id);
+        if (!i->cloud->triangles() && i->name.find("Chamber") != std::string::npos) scans.push_back(i->id);
     if (scans.size() < 2) return false;
     w.document().apply(QStringLiteral("Scans"), [&](const site::Site& now) {
         site::SitePtr next = std::make_shared<site::Site>(now);
@@ -506,7 +506,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     w.findChild<QPushButton*>("ruleColour")->click();
     if (!wait_settled(w)) return 1;
     w.findChild<QPushButton*>("ruleColour")->click();
-    w.commands().trigger("select.clear");
+    if (w.document().site()->selected() > 0) w.commands().trigger("select.clear");
     if (!shoot_marks(w, origin, shot)) return 1;
     w.commands().trigger("select.objects");
     if (!wait_settled(w)) return 1;

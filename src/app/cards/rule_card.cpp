@@ -390,7 +390,8 @@ void RuleCard::show_values(bool keep_range) {
     histogram_->set(profile_);
     const bool words = by_words();
     words_->setVisible(words);
-    for (QWidget* w : std::initializer_list<QWidget*>{histogram_, lo_, hi_, inside_, outside_, extreme_})
+    for (QWidget* w : std::initializer_list<QWidget*>{histogram_, lo_, hi_, inside_, outside_, inside_words_,
+                                                      outside_words_, extreme_})
         w->setVisible(!words);
     if (profile_.count == 0) return state_->setText(tr("No point has a value here."));
     state_->setText(column_->note.empty() ? QString()

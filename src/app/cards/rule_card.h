@@ -117,6 +117,7 @@ class RuleCard : public SideCard {
     WordList* words_;  // instead of the histogram
     QDoubleSpinBox *lo_, *hi_;
     QRadioButton *inside_, *outside_;  // the two readings of the range
+    QLabel *inside_words_, *outside_words_;
     QPushButton *take_, *colour_, *extreme_, *everywhere_;
     QCheckBox* all_;    // all scans that are shown, with one histogram
     QComboBox* other_;  // the item compared with, the line gone by, or the column

@@ -1,6 +1,8 @@
 // The rule card: the range of values that is taken, and what both readings of it mean.
 
 #include <QHBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QRadioButton>
 #include <cmath>
@@ -37,6 +39,20 @@ QIcon reading_icon(bool outside) {
     return drawn;
 }
 
+// The words of a reading: they wrap, and a click on them is one on its button.
+class ReadingWords : public QLabel {
+  public:
+    explicit ReadingWords(QRadioButton* button) : QLabel(button->parentWidget()), button_(button) {
+        setWordWrap(true);
+    }
+
+  protected:
+    void mouseReleaseEvent(QMouseEvent*) override { button_->click(); }
+
+  private:
+    QRadioButton* button_;
+};
+
 }  // namespace
 
 // Which values, or words, the rule takes.
@@ -68,16 +84,21 @@ void RuleCard::add_range() {
     ends->addWidget(hi_, 1);
     body()->addLayout(ends);
     // Both readings of the range, drawn and spelled out: which of them is meant is never guessed.
-    const auto reading = [&](const char* name, bool outside) {
+    const auto reading = [&](const char* name, bool outside, QLabel*& words) {
+        auto* row = new QHBoxLayout;
         auto* b = new QRadioButton(this);
         b->setObjectName(QString::fromLatin1(name));
         b->setIcon(reading_icon(outside));
         b->setIconSize({44, 12});
-        body()->addWidget(b);
+        row->addWidget(b);
+        words = new ReadingWords(b);
+        words->setObjectName(QString::fromLatin1(name) + QStringLiteral("Words"));
+        row->addWidget(words, 1);
+        body()->addLayout(row);
         return b;
     };
-    inside_ = reading("ruleInside", false);
-    outside_ = reading("ruleOutside", true);
+    inside_ = reading("ruleInside", false, inside_words_);
+    outside_ = reading("ruleOutside", true, outside_words_);
     inside_->setChecked(true);
     body()->addWidget(sentence_ = make_sentence(this, "ruleSentence"));
     connect(histogram_, &RangeHistogram::dragged, this, [this](double lo, double hi) {
@@ -121,8 +142,10 @@ void RuleCard::say_readings(const score::Limits& limits, std::uint64_t taken) {
         return tr("%1: %2").arg(range_text(*score_, which, l),
                                 counted(*document_, which.outside == limits.outside ? taken : other));
     };
-    inside_->setText(text(in));
-    outside_->setText(text(out));
+    inside_words_->setText(text(in));
+    outside_words_->setText(text(out));
+    inside_->setAccessibleName(text(in));
+    outside_->setAccessibleName(text(out));
 }
 
 void RuleCard::say() {

@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include <QDoubleSpinBox>
+#include <QLabel>
 #include <QPushButton>
 #include <QRadioButton>
 #include <cmath>
@@ -98,14 +99,21 @@ TEST_CASE("BothReadingsOfARangeAreSpelledOutWithTheirNumbers", "[window]") {
     const std::uint64_t within = s.w.site().selected(), of = s.w.item().shown();
     CHECK(within > 100);
     CHECK(inside->isChecked());
-    CHECK(inside->text().contains("0.2 to 1.5 m"));
-    CHECK(inside->text().contains(app::grouped(within)));
-    CHECK(outside->text().contains("less than 0.2 or more than 1.5 m"));
-    CHECK(outside->text().contains(app::grouped(of - within)));
+    CHECK(inside->accessibleName().contains("0.2 to 1.5 m"));
+    CHECK(inside->accessibleName().contains(app::grouped(within)));
+    CHECK(outside->accessibleName().contains("less than 0.2 or more than 1.5 m"));
+    CHECK(outside->accessibleName().contains(app::grouped(of - within)));
+    // Whole, within the card.
+    for (const char* words : {"ruleInsideWords", "ruleOutsideWords"}) {
+        auto* label = s.w.find<QLabel>(QString::fromLatin1(words));
+        CHECK(label->text().contains(" points"));
+        CHECK(label->heightForWidth(label->width()) <= label->height());
+        CHECK(label->geometry().right() < s.card().width());
+    }
     CHECK(inside->icon().pixmap(44, 12).toImage() != outside->icon().pixmap(44, 12).toImage());
     s.w.click(outside);
     REQUIRE(s.w.settle());
     CHECK(s.w.site().selected() == of - within);
-    CHECK(inside->text().contains(app::grouped(within)));
-    CHECK(outside->text().contains(app::grouped(of - within)));
+    CHECK(inside->accessibleName().contains(app::grouped(within)));
+    CHECK(outside->accessibleName().contains(app::grouped(of - within)));
 }
