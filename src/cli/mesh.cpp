@@ -1,7 +1,8 @@
-// `pristine mesh check|repair|smooth|flatten|wrap|reduce`: scan meshes without a window.
+// `pristine mesh check|repair|smooth|flatten|skin|reduce`: scan meshes without a window.
 
 #include <fmt/format.h>
 
+#include <map>
 #include <set>
 
 #include "cli/command.h"
@@ -114,7 +115,7 @@ void run_check(const CheckRequest& r) {
 }
 
 struct RepairRequest {
-    std::string input, output, fill = "curvature";
+    std::string input, output, fill = "rounded";
     std::vector<std::string> only;
     repair::RepairOptions options;
     Common common;
@@ -134,15 +135,22 @@ json deviation_json(const repair::Deviation& d) {
     return {{"mean", d.mean}, {"p95", d.p95}, {"max", d.max}};
 }
 
+// The words of before the second release are understood for one release more.
+const std::map<std::string, repair::FillKind>& fill_words() {
+    static const std::map<std::string, repair::FillKind> all{
+        {"taut", repair::FillKind::Flat},         {"level", repair::FillKind::Tangent},
+        {"rounded", repair::FillKind::Curvature}, {"flat", repair::FillKind::Flat},
+        {"tangent", repair::FillKind::Tangent},   {"curvature", repair::FillKind::Curvature}};
+    return all;
+}
+
 void run_repair(const RepairRequest& r) {
     json j;
     std::string text;
     with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_joined(r.input, r.common, progress);
         repair::RepairOptions options = r.options;
-        options.fill.kind = r.fill == "flat"      ? repair::FillKind::Flat
-                            : r.fill == "tangent" ? repair::FillKind::Tangent
-                                                  : repair::FillKind::Curvature;
+        options.fill.kind = fill_words().at(r.fill);
         for (const std::string& id : r.only) options.only.insert(repair::fault_of(id));
         const repair::Repaired done = repair::repair(in.mesh, options, progress);
         if (done.mesh.triangles.empty())
@@ -360,8 +368,11 @@ void add_repair(CLI::App& mesh) {
            r->common)
         ->required();
     sub->add_option("--only", r->only, "Categories to repair, as 'mesh check' names them")->delimiter(',');
-    sub->add_option("--fill", r->fill, "How holes are filled")
-        ->check(CLI::IsMember({"flat", "tangent", "curvature"}));
+    sub->add_option("--fill", r->fill,
+                    "How holes are filled: taut (as short as can be), level (with the rim), rounded (usual)")
+        ->check([](const std::string& word) {
+            return fill_words().contains(word) ? std::string() : word + " is none of taut, level, rounded";
+        });
     sub->add_option("--max-hole", r->options.max_hole, "Holes of more edges stay open")
         ->check(CLI::PositiveNumber);
     sub->add_flag("--outer", r->options.fill_outer, "Fill the edges of open scans too");
@@ -370,17 +381,10 @@ void add_repair(CLI::App& mesh) {
     sub->callback([=] { run_repair(*r); });
 }
 
-}  // namespace
-
-void add_mesh(CLI::App& app) {
-    auto* mesh = app.add_subcommand("mesh", "Scan meshes: check, repair, smooth, flatten, wrap, reduce");
-    mesh->require_subcommand(1);
-    add_check(*mesh);
-    add_repair(*mesh);
-    add_smooth(*mesh, false);
-    add_smooth(*mesh, true);
+void add_skin(CLI::App& mesh, const char* name, bool hidden) {
     auto w = std::make_shared<WrapRequest>();
-    auto* wrap = mesh->add_subcommand("wrap", "A closed solid round a mesh");
+    auto* wrap = mesh.add_subcommand(name, "A closed skin round a mesh");
+    if (hidden) wrap->group("");
     reads(wrap->add_option("IN", w->input, "Mesh"), w->common)->required();
     length_option(*wrap, "--detail", w->options.detail,
                   "Smaller things are rounded off; usual: by the mesh's own edges", Least::AboveZero,
@@ -391,6 +395,20 @@ void add_mesh(CLI::App& app) {
     writes(wrap->add_option("-o,--output", w->output, "Mesh"), w->common)->required();
     add_common(*wrap, w->common, true, true);
     wrap->callback([=] { run_wrap(*w); });
+}
+
+}  // namespace
+
+void add_mesh(CLI::App& app) {
+    auto* mesh =
+        app.add_subcommand("mesh", "Scan meshes: check, repair, smooth, flatten, closed skin, reduce");
+    mesh->require_subcommand(1);
+    add_check(*mesh);
+    add_repair(*mesh);
+    add_smooth(*mesh, false);
+    add_smooth(*mesh, true);
+    add_skin(*mesh, "skin", false);
+    add_skin(*mesh, "wrap", true);  // its name of before, for one release more
     auto r = std::make_shared<ReduceRequest>();
     auto* reduce = mesh->add_subcommand("reduce", "Fewer triangles; rims stay");
     reads(reduce->add_option("IN", r->input, "Mesh"), r->common)->required();

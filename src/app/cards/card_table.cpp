@@ -73,8 +73,8 @@ std::vector<CardSpec> rows() {
          tr("Tools"),
          make<PilesCard>},
         {"tools.mesh", tr("Check and repair a mesh…"),
-         tr("What is wrong with the mesh in work, from place to place; repairs, wrap, reduction; its volume "
-            "and mass"),
+         tr("What is wrong with the mesh in work, from place to place; repairs, a closed skin, "
+            "reduction; its volume and mass"),
          "", Qt::CTRL | Qt::Key_R, tr("Tools"), make<MeshCard>},
         {"tools.holes", tr("Holes of a mesh…"),
          tr("Closes holes one by one: the whole rim, a part of it, or a bridge; the fill is seen before it "

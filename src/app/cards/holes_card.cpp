@@ -85,7 +85,7 @@ void HolesCard::add_choices() {
     auto* form = new QFormLayout;
     kind_ = new QComboBox(this);
     kind_->setObjectName(QStringLiteral("holesKind"));
-    kind_->addItems({tr("flat"), tr("tangent"), tr("by curvature")});
+    kind_->addItems({tr("taut"), tr("level with the rim"), tr("rounded")});
     kind_->setCurrentIndex(2);
     form->addRow(tr("Fill"), kind_);
     pick_ = new QPushButton(tr("Pick two corners of rims"), this);

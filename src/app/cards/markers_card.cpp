@@ -52,8 +52,8 @@ MarkersCard::MarkersCard(Document* document, Jobs* jobs, QWidget* parent)
     select_ = button("markersSelect", tr("Select what they cover"),
                      tr("Selects the triangles under the markers that are ticked"));
     heal_ = button("markersHeal", tr("Remove them and heal the surface"),
-                   tr("Takes the triangles under the markers that are ticked away and fills the holes by "
-                      "curvature, as a card at the bottom that can be lifted"));
+                   tr("Takes the triangles under the markers that are ticked away and fills the holes "
+                      "rounded, as a card at the bottom that can be lifted"));
     connect(open_, &QPushButton::clicked, this, [this] {
         const QString file =
             QFileDialog::getOpenFileName(this, tr("Markers"), QSettings().value("folder").toString(),

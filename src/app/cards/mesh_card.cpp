@@ -121,7 +121,7 @@ void MeshCard::add_repairs() {
 void MeshCard::add_settings(QFormLayout* form) {
     fill_ = new QComboBox(this);
     fill_->setObjectName(QStringLiteral("meshFill"));
-    fill_->addItems({tr("flat"), tr("tangent"), tr("by curvature")});
+    fill_->addItems({tr("taut"), tr("level with the rim"), tr("rounded")});
     fill_->setCurrentIndex(2);
     fill_->setToolTip(
         tr("How holes are filled: as a film would; going on as the surroundings run up to the rim; bending "
@@ -160,15 +160,15 @@ void MeshCard::add_wrap_and_reduce(QFormLayout* form) {
     detail_ = new LengthBox(0.05, 1e-7, 1000, this);
     detail_->set_more_digits(5);
     detail_->setObjectName(QStringLiteral("meshDetail"));
-    detail_->setToolTip(
-        tr("Side of a cell of the wrap; smaller things are rounded off, openings up to twice as wide are "
-           "closed"));
+    detail_->setToolTip(tr(
+        "Side of a cell of the closed skin; smaller things are rounded off, openings up to twice as wide are "
+        "closed"));
     gap_ = new LengthBox(0, 0, 100, this);
     gap_->setObjectName(QStringLiteral("meshGap"));
     gap_->setSpecialValueText(tr("twice the detail"));
-    gap_->setToolTip(tr("Openings and hollows up to this wide are closed over by the wrap"));
-    form->addRow(tr("Wrap closes"), gap_);
-    wrap_ = make_button(this, "meshWrap", tr("Wrap"),
+    gap_->setToolTip(tr("Openings and hollows up to this wide are closed over by the skin"));
+    form->addRow(tr("Skin closes"), gap_);
+    wrap_ = make_button(this, "meshWrap", tr("Closed skin"),
                         tr("A closed solid round the mesh, coloured by how far it lies from it"));
     auto* wrap_row = new QHBoxLayout;
     wrap_row->addWidget(detail_, 1);
@@ -548,7 +548,7 @@ void MeshCard::repair_kinds(const std::vector<Fault>& kinds, const QString& titl
 }
 
 void MeshCard::wrap() {
-    make(tr("Wrap"), tr("wrapped"),
+    make(tr("Closed skin"), tr("closed skin"),
          wrap_work({detail_->in_data(), gap_->in_data()}, Lengths(*document_->site())));
 }
 

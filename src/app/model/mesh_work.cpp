@@ -93,7 +93,7 @@ QString figures_of(const mesh::TriMesh& m, const repair::Check& check, double de
         text += " " +
                 (rims > 0 ? Say::tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
                           : Say::tr("No volume: edges of more than two triangles, or faces that disagree. "
-                                    "Repair it, or wrap it."));
+                                    "Repair it, or make a closed skin of it."));
     } else {
         const double v = std::fabs(mesh::signed_volume(m));
         text += " " + Say::tr("Volume <b>%1</b>.").arg(l.volume(v));
@@ -158,7 +158,7 @@ MeshWork wrap_work(const repair::WrapOptions& o, const Lengths& l) {
         repair::Wrapped w = wrapped();
         p.stretch(0.7, 1, "Measuring the deviation");
         const QString told =
-            Say::tr("The wrap lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
+            Say::tr("The skin lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
                 .arg(l.spread(w.deviation.mean), l.spread(w.deviation.p95), l.spread(w.deviation.max));
         std::vector<double> off = repair::distances(w.mesh, m, p);
         return MeshMade{std::move(w.mesh), told, std::move(off)};
