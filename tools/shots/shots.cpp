@@ -218,10 +218,10 @@ bool choose(MainWindow& w, const char* box, int index) {
 // A distance along the apron, an area on it and heights of a gate, with the card that lists them.
 bool shoot_marks(MainWindow& w, const Vec3& origin, const std::function<bool(const char*)>& shot) {
     render::Camera c;
-    c.eye = origin + Vec3{3.4, 1, 5.2};
-    c.yaw_deg = -20;
-    c.pitch_deg = -32;
-    c.focus = 8;
+    c.eye = origin + Vec3{0.8, 3.6, 4.4};
+    c.yaw_deg = -8;
+    c.pitch_deg = -35;
+    c.focus = 7;
     w.stage().set_camera(c);
     const auto mark = [&](MarkKind kind, const char* name, std::vector<Vec3> places, const char* note = "") {
         site::Mark m;
@@ -245,23 +245,37 @@ bool shoot_marks(MainWindow& w, const Vec3& origin, const std::function<bool(con
     return wait_settled(w);
 }
 
+// One item is shown and no line or mark, another may be in work.
+void show_only(MainWindow& w, std::uint64_t shown, std::uint64_t in_work) {
+    w.document().apply(QStringLiteral("Show"), [&](const site::Site& s) {
+        site::SitePtr now = std::make_shared<site::Site>(s);
+        for (const site::ItemPtr& i : s.items) now = site::set_visible(*now, i->id, i->id == shown);
+        for (const site::LinePtr& l : s.lines) {
+            site::Line hidden = *l;
+            hidden.visible = false;
+            now = site::put_lines(*now, {hidden});
+        }
+        for (const site::MarkPtr& m : s.marks) {
+            site::Mark hidden = *m;
+            hidden.visible = false;
+            now = site::put_mark(*now, hidden);
+        }
+        return site::activate(*now, in_work);
+    });
+}
+
 // The spoil bank and what stands round it as classes, with their key.
 bool shoot_classes(MainWindow& w, const std::function<bool(const char*)>& shot) {
-    w.document().apply(QStringLiteral("Points"), [](const site::Site& s) {
-        site::SitePtr now = std::make_shared<site::Site>(s);
-        std::uint64_t points = 0;
-        for (const site::ItemPtr& i : s.items) {
-            const bool wanted = !i->cloud->triangles() && i->name.find("Chamber") != std::string::npos;
-            if (wanted && points == 0) points = i->id;
-            now = site::set_visible(*now, i->id, i->id == points);
-        }
-        return site::activate(*now, points);
-    });
+    std::uint64_t bank = 0;
+    for (const site::ItemPtr& i : w.document().site()->items)
+        if (!i->cloud->triangles() && i->name.find("Spoil bank 2") != std::string::npos) bank = i->id;
+    if (bank == 0) return false;
+    show_only(w, bank, bank);
     if (w.document().site()->selected() > 0) w.commands().trigger("select.clear");
     w.commands().trigger("decide.class_terrain");
     if (!wait_settled(w)) return false;
     w.commands().trigger("view.classes");
-    w.stage().look_at_everything();
+    w.stage().look_at(w.document().site()->item(bank)->cloud->robust_bounds());
     return wait_settled(w) && shot("classes");
 }
 
@@ -287,7 +301,9 @@ bool shoot_place(MainWindow& w, const std::function<bool(const char*)>& shot) {
     const std::size_t items = w.document().site()->items.size();
     map->click();
     if (!wait_for([&] { return w.document().site()->items.size() > items; })) return false;
-    w.stage().look_at_everything();
+    const site::ItemPtr made = w.document().site()->items.back();
+    show_only(w, made->id, scans[1]);
+    w.stage().look_at(made->cloud->robust_bounds());
     return wait_settled(w) && shot("place");
 }
 
