@@ -202,7 +202,7 @@ TEST_CASE("F1OpensThePageOfTheCardThatIsOpen", "[window]") {
     CHECK(heading() == "Holes of a mesh");
     s.w.window().commands().trigger("tools.mesh");
     REQUIRE(s.idle());
-    CHECK(heading() == "Scan meshes: fixture off, check, repair, holes, wrap, volume");
+    CHECK(heading() == "Scan meshes: fixture off, check, repair, holes, closed skin, volume");
     s.w.window().commands().trigger("tools.align");
     REQUIRE(s.idle());
     CHECK(heading() == "Features of a mesh, and aligning it");
