@@ -385,6 +385,8 @@ void PlaceCard::map_residuals() {
                 next = site::set_style(*next, next->items.back()->id, style);
                 return site::activate(*next, item->id);
             });
+            emit said(
+                tr("%1 is listed; take it in work to see its scale.").arg(QString::fromStdString(name)));
         },
         [this](const QString& why) { emit said(why); });
 }
