@@ -127,6 +127,7 @@ void Renderer::begin(std::shared_ptr<const Scene> scene, const ViewFrame& view,
     for (const DrawItem& item : scene_->items()) has_ghosts_ |= item.ghosts && !item.ghosts->empty();
     buffers_.resize(std::min<std::size_t>(parallel::workers(), 8));
     early_.resize(buffers_.size());
+    too_large_.assign(buffers_.size(), 0);
     apart_->keep_only(*scene_);
     clear_buffers();
     find_visible();
@@ -159,12 +160,17 @@ void Renderer::find_visible() {
 
 bool Renderer::step(std::uint64_t budget, const std::function<bool()>& stop) {
     if (complete()) return true;
-    if (stand_in_ && drawn_ > 0) {
+    first_step_ = drawn_ == 0;
+    const bool too_large = std::any_of(too_large_.begin(), too_large_.end(), [](char c) { return c != 0; });
+    if (!first_step_ && (stand_in_ || too_large)) {
+        anew_ = anew_ || stand_in_;
+        // At least as much as was seen already.
+        if (!stand_in_) budget += std::min(drawn_, UINT64_MAX - budget);
         stand_in_ = false;
-        anew_ = true;
         drawn_ = 0;
         for (VisiblePage& p : visible_) p.drawn = 0;
         clear_buffers();
+        too_large_.assign(buffers_.size(), 0);
     }
     // Every page gets points in proportion to its place on the screen, until the budget is spent; the factor
     // is bisected.
@@ -242,14 +248,13 @@ void Renderer::draw_page(const VisiblePage& p, std::uint64_t from, std::uint64_t
         run.bits = bits ? bits + first / 64 : nullptr;
         run.origin = info.blocks[b].lo;
         const double closest_px = spacing_px(view_, *item.cloud, ref.page, b);
-        if (closest_px >= kSparse_px || item.style.point_size > 1) {
-            draw_discs(p, b, end, run, worker);
-        } else if (closest_px < kSparse_px * std::sqrt(end)) {
+        const bool small = item.style.point_size <= 1;
+        if (small && closest_px < kSparse_px * std::sqrt(end)) {
+            // What was there as discs, as long as points were missing, is not there as pixels yet.
+            if (closest_px >= kSparse_px * std::sqrt(begin)) run.begin = 0;
             splat(page_map(view_, item.cloud->grid(), run.origin), run, target);
         } else {
-            // Discs as long as points are missing, pixels in the end.
             draw_discs(p, b, end, run, worker);
-            splat(page_map(view_, item.cloud->grid(), run.origin), run, target);
         }
     }
 }
@@ -260,7 +265,8 @@ void Renderer::draw_discs(const VisiblePage& p, std::size_t b, double share, con
     const Scene::PageRef ref = scene_->pages()[p.page];
     const DrawItem& item = scene_->items()[ref.item];
     const bool whole = share >= 1;
-    std::vector<std::uint64_t>& keys = whole ? buffers_[worker] : early_[worker];
+    if (!whole && first_step_) too_large_[worker] = 1;
+    std::vector<std::uint64_t>& keys = whole || first_step_ ? buffers_[worker] : early_[worker];
     if (keys.empty()) keys.assign(buffers_[worker].size(), kNothing);
     SplatRun run = pixels;
     if (whole) run.begin = 0;  // what was drawn of it before was drawn too large
@@ -322,14 +328,21 @@ void Renderer::merge_buffers() {
 
 // What is drawn so far; discs that are too large are left out of the complete picture.
 const std::vector<std::uint64_t>& Renderer::merged() {
-    merge_buffers();
-    if (complete() || std::all_of(early_.begin(), early_.end(), [](const auto& e) { return e.empty(); }))
+    if (complete() || std::all_of(early_.begin(), early_.end(), [](const auto& e) { return e.empty(); })) {
+        merge_buffers();
         return buffers_[0];
-    with_early_ = buffers_[0];
+    }
+    with_early_.resize(buffers_[0].size());
     parallel::for_ranges(with_early_.size(), 65536, [&](std::size_t begin, std::size_t end) {
-        for (const auto& early : early_)
-            for (std::size_t i = begin; i < std::min(end, early.size()); ++i)
-                with_early_[i] = std::min(with_early_[i], early[i]);
+        std::copy(buffers_[0].begin() + static_cast<std::ptrdiff_t>(begin),
+                  buffers_[0].begin() + static_cast<std::ptrdiff_t>(end),
+                  with_early_.begin() + static_cast<std::ptrdiff_t>(begin));
+        const auto take = [&](const std::vector<std::uint64_t>& keys) {
+            if (!keys.empty())
+                for (std::size_t i = begin; i < end; ++i) with_early_[i] = std::min(with_early_[i], keys[i]);
+        };
+        for (std::size_t b = 1; b < buffers_.size(); ++b) take(buffers_[b]);
+        for (const auto& early : early_) take(early);
     });
     return with_early_;
 }

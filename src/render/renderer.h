@@ -95,8 +95,11 @@ class Renderer {
     std::uint64_t drawn_ = 0, in_view_ = 0;
     std::vector<std::vector<std::uint64_t>>
         buffers_;  // one per worker; the first is the merged one after resolve
-    // Discs of blocks that are not drawn whole are larger than they will be: on their own, so that nothing of
-    // them is left in the end. Empty where there were none.
+    // Discs of blocks that are not drawn whole are larger than they will be. The first step draws them with
+    // everything else, as it is mostly the only one, and the second draws all anew; later ones draw them on
+    // their own, so that nothing of them is left in the end. Empty where there were none.
+    std::vector<char> too_large_;  // of each worker: whether its buffer holds such discs
+    bool first_step_ = true;
     std::vector<std::vector<std::uint64_t>> early_;
     std::vector<std::uint64_t> with_early_;
     std::unique_ptr<ApartCache> apart_ = std::make_unique<ApartCache>();
