@@ -6,6 +6,7 @@
 #include <charconv>
 #include <map>
 
+#include "cli/batch.h"
 #include "cli/cleaning.h"
 #include "core/base/units.h"
 #include "core/cloud/classes.h"
@@ -17,6 +18,7 @@ namespace {
 using nlohmann::json;
 
 struct ClassifyRequest : CleanRequest {
+    Batch files;
     std::vector<int> only;
     bool terrain = false;
 };
@@ -107,7 +109,7 @@ json classify(score::Recipe recipe, const ClassifyRequest& r, Progress& progress
            {"entries", entries},
            {"before", counts_of(counts_before(cloud))},
            {"after", counts_of(counts_after(steps, cloud))}};
-    if (r.dry_run) return j;
+    if (r.output.empty()) return j;
     progress.stretch(0.9, 1, "Writing");
     io::WriteItem all{cloud};
     all.classes = classes_after(steps, cloud, progress);
@@ -140,8 +142,7 @@ void add_classify(CLI::App& app) {
     auto* sub = app.add_subcommand("classify", "Give points a class by rules");
     auto r = std::make_shared<ClassifyRequest>();
     r->inputs.resize(1);
-    reads(sub->add_option("IN", r->inputs[0], "Input file"), r->common)->required();
-    auto* output = writes(sub->add_option("-o,--output", r->output, "Output file"), r->common);
+    add_batch(*sub, r->files, r->common, "Say what would become of the points, and write nothing");
     sub->add_option("--rule", r->rules,
                     "'ID[name=value,…] RANGE -> class N', e.g. 'height 2..5 -> class 4', or 'height 2..5=4'; "
                     "of several the last one holds");
@@ -153,18 +154,17 @@ void add_classify(CLI::App& app) {
     sub->add_option("--only", r->only, "Only points that have one of these classes now, e.g. 0,1")
         ->delimiter(',')
         ->check(CLI::Range(0, 255));
-    auto* dry =
-        sub->add_flag("--dry-run", r->dry_run, "Say what would become of the points, and write nothing");
-    dry->excludes(output);
     add_given(*sub, *r);
     add_common(*sub, r->common, true, true);
     sub->callback([=] {
-        if (r->output.empty() && !r->dry_run)
-            throw Error(ErrorCode::Usage, "There is no output", {}, "Give -o, or --dry-run.");
         const score::Recipe recipe = classes_of(*r);
-        json j;
-        with_progress(r->common, [&](Progress& p) { j = classify(recipe, *r, p); });
-        print(r->common, j, said(j));
+        run_batch(
+            r->files, r->common,
+            [&](const std::string& input, const std::string& output, Progress& p) {
+                r->inputs[0] = input, r->output = output;
+                return classify(recipe, *r, p);
+            },
+            said);
     });
 }
 

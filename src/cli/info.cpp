@@ -5,6 +5,7 @@
 #include "core/cloud/classes.h"
 #include "core/cloud/triangles.h"
 #include "core/io/lines/lines.h"
+#include "core/io/lines/map_points.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/reference/system.h"
 #include "core/io/scans.h"
@@ -71,7 +72,14 @@ bool info_of_lines(const std::string& path, const Common& common) {
     const std::string ending = std::filesystem::path(path).extension().string();
     if (io::is_mesh_file(path) || !(io::is_line_file(path) || ending == ".geojson" || ending == ".json"))
         return false;
-    const auto lines = io::read_lines(path);
+    std::vector<io::MapLine> lines;
+    try {
+        lines = io::read_lines(path);
+    } catch (const Error&) {
+        // A map of points only is told as points.
+        if (!io::can_hold_map_points(path) || io::read_map_points(path).empty()) throw;
+        return false;
+    }
     Box3 box;
     std::size_t points = 0, closed = 0;
     for (const io::MapLine& l : lines) {

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <map>
 
+#include "cli/batch.h"
 #include "cli/command.h"
 #include "core/base/units.h"
 #include "core/io/mapped_cloud.h"
@@ -27,9 +28,10 @@ const std::map<std::string, Freedom> kFreedoms{{"shift", Freedom::Shift},
                                                {"similarity", Freedom::Similarity}};
 
 struct PlaceRequest {
-    std::string input, output, residuals, shift, about, matrix, pairs, freedom = "rigid", reference, where;
+    Batch files;
+    std::string input, output;  // of files, the ones that are worked on
+    std::string residuals, shift, about, matrix, pairs, freedom = "rigid", reference, where;
     double turn = 0, scale = 1, reach = 0;
-    bool dry_run = false;
     Common common;
 };
 
@@ -97,7 +99,7 @@ json place_one(const PlaceRequest& r, Progress& progress) {
     json j = started(r, *cloud);
     const Similarity s = wanted(r, *cloud, j, progress);
     tell_move(s, *cloud, j);
-    if (r.dry_run) return j;
+    if (r.output.empty()) return j;
     write_placed(r, cloud, s, cloud->reference(), progress);
     j["output"] = r.output;
     return j;
@@ -140,7 +142,7 @@ json fit_one(const PlaceRequest& r, Progress& progress) {
         io::write_cloud({map}, r.residuals, how, progress);
         j["residual_map"] = r.residuals;
     }
-    if (r.dry_run) return j;
+    if (r.output.empty()) return j;
     write_placed(r, cloud, f.placement, still->reference(), progress);
     j["output"] = r.output;
     return j;
@@ -172,11 +174,18 @@ std::string said(const json& j) {
 }
 
 void run(PlaceRequest& r, json (*work)(const PlaceRequest&, Progress&)) {
-    if (r.output.empty() && !r.dry_run)
-        throw Error(ErrorCode::Usage, "There is no output", {}, "Give -o, or --dry-run.");
-    json j;
-    with_progress(r.common, [&](Progress& p) { j = work(r, p); });
-    print(r.common, j, said(j));
+    run_batch(
+        r.files, r.common,
+        [&](const std::string& input, const std::string& output, Progress& p) {
+            r.input = input, r.output = output;
+            return work(r, p);
+        },
+        [&](const json& j) {
+            return (r.files.inputs.size() > 1 || !r.files.folder.empty()
+                        ? j["input"].get<std::string>() + ":\n"
+                        : "") +
+                   said(j);
+        });
 }
 
 }  // namespace
@@ -184,8 +193,7 @@ void run(PlaceRequest& r, json (*work)(const PlaceRequest&, Progress&)) {
 void add_place(CLI::App& app) {
     auto* sub = app.add_subcommand("place", "Shift, turn and scale a cloud, mesh or surface");
     auto r = std::make_shared<PlaceRequest>();
-    reads(sub->add_option("IN", r->input, "Input file"), r->common)->required();
-    auto* output = writes(sub->add_option("-o,--output", r->output, "Output file"), r->common);
+    add_batch(*sub, r->files, r->common, "Say the placement and the residuals, and write nothing");
     auto* shift = sub->add_option("--shift", r->shift, "E,N,H to add, in the unit of the data");
     auto* turn =
         sub->add_option("--turn", r->turn, "Degrees to turn about the vertical, clockwise from above");
@@ -204,8 +212,6 @@ void add_place(CLI::App& app) {
         pairs->excludes(one);
     }
     matrix->excludes(pairs);
-    sub->add_flag("--dry-run", r->dry_run, "Say the placement and the residuals, and write nothing")
-        ->excludes(output);
     add_common(*sub, r->common, true, true);
     sub->callback([=] {
         if (r->shift.empty() && r->turn == 0 && r->scale == 1 && r->matrix.empty() && r->pairs.empty())
@@ -218,9 +224,8 @@ void add_place(CLI::App& app) {
 void add_fit(CLI::App& app) {
     auto* sub = app.add_subcommand("fit", "Fit a cloud to another one on surfaces that both have");
     auto r = std::make_shared<PlaceRequest>();
-    reads(sub->add_option("IN", r->input, "The cloud that moves"), r->common)->required();
+    add_batch(*sub, r->files, r->common, "Say the placement, and write nothing");
     reads(sub->add_option("--to", r->reference, "The cloud that stays"), r->common)->required();
-    auto* output = writes(sub->add_option("-o,--output", r->output, "Output file"), r->common);
     length_option(*sub, "--reach", r->reach, "How far apart the two may be now (0.5 m)", Least::AboveZero,
                   r->common);
     sub->add_option("--parameters", r->freedom,
@@ -232,9 +237,7 @@ void add_fit(CLI::App& app) {
                                        "Write how far each place lies from the other cloud after the fit, as "
                                        "points with a column"),
                        r->common);
-    sub->add_flag("--dry-run", r->dry_run, "Say the placement, and write nothing")
-        ->excludes(output)
-        ->excludes(map);
+    map->excludes("--dry-run")->excludes("--out-dir");  // one map, of one input
     add_common(*sub, r->common, true, true);
     sub->callback([=] { run(*r, fit_one); });
 }

@@ -4,10 +4,10 @@
 #include <atomic>
 #include <cmath>
 #include <filesystem>
-#include <map>
 #include <mutex>
 #include <thread>
 
+#include "cli/batch.h"
 #include "cli/cleaning.h"
 #include "cli/run_record.h"
 #include "core/base/memory.h"
@@ -76,35 +76,6 @@ std::string job_of(const CleanRequest& r, const score::Recipe& recipe) {
            fmt::format("{} {} {} {} {}", r.mark, r.buffer, r.reference, r.centreline, r.common.partial);
 }
 
-// Where each result goes. Throws Error(Usage) when two would have one name: before anything is done.
-std::vector<std::string> outputs_of(const CleanRequest& r, const std::string& folder) {
-    std::vector<std::string> outputs;
-    std::map<std::string, std::string>
-        taken;  // by name, whatever the case: some disks do not tell them apart
-    for (const std::string& input : r.inputs) {
-        const std::string name = fs::path(input).filename().string();
-        std::string key = name;
-        std::transform(key.begin(), key.end(), key.begin(),
-                       [](char c) { return 'A' <= c && c <= 'Z' ? static_cast<char>(c + 32) : c; });
-        const auto [other, fresh] = taken.emplace(key, input);
-        if (!fresh)
-            throw Error(ErrorCode::Usage,
-                        fmt::format("'{}' and '{}' would be written to one name", other->second, input),
-                        (fs::path(folder) / name).string(), "Run them into folders of their own.");
-        outputs.push_back((fs::path(folder) / name).string());
-    }
-    return outputs;
-}
-
-// Makes the folder for the results.
-void make_folder(const std::string& folder) {
-    std::error_code error;
-    fs::create_directories(folder, error);
-    if (error || !fs::is_directory(folder))
-        throw Error(ErrorCode::Io, "The folder for the results cannot be made", folder,
-                    error ? error.message() + "." : "There is a file of that name.");
-}
-
 // Of earlier results: those that this job made are taken over, others are in the way.
 std::vector<json> results_before(const CleanRequest& r, const std::vector<std::string>& outputs,
                                  const RunRecord& record) {
@@ -154,7 +125,7 @@ void on_threads(std::size_t count, const std::function<void()>& work) {
 // One bad input does not stop the rest.
 void run_all(const CleanRequest& r, const std::string& folder) {
     score::Recipe recipe = recipe_of(r);
-    const std::vector<std::string> outputs = outputs_of(r, folder);
+    const std::vector<std::string> outputs = outputs_in(folder, r.inputs);
     make_folder(folder);
     RunRecord record(folder, job_of(r, recipe));
     std::vector<json> results = results_before(r, outputs, record);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "cli/batch.h"
 #include "cli/cleaning.h"
 #include "core/cloud/classes.h"
 #include "core/io/keep.h"
@@ -14,9 +15,10 @@ namespace {
 using nlohmann::json;
 
 struct ThinRequest {
-    std::string input, output;
+    Batch files;
+    std::string input, output;  // of files, the ones that are worked on
     double spacing = 0, height = 0;
-    bool each_class = false, dry_run = false;
+    bool each_class = false;
     std::vector<int> only;
     Common common;
 };
@@ -40,7 +42,7 @@ json thin(const ThinRequest& r, Progress& progress) {
                                           among, score::parse_limits(">=1"));
     json j{{"input", r.input},     {"before", cloud->size()}, {"after", cloud->size() - gone.count()},
            {"spacing", r.spacing}, {"unit", cloud->unit()},   {"crs", cloud->crs()}};
-    if (r.dry_run) return j;
+    if (r.output.empty()) return j;
     progress.stretch(0.9, 1, "Writing");
     const io::WriteItem stays{cloud, io::keep_all_but(*cloud, gone, progress)};
     io::WriteOptions options;
@@ -56,8 +58,7 @@ json thin(const ThinRequest& r, Progress& progress) {
 void add_thin(CLI::App& app) {
     auto* sub = app.add_subcommand("thin", "Keep points no two of which are closer than a spacing");
     auto r = std::make_shared<ThinRequest>();
-    reads(sub->add_option("IN", r->input, "Input file"), r->common)->required();
-    auto* output = writes(sub->add_option("-o,--output", r->output, "Output file"), r->common);
+    add_batch(*sub, r->files, r->common, "Say how many would stay, and write nothing");
     length_option(*sub, "--spacing", r->spacing, "No two points that stay are closer", Least::AboveZero,
                   r->common)
         ->required();
@@ -68,16 +69,19 @@ void add_thin(CLI::App& app) {
     sub->add_option("--only", r->only, "Thin only points of these classes, e.g. 2,6; all others stay")
         ->delimiter(',')
         ->check(CLI::Range(0, 255));
-    sub->add_flag("--dry-run", r->dry_run, "Say how many would stay, and write nothing")->excludes(output);
     add_common(*sub, r->common, true, true);
     sub->callback([=] {
-        if (r->output.empty() && !r->dry_run)
-            throw Error(ErrorCode::Usage, "There is no output", {}, "Give -o, or --dry-run.");
-        json j;
-        with_progress(r->common, [&](Progress& p) { j = thin(*r, p); });
-        print(r->common, j,
-              fmt::format("{}: {} of {} points {}\n", r->input, j["after"].get<std::uint64_t>(),
-                          j["before"].get<std::uint64_t>(), r->dry_run ? "would stay" : "stay"));
+        run_batch(
+            r->files, r->common,
+            [&](const std::string& input, const std::string& output, Progress& p) {
+                r->input = input, r->output = output;
+                return thin(*r, p);
+            },
+            [&](const json& j) {
+                return fmt::format("{}: {} of {} points {}\n", j["input"].get<std::string>(),
+                                   j["after"].get<std::uint64_t>(), j["before"].get<std::uint64_t>(),
+                                   r->files.dry_run ? "would stay" : "stay");
+            });
     });
 }
 

@@ -17,12 +17,17 @@
 #include "app/window/notice.h"
 #include "app/window/scene_view.h"
 #include "core/io/lines/lines.h"
+#include "core/io/lines/map_points.h"
 #include "core/select/fence.h"
 
 namespace pristine::app {
 
 namespace {
 constexpr std::size_t kFewLines = 12;  // so many are listed one by one
+
+bool holds_map_points(const std::filesystem::path& file) {
+    return io::can_hold_map_points(file) && !io::read_map_points(file).empty();
+}
 }  // namespace
 
 Lines::Lines(Desk& desk) : HandyPart(desk) {
@@ -31,7 +36,8 @@ Lines::Lines(Desk& desk) : HandyPart(desk) {
         connect(stage, &Stage::line_let_go, this, &Lines::line_let_go);
         connect(stage, &Stage::line_drawn, this, &Lines::line_drawn);
     }
-    connect(&desk_, &Desk::lines_opened, this, &Lines::add_lines);
+    connect(&desk_, &Desk::lines_opened, this,
+            [this](const std::filesystem::path& file, bool if_any) { add_lines(file, if_any, true); });
     connect(&desk_, &Desk::site_changed, this, &Lines::follow_tool);
     connect(&hand_, &Hand::taken, this, &Lines::follow_tool);
 }
@@ -125,9 +131,10 @@ void Lines::choose_lines_to_add() {
     if (!file.isEmpty()) add_lines(file.toStdString());
 }
 
-void Lines::add_lines(const std::filesystem::path& file, bool if_any) {
+void Lines::add_lines(const std::filesystem::path& file, bool if_any, bool with_points) {
     const auto lines = std::make_shared<std::vector<io::MapLine>>();
     const auto note = std::make_shared<std::string>();
+    const auto points = std::make_shared<bool>(false);
     jobs_->start(
         tr("Reading lines"),
         [=, wanted = site::reference_of(*document_->site())](Progress&) {
@@ -136,10 +143,14 @@ void Lines::add_lines(const std::filesystem::path& file, bool if_any) {
                 *lines = std::move(placed.lines);
                 *note = std::move(placed.note);
             } catch (const Error&) {
-                if (!if_any) throw;
+                *points = with_points && holds_map_points(file);
+                if (!if_any && !*points) throw;
+                return;
             }
+            *points = with_points && holds_map_points(file);
         },
-        [this, lines, note, file] {
+        [this, lines, note, points, file] {
+            if (*points) document_->add_files({file});
             if (lines->empty()) return;
             std::vector<site::Line> fresh;
             const std::string name = file.stem().string();

@@ -13,7 +13,8 @@ class Lines : public HandyPart {
   public:
     explicit Lines(Desk&);
     void edit_line(std::uint64_t id);
-    void add_lines(const std::filesystem::path& file, bool if_any = false);
+    /// `if_any`: a file without lines is no error. `with_points`: points of a map come in as items.
+    void add_lines(const std::filesystem::path& file, bool if_any = false, bool with_points = false);
     void select_inside_lines(std::uint64_t only = 0);
     void add_commands() override;
 

@@ -16,6 +16,7 @@
 #include "core/io/landxml_writer.h"
 #include "core/io/las/las.h"
 #include "core/io/las/las_header.h"
+#include "core/io/lines/map_points.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/ply/ply.h"
@@ -89,6 +90,8 @@ std::vector<ReadResult> read_items(const std::filesystem::path& path, const Read
     if (is_mesh_file(path) || is_grid_file(path) ||
         (lower_extension(path) == "xml" && landxml_has_items(path)))
         items = read_mesh_clouds(path, options, progress);
+    else if (can_hold_map_points(path))
+        items = read_map_point_clouds(path, progress);
     else if (const CloudFormat& format = format_of_file(path); options.scans_apart && format.read_apart)
         items = format.read_apart(path, options, progress);
     else

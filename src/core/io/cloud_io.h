@@ -119,7 +119,8 @@ const CloudFormat& format_of_file(const std::filesystem::path&);
 /// By extension. Throws Error(Usage) naming what can be written.
 const CloudFormat& format_for_writing(const std::filesystem::path&);
 
-/// Reads everything that a file holds, each item with its name; most formats hold one. What the file does not
+/// Reads everything that a file holds, each item with its name; most formats hold one. Of maps (Shapefile,
+/// GeoPackage, GeoJSON, DXF without faces) the points. What the file does not
 /// say of unit and system is taken from a .prj file beside it. Throws Error (what and where), Cancelled.
 std::vector<ReadResult> read_items(const std::filesystem::path&, const ReadOptions& = {},
                                    Progress& = Progress::none());

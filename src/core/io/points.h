@@ -16,9 +16,17 @@ struct PointList {
     std::string name;
     std::vector<Vec3> points;
     std::vector<std::string> names{}, codes{};  ///< of each point; empty: none has one
+    /// What else is said of each point: words, or numbers (NaN: not said).
+    struct Column {
+        std::string name;
+        std::vector<std::string> words;
+        std::vector<double> numbers;  ///< empty where there are words
+    };
+    std::vector<Column> columns{};
 };
 
-/// A cloud whose records are x, y, z and, where there are any, the columns "point" and "code". O(n log n).
+/// A cloud whose records are x, y, z and, where there are any, the columns "point" and "code", and the other columns; one
+/// of a name that is taken gets a number behind it. O(n log n).
 /// Throws Cancelled.
 std::shared_ptr<const cloud::PointCloud> cloud_of_points(const PointList&, const cloud::Reference&,
                                                          Progress& = Progress::none());

@@ -100,3 +100,24 @@ TEST_CASE("AGridIsThinnedAsFarAsIsAskedBeforeItOpens", "[window]") {
     CHECK(open_with(0.05, 4, 3) == 2 * 64 * 64);
     w.close();
 }
+
+TEST_CASE("AMapOfPointsAndLinesComesInAsAnItemAndLines", "[window]") {
+    const test::TemporaryFolder folder;
+    test::write_file(folder / "lock.geojson", R"({"type":"FeatureCollection","features":[
+ {"type":"Feature","properties":{"nr":"101","code":"coping"},"geometry":{"type":"Point","coordinates":[1,2,6.5]}},
+ {"type":"Feature","properties":{"nr":"102","code":"coping"},"geometry":{"type":"Point","coordinates":[8,2,6.4]}},
+ {"type":"Feature","properties":{"nr":"103","code":"sill"},"geometry":{"type":"Point","coordinates":[4,7,2.5]}},
+ {"type":"Feature","properties":{"name":"edge"},"geometry":{"type":"LineString","coordinates":[[0,0,6],[9,9,6]]}}]})");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "lock.geojson"));
+    REQUIRE(w.wait([&] { return w.site().lines.size() == 1 && w.site().items.size() == 1; }));
+    REQUIRE(w.settle());
+    CHECK(w.site().items[0]->cloud->size() == 3);
+    CHECK(w.site().items[0]->cloud->records()->layout().find("code"));
+    // As lines of the job only the lines come in.
+    w.window().controllers().lines.add_lines(folder / "lock.geojson");
+    REQUIRE(w.wait([&] { return w.site().lines.size() == 2; }));
+    REQUIRE(w.settle());
+    CHECK(w.site().items.size() == 1);
+    w.close();
+}

@@ -13,6 +13,7 @@
 #include "core/io/foreign/guarded.h"
 #include "core/io/foreign/line_answer.h"
 #include "core/io/foreign/mesh_answer.h"
+#include "core/io/foreign/point_answer.h"
 #include "core/io/glb/glb.h"
 #include "core/io/lines/line_sources.h"
 
@@ -102,6 +103,7 @@ void answer(const std::vector<std::string>& a, const Frames& frames) {
     if (a.size() == 4 && what == "reference") return frames(bytes_of(reference_of_ogr_lines_here(a[3])));
     if (a.size() == 5 && what == "lines")
         return frames(bytes_of(read_ogr_lines_here(a[3], std::strtod(a[4].c_str(), nullptr))));
+    if (a.size() == 4 && what == "points") return frames(bytes_of(read_map_points_here(a[3])));
     if (a.size() == 4 && what == "grid") return give_grid(*open_grid_here(a[3]), frames);
     if (a.size() == 4 && what == "3mf") return frames(bytes_of(read_3mf_here(a[3])));
     if (a.size() == 4 && what == "glb") return frames(bytes_of(read_glb_here(a[3])));

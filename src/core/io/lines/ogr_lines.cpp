@@ -24,6 +24,7 @@
 #include "core/io/gdal_quiet.h"
 #include "core/io/landxml_writer.h"
 #include "core/io/lines/line_sources.h"
+#include "core/io/lines/map_open.h"
 #include "core/io/lines/ogr_writer.h"
 #include "core/io/reference/remark.h"
 #include "core/io/reference/system.h"
@@ -102,28 +103,6 @@ class ChordsOfDxf {
     ChordsOfDxf& operator=(const ChordsOfDxf&) = delete;
 };
 
-bool begins_with_brace(const std::filesystem::path& path) {
-    const InputFile file(path);
-    const std::string head = file.read_string(0, std::min<std::uint64_t>(file.size(), 64));
-    const std::size_t first = head.find_first_not_of(" \t\r\n\xef\xbb\xbf");
-    return first != std::string::npos && head[first] == '{';
-}
-
-std::unique_ptr<GDALDataset> opened(const std::filesystem::path& path) {
-    // Only what the ending says: other drivers follow links, to other files and to the net. A file that no
-    // ending names can be GeoJSON, which says so itself.
-    const char* name = driver_of(path) ? driver_of(path) : begins_with_brace(path) ? "GeoJSON" : nullptr;
-    const char* const drivers[] = {name, nullptr};
-    std::unique_ptr<GDALDataset> data(
-        name ? GDALDataset::Open(path.c_str(), GDAL_OF_VECTOR | GDAL_OF_READONLY, drivers, nullptr, nullptr)
-             : nullptr);
-    if (!data)
-        throw Error(ErrorCode::Format,
-                    std::string("The file cannot be read as lines: ") + CPLGetLastErrorMsg(),
-                    path.filename().string());
-    return data;
-}
-
 std::vector<MapLine> lines_of(const OGRFeature& feature, OGRLayer& layer, double sagitta) {
     // DXF has one layer for all, and its own in a field.
     int field = feature.GetFieldIndex("Layer");
@@ -139,7 +118,7 @@ std::vector<MapLine> lines_of(const OGRFeature& feature, OGRLayer& layer, double
 }
 
 std::vector<MapLine> read_all(const std::filesystem::path& path, double sagitta) {
-    const auto data = opened(path);
+    const auto data = open_map(path);
     std::vector<MapLine> lines;
     for (OGRLayer* layer : data->GetLayers()) {
         layer->ResetReading();
@@ -213,7 +192,7 @@ bool may_leave(const std::vector<Vec3>& drawn, const std::vector<Vec3>& chords, 
 // A DXF file of which features are read with one angle of chords or another.
 class DxfPass {
   public:
-    explicit DxfPass(const std::filesystem::path& path) : data_(opened(path)) {}
+    explicit DxfPass(const std::filesystem::path& path) : data_(open_map(path)) {}
     int layers() { return data_->GetLayerCount(); }
     std::optional<std::vector<MapLine>> next(int layer, double step_deg, double sagitta) {
         const ChordsOfDxf chords(step_deg);
@@ -223,7 +202,7 @@ class DxfPass {
     }
 
   private:
-    std::unique_ptr<GDALDataset> data_;
+    OpenMap data_;
 };
 
 // The reader makes chords by an angle: first as asked for by a radius of a thousand units, where that is not
@@ -281,7 +260,7 @@ cloud::Reference reference_of_ogr_lines_here(const std::filesystem::path& path) 
         const std::string head = file.read_string(0, std::min<std::uint64_t>(file.size(), 1u << 20));
         if (head.find("\"crs\"") == std::string::npos) return {};
     }
-    const auto data = opened(path);
+    const auto data = open_map(path);
     for (OGRLayer* layer : data->GetLayers()) {
         const OGRSpatialReference* srs = layer->GetSpatialRef();
         char* wkt = nullptr;
