@@ -7,6 +7,7 @@
 #include <cctype>
 #include <cmath>
 #include <limits>
+#include <string_view>
 
 #include "core/base/error.h"
 #include "core/io/ending.h"
@@ -65,7 +66,7 @@ class LayerOfPoints {
     MapPoints read() {
         layer_.ResetReading();
         while (const std::unique_ptr<OGRFeature> f{layer_.GetNextFeature()}) {
-            if (sub_class_ >= 0 && !std::strstr(f->GetFieldAsString(sub_class_), "AcDbPoint")) continue;
+            if (dxf_ && !is_point_of_dxf(*f)) continue;
             if (const OGRGeometry* g = f->GetGeometryRef()) add(*f, *g);
         }
         // A height of the map stands in for the one that no place has.
@@ -85,6 +86,13 @@ class LayerOfPoints {
         const std::string name = d.GetFieldDefn(field)->GetNameRef();
         const bool taken = std::find(kTaken.begin(), kTaken.end(), lower(name)) != kTaken.end();
         return taken ? name + " of the map" : name;
+    }
+    // Texts are points to the reader as well. Old files name no subclass: there the style tells them apart.
+    bool is_point_of_dxf(const OGRFeature& f) const {
+        const std::string kind = sub_class_ < 0 ? "" : f.GetFieldAsString(sub_class_);
+        if (!kind.empty()) return kind.find("AcDbPoint") != std::string::npos;
+        const char* style = f.GetStyleString();
+        return !style || !std::string_view(style).starts_with("LABEL");
     }
     void add(const OGRFeature& f, const OGRGeometry& g) {
         if (wkbFlatten(g.getGeometryType()) == wkbPoint) return add_point(f, *g.toPoint());
