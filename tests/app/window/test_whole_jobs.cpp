@@ -60,8 +60,9 @@ struct Job {
     }
     void click(QWidget* on, std::optional<QPoint> at = std::nullopt) {
         REQUIRE(on);
-        REQUIRE(on->isVisible());
-        REQUIRE(on->isEnabled());
+        // As a person would: until what is computed is there.
+        CAPTURE(on->objectName().toStdString());
+        REQUIRE(w.wait([&] { return on->isVisible() && on->isEnabled(); }, 20000));
         ++clicks;
         QTest::mouseClick(on, Qt::LeftButton, Qt::NoModifier, at.value_or(on->rect().center()));
         settle();
