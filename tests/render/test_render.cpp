@@ -1,5 +1,7 @@
 #include <catch2/catch.hpp>
 
+#include <random>
+
 #include "core/base/parallel.h"
 #include "core/cloud/classes.h"
 #include "core/cloud/triangles.h"
@@ -515,6 +517,47 @@ TEST_CASE("PointsStandInForManyTrianglesUntilThereIsTime") {
     options.most_triangles = 1'000'000;
     r.begin(scene, view, options);
     CHECK(r.step(100'000));
+}
+
+TEST_CASE("AFineSurfaceFromAfarHasNoPinholes", "[property]") {
+    const auto seed = std::random_device{}();
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    // Three to ten triangles a pixel, at steps and corners that no raster shares.
+    const int n = 300;
+    std::uniform_real_distribution<double> u(-0.36, 0.36);
+    mesh::TriMesh m;
+    for (int y = 0; y <= n; ++y)
+        for (int x = 0; x <= n; ++x)
+            m.vertices.push_back(
+                {x + u(dice), y + u(dice), 20 * std::sin(x * 6.0 / n) * std::cos(y * 5.0 / n) + u(dice)});
+    const auto id = [&](int x, int y) { return static_cast<std::uint32_t>(y * (n + 1) + x); };
+    for (int y = 0; y < n; ++y)
+        for (int x = 0; x < n; ++x) {
+            m.triangles.push_back({id(x, y), id(x + 1, y), id(x + 1, y + 1)});
+            m.triangles.push_back({id(x, y), id(x + 1, y + 1), id(x, y + 1)});
+        }
+    DrawItem item;
+    item.id = 1;
+    item.cloud = cloud::cloud_of_triangles(m, {"m", "", false, {}, {}});
+    item.style.colour_by = site::ColourBy::Single;
+    item.style.faces = site::Faces::Solid;
+    const auto scene = std::make_shared<const Scene>(std::vector<DrawItem>{item});
+    for (const double wide : {170.0, 240.0, 301.7}) {
+        CAPTURE(wide);
+        ViewFrame view;
+        view.eye = {n / 2.0, n / 2.0, 2.0 * n};
+        view.scale = wide / n;
+        view.width = view.height = 320;
+        view.centre_x = view.centre_y = 160;
+        const Picture p = render_picture(scene, view);
+        const int half = static_cast<int>(wide * 0.46);
+        int open = 0;
+        for (int y = 160 - half; y < 160 + half; ++y)
+            for (int x = 160 - half; x < 160 + half; ++x)
+                open += p.keys[static_cast<std::size_t>(y) * 320 + static_cast<std::size_t>(x)] == kNothing;
+        CHECK(open == 0);
+    }
 }
 
 TEST_CASE("TrianglesAsPointsLeaveTheirInsideOpen") {

@@ -9,6 +9,7 @@
 #include "app/window/files.h"
 #include "app/window/hand.h"
 #include "app/window/lines.h"
+#include "app/window/lists.h"
 #include "app/window/marks.h"
 #include "app/window/meshes.h"
 #include "app/window/pointing.h"
@@ -42,10 +43,11 @@ struct Controllers {
           marks(desk),
           surfaces(desk),
           meshes(desk),
-          cards(desk) {
-        for (Part* part : std::initializer_list<Part*>{&files, &decisions, &references, &views, &walking,
-                                                       &stations, &view, &hand, &selecting, &pointing, &rules,
-                                                       &lines, &shapes, &marks, &surfaces, &meshes, &cards})
+          cards(desk),
+          lists(desk) {
+        for (Part* part : std::initializer_list<Part*>{
+                 &files, &decisions, &references, &views, &walking, &stations, &view, &hand, &selecting,
+                 &pointing, &rules, &lines, &shapes, &marks, &surfaces, &meshes, &cards, &lists})
             part->add_commands();
     }
 
@@ -67,6 +69,7 @@ struct Controllers {
     Surfaces surfaces;
     Meshes meshes;
     Cards cards;
+    Lists lists;
 
   private:
     template <class T>

@@ -22,6 +22,7 @@ class EpochPane;
 class Hand;
 class Jobs;
 class Legend;
+class ListsPane;
 class Notice;
 class PanoramaPane;
 class ProfilePane;
@@ -49,6 +50,7 @@ class Desk : public QObject {
     PanoramaPane* panorama = nullptr;
     ProfilePane* profile = nullptr;
     EpochPane* epochs = nullptr;
+    ListsPane* lists = nullptr;
     std::vector<SideCard*> cards;  ///< those of card_table.h, of which one at most is open
     Hand* hand = nullptr;
     SceneView* view = nullptr;

@@ -13,7 +13,6 @@
 #include <algorithm>
 
 #include "app/look/theme.h"
-#include "app/look/told.h"
 #include "app/model/document.h"
 
 namespace pristine::app {
@@ -27,12 +26,6 @@ QString where_of(const LedgerDecision& d) {
     if (active > 0 && active < static_cast<std::ptrdiff_t>(d.in.size()))
         return LedgerCard::tr("in %1 of %2 items").arg(active).arg(d.in.size());
     return LedgerCard::tr("in %1 items").arg(d.in.size());
-}
-
-// What an entry that is not lifted has done.
-QString state_of(const site::LedgerEntry& e) {
-    if (e.to_class) return LedgerCard::tr("class %1").arg(*e.to_class);
-    return e.made ? LedgerCard::tr("done") : LedgerCard::tr("out");
 }
 
 }  // namespace
@@ -57,9 +50,7 @@ LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
     setAccessibleName(tr("%1, %2, %3. Space lifts or applies it, Enter flies there, F2 renames it.")
                           .arg(reason, count, e.active ? state_of(e) : tr("lifted")));
     QString tip = tr("%1\n%2\n%3, %4 by %5\nClick: fly there. Double click: rename.")
-                      .arg(reason, how, count,
-                           QString::fromStdString(e.when).replace(QLatin1Char('T'), QLatin1Char(' ')),
-                           QString::fromStdString(e.who));
+                      .arg(reason, how, count, time_of(e), QString::fromStdString(e.who));
     for (const LedgerDecision::In& i : d.in)
         if (!where.isEmpty())
             tip += "\n" + (i.active ? tr("%1: %2").arg(i.name, state_of(e)) : tr("%1: lifted").arg(i.name));
@@ -167,32 +158,6 @@ LedgerStrip::LedgerStrip(Document* document, QWidget* parent) : QWidget(parent),
     connect(document, &Document::numbers_changed, this, &LedgerStrip::refresh);
 }
 
-// Those of the items that tools reach, each once, oldest first.
-std::vector<LedgerDecision> LedgerStrip::decisions() const {
-    const site::SitePtr s = document_->site();
-    std::vector<LedgerDecision> all;
-    for (const std::uint64_t id : document_->reach ? document_->reach() : site::reach_of(*s, false))
-        for (const site::LedgerEntry& e : s->item(id)->ledger) {
-            if (std::any_of(all.begin(), all.end(), [&](const auto& d) { return d.entry.id == e.id; }))
-                continue;
-            LedgerDecision d{e, {}, told(e.cause, Lengths(*s)), {}, true};
-            site::Parts parts;
-            for (const site::ItemPtr& item : site::items_of_decision(*s, e.id)) {
-                const site::LedgerEntry& own = *item->entry(e.id);
-                parts[item->id] = own.elements;
-                d.in.push_back({item->id, QString::fromStdString(item->name), own.active});
-                d.entry.active |= own.active;
-                d.of_another &= item->id != s->active;
-            }
-            d.count = e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
-                             : counted(*s, parts);
-            all.push_back(std::move(d));
-        }
-    std::stable_sort(all.begin(), all.end(),
-                     [](const auto& a, const auto& b) { return a.entry.when < b.entry.when; });
-    return all;
-}
-
 void LedgerStrip::refresh() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
@@ -205,7 +170,7 @@ void LedgerStrip::refresh() {
     auto* layout = new QHBoxLayout(row_);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(8);
-    const std::vector<LedgerDecision> all = decisions();
+    const std::vector<LedgerDecision> all = ledger_decisions(*s, reach);
     for (const LedgerDecision& d : all) {
         auto* card = new LedgerCard(d, row_);
         connect(card, &LedgerCard::toggled, this, &LedgerStrip::toggle, Qt::QueuedConnection);

@@ -5,7 +5,7 @@
 #include <QFrame>
 #include <QWidget>
 
-#include "core/site/site.h"
+#include "app/model/ledger_decisions.h"
 
 class QHBoxLayout;
 class QLabel;
@@ -14,19 +14,6 @@ class QScrollArea;
 namespace pristine::app {
 
 class Document;
-
-/// A decision as its card shows it.
-struct LedgerDecision {
-    struct In {
-        std::uint64_t item;
-        QString name;
-        bool active;
-    };
-    site::LedgerEntry entry;  ///< that of the first item; active when it is so anywhere
-    QString count, how;       ///< how many elements, and what made it, in words
-    std::vector<In> in;       ///< at least one
-    bool of_another = false;  ///< the item in work is not among them
-};
 
 class LedgerCard : public QFrame {
     Q_OBJECT
@@ -69,7 +56,6 @@ class LedgerStrip : public QWidget {
     void fly_to(quint64 entry);
 
   private:
-    std::vector<LedgerDecision> decisions() const;
     void toggle(quint64 entry);
     void toggle_in(quint64 entry, quint64 item, bool active);
     void rename(quint64 entry);

@@ -16,6 +16,7 @@
 #include "app/cards/work_card.h"
 #include "app/look/scrolled_column.h"
 #include "app/panes/epoch_pane.h"
+#include "app/panes/lists_pane.h"
 #include "app/panes/panorama_pane.h"
 #include "app/panes/profile_pane.h"
 #include "app/panes/section_pane.h"
@@ -85,6 +86,7 @@ void MainWindow::make_parts() {
     desk_.panorama = new PanoramaPane(jobs, this);
     desk_.profile = new ProfilePane(document, jobs, this);
     desk_.epochs = new EpochPane(document, jobs, this);
+    desk_.lists = new ListsPane(document, this);
     desk_.cards = make_cards(document, jobs, this);
     desk_.status = new StatusLine(document, jobs, this);
     desk_.legend = new Legend(desk_.stage);
@@ -103,7 +105,7 @@ QWidget* MainWindow::build_stages() {
     split->setObjectName(QStringLiteral("stageSplit"));
     split->setChildrenCollapsible(false);
     for (QWidget* one : std::initializer_list<QWidget*>{desk_.stage, desk_.section, desk_.panorama,
-                                                        desk_.profile, desk_.epochs})
+                                                        desk_.profile, desk_.epochs, desk_.lists})
         split->addWidget(one);
     split->setSizes({420, 240, 240, 240});
     beside_rail->addWidget(split, 1);
@@ -257,6 +259,7 @@ void MainWindow::refresh() {
     for (SideCard* card : desk_.cards) card->refresh();
     desk_.profile->refresh();
     desk_.epochs->refresh();
+    desk_.lists->refresh();
     contents_->refresh();
     ledger_->refresh();
     desk_.status->refresh();

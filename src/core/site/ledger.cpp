@@ -161,4 +161,22 @@ SitePtr set_decision_reason(const Site& site, std::uint64_t entry, const std::st
     return next;
 }
 
+SitePtr set_decisions_active(const Site& site, std::vector<std::uint64_t> entries, bool active) {
+    // Numbers are drawn in the order of the decisions.
+    std::sort(entries.begin(), entries.end());
+    if (!active) std::reverse(entries.begin(), entries.end());
+    SitePtr next;
+    for (const std::uint64_t id : entries) {
+        const Site& now = next ? *next : site;
+        const std::vector<ItemPtr> items = items_of_decision(now, id);
+        const bool other = std::any_of(items.begin(), items.end(),
+                                       [&](const ItemPtr& i) { return i->entry(id)->active != active; });
+        if (other) next = set_decision_active(now, id, active);
+    }
+    if (!next)
+        throw Error(ErrorCode::Usage,
+                    active ? "All of these are in force already" : "All of these are lifted already");
+    return next;
+}
+
 }  // namespace pristine::site

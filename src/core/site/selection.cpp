@@ -179,6 +179,22 @@ SitePtr drop_kept(const Site& site, std::uint64_t id) {
     return next;
 }
 
+SitePtr rename_kept(const Site& site, std::uint64_t id, const std::string& name) {
+    if (name.empty()) throw Error(ErrorCode::Usage, "A selection cannot have an empty name");
+    auto next = std::make_shared<Site>(site);
+    bool any = false;
+    for (ItemPtr& item : next->items) {
+        auto changed = std::make_shared<Item>(*item);
+        bool own = false;
+        for (KeptSelection& k : changed->kept)
+            if (k.id == id) k.name = name, own = true;
+        if (own) item = std::move(changed);
+        any |= own;
+    }
+    if (!any) throw missing("This selection");
+    return next;
+}
+
 SitePtr invert_selection(const Site& site, const Reach& reach) {
     const Origin inverted{
         site.origin.cause.empty() ? Cause() : wrapped(site.origin.cause, Act::Kind::Inverse),

@@ -341,6 +341,8 @@ SitePtr reselect(const Site&);
 SitePtr keep_selection(const Site&, const std::string& name);
 SitePtr use_kept(const Site&, std::uint64_t kept, Combine);
 SitePtr drop_kept(const Site&, std::uint64_t kept);
+/// Throws Error(Usage) for an empty name, and when it is not there.
+SitePtr rename_kept(const Site&, std::uint64_t kept, const std::string& name);
 /// Of the items in `reach`; empty: of the item in work.
 SitePtr invert_selection(const Site&, const Reach& reach = {});
 
@@ -422,5 +424,8 @@ std::vector<ItemPtr> items_of_decision(const Site&, std::uint64_t entry);
 /// The same in all of them. Throws Error(Usage) when there is nothing to change, or as the ones above.
 SitePtr set_decision_active(const Site&, std::uint64_t entry, bool active);
 SitePtr set_decision_reason(const Site&, std::uint64_t entry, const std::string& reason);
+/// Several at once: lifted from the newest, applied again from the oldest, those that are so already left as
+/// they are. Throws Error(Usage) when there is nothing to change, or as the ones above.
+SitePtr set_decisions_active(const Site&, std::vector<std::uint64_t> entries, bool active);
 
 }  // namespace pristine::site

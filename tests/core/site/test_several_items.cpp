@@ -243,3 +243,54 @@ TEST_CASE("AProjectKeepsWhatIsSelectedInSeveralItems") {
     CHECK(slow_of(back->last_selection) == first);
     CHECK(items_of_decision(*back, back->items[0]->ledger[0].id).size() == first.size());
 }
+
+TEST_CASE("ManyDecisionsAtOnceAreAsOneAfterTheOther", "[property]") {
+    const auto seed = std::random_device{}();
+    CAPTURE(seed);
+    std::mt19937_64 random(seed);
+    for (int round = 0; round < 20; ++round) {
+        CAPTURE(round);
+        SitePtr s = several(3);
+        std::vector<std::uint64_t> numbers;
+        for (int i = 0; i < 8; ++i) {
+            s = site::select(*s, random_parts(*s, reach_of(*s, true), random), Combine::New);
+            if (s->selection.empty()) continue;
+            numbers.push_back(s->next_id);
+            s = remove_selection(*s, decided("Noise"));
+        }
+        std::vector<std::uint64_t> chosen;
+        for (const std::uint64_t id : numbers)
+            if (random() % 2) chosen.push_back(id);
+        if (chosen.empty()) continue;
+        std::shuffle(chosen.begin(), chosen.end(), random);
+        SitePtr one = s;
+        for (auto id = numbers.rbegin(); id != numbers.rend(); ++id)
+            if (std::find(chosen.begin(), chosen.end(), *id) != chosen.end())
+                one = set_decision_active(*one, *id, false);
+        const SitePtr lifted = set_decisions_active(*s, chosen, false);
+        // Those that are lifted already are left alone; all of them so is nothing to do.
+        const SitePtr more = set_decisions_active(*lifted, numbers, false);
+        CHECK_THROWS_AS(set_decisions_active(*more, numbers, false), Error);
+        const SitePtr again = set_decisions_active(*more, numbers, true);
+        for (std::size_t i = 0; i < s->items.size(); ++i) {
+            CHECK(members(lifted->items[i]->removed) == members(one->items[i]->removed));
+            CHECK(more->items[i]->shown() == kSize);
+            CHECK(members(again->items[i]->removed) == members(s->items[i]->removed));
+        }
+    }
+    CHECK_THROWS_AS(set_decisions_active(*several(1), {}, false), Error);
+}
+
+TEST_CASE("AKeptSelectionHasItsNewNameInAllItems") {
+    std::mt19937_64 random(4);
+    SitePtr s = several(3);
+    s = keep_selection(*site::select(*s, random_parts(*s, reach_of(*s, true), random), Combine::New), "Form");
+    std::uint64_t id = 0;
+    for (const ItemPtr& i : s->items)
+        if (!i->kept.empty()) id = i->kept[0].id;
+    const SitePtr named = rename_kept(*s, id, "Formwork");
+    for (const ItemPtr& i : named->items)
+        for (const KeptSelection& k : i->kept) CHECK(k.name == "Formwork");
+    CHECK_THROWS_AS(rename_kept(*s, id, ""), Error);
+    CHECK_THROWS_AS(rename_kept(*s, id + 999, "Formwork"), Error);
+}

@@ -1,0 +1,61 @@
+#include "app/model/ledger_decisions.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+
+#include "app/look/lengths.h"
+#include "app/look/theme.h"
+#include "app/look/told.h"
+#include "app/model/document.h"
+
+namespace pristine::app {
+
+namespace {
+
+QString tr(const char* text) {
+    return QCoreApplication::translate("LedgerCard", text);
+}
+
+}  // namespace
+
+std::vector<LedgerDecision> ledger_decisions(const site::Site& s, const site::Reach& reach) {
+    std::vector<LedgerDecision> all;
+    for (const std::uint64_t id : reach)
+        for (const site::LedgerEntry& e : s.item(id)->ledger) {
+            if (std::any_of(all.begin(), all.end(), [&](const auto& d) { return d.entry.id == e.id; }))
+                continue;
+            LedgerDecision d{e, {}, told(e.cause, Lengths(s)), 0, {}, true};
+            site::Parts parts;
+            for (const site::ItemPtr& item : site::items_of_decision(s, e.id)) {
+                const site::LedgerEntry& own = *item->entry(e.id);
+                parts[item->id] = own.elements;
+                d.in.push_back({item->id, QString::fromStdString(item->name), own.active});
+                d.entry.active |= own.active;
+                d.of_another &= item->id != s.active;
+            }
+            d.elements = site::count_of(parts);
+            d.count =
+                e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count())) : counted(s, parts);
+            all.push_back(std::move(d));
+        }
+    std::stable_sort(all.begin(), all.end(),
+                     [](const auto& a, const auto& b) { return a.entry.when < b.entry.when; });
+    return all;
+}
+
+std::vector<LedgerDecision> ledger_decisions(const site::Site& s) {
+    site::Reach all;
+    for (const site::ItemPtr& i : s.items) all.push_back(i->id);
+    return ledger_decisions(s, all);
+}
+
+QString state_of(const site::LedgerEntry& e) {
+    if (e.to_class) return tr("class %1").arg(*e.to_class);
+    return e.made ? tr("done") : tr("out");
+}
+
+QString time_of(const site::LedgerEntry& e) {
+    return QString::fromStdString(e.when).replace(QLatin1Char('T'), QLatin1Char(' '));
+}
+
+}  // namespace pristine::app
