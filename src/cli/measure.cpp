@@ -1,15 +1,13 @@
-// `pristine measure` and `difference`: areas and volumes without a window.
+// `pristine measure`: areas and volumes without a window.
 
 #include <fmt/format.h>
 
 #include "cli/command.h"
 #include "cli/surface_input.h"
 #include "core/base/units.h"
-#include "core/io/grid/grid_io.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
-#include "core/measure/noise.h"
 #include "core/measure/solid.h"
 #include "core/mesh/weld.h"
 #include "core/repair/crossings.h"
@@ -118,62 +116,6 @@ void run_measure(const MeasureRequest& r) {
     print(r.common, j, text);
 }
 
-struct DifferenceRequest {
-    std::string before, after, map;
-    Bounds bounds;
-    double band = 0, cell = 0;
-    std::vector<double> sigma;
-    Common common;
-};
-
-void run_difference(const DifferenceRequest& r) {
-    json j;
-    std::string text;
-    with_progress(r.common, [&](Progress& progress) {
-        io::MeshFile first = read_surface(r.before, r.common, progress),
-                     second = read_surface(r.after, r.common, progress);
-        const cloud::Reference reference = common_reference(first, second);
-        mesh::TriMesh before = std::move(first.mesh), after = std::move(second.mesh);
-        require_surface(before, r.before);
-        require_surface(after, r.after);
-        if (r.bounds.any()) {
-            before = r.bounds.apply(before, reference, progress);
-            after = r.bounds.apply(after, reference, progress);
-        }
-        measure::DifferenceOptions o;
-        o.band = r.band;
-        o.sigma_before = !r.sigma.empty() ? r.sigma[0] : measure::noise_of(before);
-        o.sigma_after = !r.sigma.empty() ? r.sigma.back() : measure::noise_of(after);
-        const measure::Difference d = measure::difference(before, after, o, progress);
-        if (!r.map.empty())
-            write_surface(measure::difference_map(before, after, progress), r.map, r.cell, r.common.force,
-                          reference, progress);
-        j = {{"cut", d.cut},
-             {"fill", d.fill},
-             {"net", d.net()},
-             {"cut_area", d.cut_area},
-             {"fill_area", d.fill_area},
-             {"unchanged_area", d.unchanged_area},
-             {"uncovered_area", d.uncovered_area},
-             {"overlap_area", d.overlap_area},
-             {"uncertainty", d.uncertainty},
-             {"sigma", {o.sigma_before, o.sigma_after}},
-             {"least", d.least},
-             {"greatest", d.greatest},
-             {"unit", reference.unit},
-             {"crs", reference.crs}};
-        const std::string a = after_number(reference.unit, 2), v = after_number(reference.unit, 3);
-        text = fmt::format(
-            "Later minus earlier: fill is material added.\ncut {:.3f}{v} on {:.3f}{a}, fill {:.3f}{v} on "
-            "{:.3f}{a}, net "
-            "{:.3f} +/- {:.3f}{v} (one standard deviation)\n"
-            "unchanged {:.3f}{a}, covered by one survey only {:.3f}{a}\n",
-            d.cut, d.cut_area, d.fill, d.fill_area, d.net(), d.uncertainty, d.unchanged_area,
-            d.uncovered_area, fmt::arg("v", v), fmt::arg("a", a));
-    });
-    print(r.common, j, text);
-}
-
 }  // namespace
 
 void add_measure(CLI::App& app) {
@@ -187,27 +129,6 @@ void add_measure(CLI::App& app) {
     add_bounds(*sub, r->bounds, r->common);
     add_common(*sub, r->common, true, false);
     sub->callback([=] { run_measure(*r); });
-}
-
-void add_difference(CLI::App& app) {
-    auto* sub = app.add_subcommand("difference", "Cut and fill between two surfaces");
-    auto r = std::make_shared<DifferenceRequest>();
-    reads(sub->add_option("BEFORE", r->before, "The earlier surface"), r->common)->required();
-    reads(sub->add_option("AFTER", r->after, "The later surface"), r->common)->required();
-    add_bounds(*sub, r->bounds, r->common);
-    length_option(*sub, "--band", r->band, "What changed by no more than this is unchanged", Least::Zero,
-                  r->common);
-    writes(sub->add_option(
-               "--map", r->map,
-               "Write the change of height: tif, asc (with --cell), or a mesh whose z is the change"),
-           r->common);
-    length_option(*sub, "--cell", r->cell, "Side of a cell of the map; usual: the spacing of the surface",
-                  Least::AboveZero, r->common);
-    sub->add_option("--sigma", r->sigma, "Noise of the heights of both, S1,S2; estimated when not given")
-        ->delimiter(',')
-        ->expected(1, 2);
-    add_common(*sub, r->common, true, true);
-    sub->callback([=] { run_difference(*r); });
 }
 
 }  // namespace pristine::cli

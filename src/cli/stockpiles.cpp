@@ -35,18 +35,7 @@ std::vector<std::pair<std::string, std::vector<Vec3>>> outlines_of(const PilesRe
         if (out.empty()) throw Error(ErrorCode::Empty, "Nothing rises from the surface like a pile", r.input);
         return out;
     }
-    for (const io::MapLine& l : read_lines_in(r.lines, in.reference())) {
-        std::vector<Vec3> ring = l.points;
-        const bool repeated =
-            ring.size() > 3 && ring.front().x == ring.back().x && ring.front().y == ring.back().y;
-        if (repeated) ring.pop_back();
-        if (!l.closed && !repeated && std::filesystem::path(r.lines).extension() != ".txt") continue;
-        out.emplace_back(l.layer.empty() ? fmt::format("Pile {}", out.size() + 1)
-                                         : fmt::format("{} {}", l.layer, out.size() + 1),
-                         std::move(ring));
-    }
-    if (out.empty()) throw Error(ErrorCode::Empty, "There is no closed line in the file", r.lines);
-    return out;
+    return named_rings(r.lines, in.reference(), "Pile");
 }
 
 json pile_json(const io::NamedPile& n, const PilesRequest& r, const cloud::Reference& reference) {

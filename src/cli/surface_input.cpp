@@ -63,6 +63,24 @@ void add_bounds(CLI::App& app, Bounds& b, Common& c) {
     app.add_flag("--whole", b.whole, "Whole triangles stay or go, by their middle")->excludes(exact);
 }
 
+std::vector<std::pair<std::string, std::vector<Vec3>>> named_rings(const std::string& file,
+                                                                   const cloud::Reference& of,
+                                                                   const std::string& word) {
+    std::vector<std::pair<std::string, std::vector<Vec3>>> out;
+    for (const io::MapLine& l : read_lines_in(file, of)) {
+        std::vector<Vec3> ring = l.points;
+        const bool repeated =
+            ring.size() > 3 && ring.front().x == ring.back().x && ring.front().y == ring.back().y;
+        if (repeated) ring.pop_back();
+        if (!l.closed && !repeated && std::filesystem::path(file).extension() != ".txt") continue;
+        out.emplace_back(l.layer.empty() ? fmt::format("{} {}", word, out.size() + 1)
+                                         : fmt::format("{} {}", l.layer, out.size() + 1),
+                         std::move(ring));
+    }
+    if (out.empty()) throw Error(ErrorCode::Empty, "There is no closed line in the file", file);
+    return out;
+}
+
 json figures_json(const mesh::TriMesh& m) {
     const measure::SurfaceFigures f = measure::figures(m);
     return {{"plan_area", f.plan_area}, {"surface_area", f.surface_area}, {"perimeter", f.perimeter}};

@@ -35,6 +35,12 @@ io::MeshFile read_surface(const std::string& path, const Common&, Progress&);
 /// Every triangle faces upwards in plan: what areas and volumes rest on. Throws Error(Usage).
 void require_surface(const mesh::TriMesh&, const std::string& path);
 
+/// The closed lines of a file in the system of the data, each under the name of its layer and a number, or
+/// under `word` and a number. Throws Error(Empty) when there is none.
+std::vector<std::pair<std::string, std::vector<Vec3>>> named_rings(const std::string& file,
+                                                                   const cloud::Reference& of,
+                                                                   const std::string& word);
+
 /// What two surfaces that are compared count in; what states nothing is taken to count as the other. Throws
 /// Error(Usage) when they differ.
 cloud::Reference common_reference(const io::MeshFile&, const io::MeshFile&);

@@ -2,24 +2,25 @@
 
 #include <QComboBox>
 #include <QFormLayout>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
-#include <QTextDocument>
 #include <QVBoxLayout>
 #include <cmath>
+#include <limits>
+#include <tuple>
 
 #include "app/look/make.h"
+#include "app/look/rich_label.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/model/measured_text.h"
+#include "core/base/error.h"
 #include "core/cloud/column.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
-#include "core/measure/contours.h"
 #include "core/site/making.h"
-#include "core/surface/clip.h"
-#include "render/scene.h"
 
 namespace pristine::app {
 
@@ -40,15 +41,25 @@ bool is_ground(const site::Item& item) {
     return item.role == site::ItemRole::Terrain;
 }
 
-// A label thinks a table lower than it is: its last lines would be cut off.
-void set_rich(QLabel* label, const QString& html) {
-    label->setText(html);
-    QTextDocument document;
-    document.setDefaultFont(label->font());
-    document.setDocumentMargin(0);
-    document.setHtml(html);
-    document.setTextWidth(label->width());
-    label->setMinimumHeight(html.isEmpty() ? 0 : static_cast<int>(std::ceil(document.size().height())) + 12);
+// In place of a line: the areas of all of them, each by itself.
+constexpr quint64 kEach = std::numeric_limits<quint64>::max();
+
+std::vector<measure::WorkArea> work_areas(const site::Site& s) {
+    std::vector<measure::WorkArea> areas;
+    for (const site::LinePtr& l : s.lines)
+        if (l->closed && l->visible && l->role != LineRole::Contour && l->role != LineRole::Finding)
+            areas.push_back({l->name, l->points});
+    return areas;
+}
+
+std::pair<std::uint64_t, std::uint64_t> of_surveys(const site::ItemPtr& a, const site::ItemPtr& b) {
+    return {a ? a->survey : 0, b ? b->survey : 0};
+}
+
+QString title_with_date(const site::Site& s, const site::Item& i) {
+    const std::string date = site::date_of(s, i);
+    const QString name = QString::fromStdString(i.name);
+    return date.empty() ? name : MeasureCard::tr("%1, %2").arg(name, QString::fromStdString(date));
 }
 
 mesh::TriMesh shown_of(const site::Item& item) {
@@ -105,13 +116,22 @@ void MeasureCard::add_settings() {
     band_->setObjectName(QStringLiteral("measureBand"));
     band_->setToolTip(tr("What changed by no more than this, up or down, counts as unchanged"));
     band_->setKeyboardTracking(false);
-    form->addRow(tr("Unchanged up to"), band_);
+    auto* band = new QWidget(this);
+    auto* beside = new QHBoxLayout(band);
+    beside->setContentsMargins(0, 0, 0, 0);
+    beside->addWidget(band_, 1);
+    beside->addWidget(propose_ =
+                          make_button(this, "measurePropose", tr("Propose"),
+                                      tr("Three standard deviations of the change of a height: noise passes "
+                                         "that on three places of a thousand")));
+    form->addRow(tr("Unchanged up to"), band_row_ = band);
     noise_ = new LengthBox(0, 0, 10, this);
     noise_->setObjectName(QStringLiteral("measureNoise"));
-    noise_->setSpecialValueText(tr("estimated"));
-    noise_->setToolTip(
-        tr("One standard deviation of the heights of both surfaces. Estimated by local fits it also counts "
-           "the shape of the ground where points were thinned: then give it"));
+    noise_->setSpecialValueText(tr("of the surveys, or estimated"));
+    noise_->setToolTip(tr(
+        "One standard deviation of the heights of both surfaces. What their surveys state holds; where they "
+        "state nothing it is estimated by local fits, which also count the shape of the ground where points "
+        "were thinned"));
     noise_->setKeyboardTracking(false);
     form->addRow(tr("Noise"), noise_);
     density_ = new QDoubleSpinBox(this);
@@ -129,6 +149,11 @@ void MeasureCard::add_settings() {
 void MeasureCard::add_actions() {
     body()->addWidget(volumes_ = make_sentence(this, "measureVolumes"));
     volumes_->setContentsMargins(0, 0, 0, 8);  // a table is a little higher than its label thinks
+    body()->addWidget(areas_ = new AreaList(this));
+    body()->addWidget(areas_said_ = make_sentence(this, "measureAreasSaid"));
+    save_areas_ = make_button(this, "measureSaveAreas", tr("Save the table…"), tr("As CSV, with units"));
+    body()->addWidget(save_areas_);
+    body()->addWidget(pinned_text_ = make_sentence(this, "measurePinned"));
     auto* row = new QHBoxLayout;
     const auto button = [&](const char* name, const QString& title, const QString& help) {
         auto* b = new QPushButton(title, this);
@@ -139,6 +164,9 @@ void MeasureCard::add_actions() {
     };
     swap_ = button("measureSwap", tr("Swap"), tr("Takes the one in work as the earlier"));
     map_ = button("measureMap", tr("Map"), tr("A new item: the later surface in the colours of its change"));
+    pin_ = button("measurePin", tr("Pin"),
+                  tr("Keeps these figures beside the next ones; again: takes them off"));
+    pin_->setCheckable(true);
     body()->addLayout(row);
     auto* lines = new QHBoxLayout;
     interval_ = new LengthBox(0.5, 0.001, 1000, this);
@@ -154,7 +182,8 @@ void MeasureCard::add_actions() {
 }
 
 void MeasureCard::follow_settings() {
-    for (QLabel* l : {state_, now_, volumes_}) l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    for (QLabel* l : {state_, now_, volumes_, areas_said_, pinned_text_})
+        l->setTextInteractionFlags(Qt::TextSelectableByMouse);
     for (QComboBox* box : {base_, other_, within_, plane_})
         connect(box, &QComboBox::activated, this, &MeasureCard::compute);
     connect(level_, &QDoubleSpinBox::valueChanged, this, [this] {
@@ -173,6 +202,9 @@ void MeasureCard::follow_settings() {
         swapped_ = !swapped_;
         compute();
     });
+    connect(propose_, &QPushButton::clicked, this, &MeasureCard::propose_band);
+    connect(pin_, &QPushButton::clicked, this, &MeasureCard::pin);
+    connect(save_areas_, &QPushButton::clicked, this, &MeasureCard::choose_areas_file);
     connect(map_, &QPushButton::clicked, this, &MeasureCard::make_map);
     connect(contours_, &QPushButton::clicked, this, &MeasureCard::make_contours);
 }
@@ -198,16 +230,15 @@ void MeasureCard::fill_bases() {
     within_->addItem(tr("everything"), quint64{0});
     for (const site::ItemPtr& i : document_->site()->items)
         if (is_ground(*i) && i->id != document_->site()->active)
-            other_->addItem(i->date.empty() ? QString::fromStdString(i->name)
-                                            : tr("%1, %2").arg(QString::fromStdString(i->name),
-                                                               QString::fromStdString(i->date)),
-                            static_cast<quint64>(i->id));
+            other_->addItem(title_with_date(*document_->site(), *i), static_cast<quint64>(i->id));
     for (const site::LinePtr& l : document_->site()->lines)
         if (l->points.size() >= 3)
             plane_->addItem(QString::fromStdString(l->name), static_cast<quint64>(l->id));
     if (const int at = plane_->findData(plane); at >= 0) plane_->setCurrentIndex(at);
     for (const site::LinePtr& l : document_->site()->lines)
         if (l->closed) within_->addItem(QString::fromStdString(l->name), static_cast<quint64>(l->id));
+    if (counted_from() == CountedFrom::OtherSurface && work_areas(*document_->site()).size() > 1)
+        within_->addItem(tr("each closed line that is shown"), kEach);
     if (const int at = other_->findData(other); at >= 0) other_->setCurrentIndex(at);
     if (const int at = within_->findData(within); at >= 0) within_->setCurrentIndex(at);
 }
@@ -218,10 +249,9 @@ void MeasureCard::refresh() {
     const site::ItemPtr item = document_->site()->active_item();
     const site::ItemPtr other = document_->site()->item(other_->currentData().toULongLong());
     const site::SitePtr now = document_->site();
-    const std::vector<site::LinePtr> lines{now->line(within_->currentData().toULongLong()),
-                                           now->line(plane_->currentData().toULongLong())};
-    const bool told_alike = lines == lines_ && now->unit == unit_ && is_stale_map(item) == stale_ &&
-                            (!item || item->style.classes == classes_);
+    const bool told_alike = bounds() == lines_ && now->surveys == surveys_ &&
+                            of_surveys(item, other) == of_surveys_ && now->unit == unit_ &&
+                            is_stale_map(item) == stale_ && (!item || item->style.classes == classes_);
     const bool same = told_alike && item && item->cloud == cloud_ && item->role == role_ && absent_ &&
                       *item->absent == *absent_ &&
                       (counted_from() != CountedFrom::OtherSurface || is_map(item) ||
@@ -235,6 +265,16 @@ void MeasureCard::refresh() {
         }
         compute();
     }
+}
+
+// The lines that the figures depend on.
+std::vector<site::LinePtr> MeasureCard::bounds() const {
+    const site::SitePtr s = document_->site();
+    std::vector<site::LinePtr> lines{s->line(within_->currentData().toULongLong()),
+                                     s->line(plane_->currentData().toULongLong())};
+    if (within_->currentData().toULongLong() == kEach)
+        lines.insert(lines.end(), s->lines.begin(), s->lines.end());
+    return lines;
 }
 
 // Which settings there are for what is in work.
@@ -251,7 +291,7 @@ void MeasureCard::show_settings(const site::ItemPtr& item) {
     show({density_}, solid);
     show({level_}, surface && from == CountedFrom::Level);
     show({plane_}, surface && from == CountedFrom::Plane);
-    show({other_, band_, noise_, swap_, map_}, surface && from == CountedFrom::OtherSurface);
+    show({other_, band_row_, noise_, swap_, map_}, surface && from == CountedFrom::OtherSurface);
 }
 
 measure::CountedFrom MeasureCard::counted_from() const {
@@ -266,7 +306,9 @@ void MeasureCard::compute() {
     cloud_ = item ? item->cloud : nullptr;
     absent_ = item ? item->absent : nullptr;
     role_ = item ? item->role : site::ItemRole::Points;
-    lines_ = {s->line(within_->currentData().toULongLong()), s->line(plane_->currentData().toULongLong())};
+    lines_ = bounds();
+    surveys_ = s->surveys;
+    of_surveys_ = of_surveys(item, s->item(other_->currentData().toULongLong()));
     unit_ = s->unit;
     classes_ = item ? item->style.classes : std::vector<double>();
     stale_ = is_stale_map(item);
@@ -294,7 +336,12 @@ void MeasureCard::compute_surface(const site::ItemPtr& item) {
     contours_->setEnabled(true);
     r.level = Lengths(*s).data(level_->value());
     r.band = band_->in_data();
-    r.noise = noise_->in_data();
+    const Sigma own = sigma_of(*item), others = other ? sigma_of(*other) : Sigma();
+    r.own = own.heights;
+    r.other = others.heights;
+    const std::vector<measure::WorkArea> areas =
+        compares && other && within_->currentData().toULongLong() == kEach ? work_areas(*s)
+                                                                           : std::vector<measure::WorkArea>();
     if (lines_[0]) r.within = lines_[0]->points;
     if (lines_[1]) r.plane = lines_[1]->points;
     // Dates say which is the later; Swap turns that round.
@@ -304,12 +351,24 @@ void MeasureCard::compute_surface(const site::ItemPtr& item) {
         const bool untouched = item->ledger.empty() && item->absent->empty();
         const mesh::TriMesh now = shown_of(*item),
                             whole = untouched ? mesh::TriMesh() : io::mesh_of(*item->cloud, ~item->made()),
-                            others = compares && other ? shown_of(*other) : mesh::TriMesh();
-        static_cast<measure::Board&>(*result) =
-            measure::board(now, untouched ? nullptr : &whole, compares && other ? &others : nullptr, r, p);
-        if (!other || item->date.empty() || other->date.empty()) return;
-        result->later_date = r.swapped ? other->date : item->date;
-        result->earlier_date = r.swapped ? item->date : other->date;
+                            others_mesh = compares && other ? shown_of(*other) : mesh::TriMesh();
+        static_cast<measure::Board&>(*result) = measure::board(
+            now, untouched ? nullptr : &whole, compares && other ? &others_mesh : nullptr, r, p);
+        if (!other) return;
+        const auto& [later, earlier] = r.swapped ? std::tie(other, item) : std::tie(item, other);
+        result->later_noise = (r.swapped ? others : own).noise_from;
+        result->earlier_noise = (r.swapped ? own : others).noise_from;
+        result->band = r.band;
+        if (!areas.empty())
+            result->areas = r.swapped
+                                ? measure::difference_by_area(now, others_mesh, areas,
+                                                              {r.band, result->earlier, result->later}, p)
+                                : measure::difference_by_area(others_mesh, now, areas,
+                                                              {r.band, result->earlier, result->later}, p);
+        const std::string later_date = site::date_of(*s, *later), earlier_date = site::date_of(*s, *earlier);
+        if (later_date.empty() || earlier_date.empty()) return;
+        result->later_date = later_date;
+        result->earlier_date = earlier_date;
     });
 }
 
@@ -389,14 +448,16 @@ void MeasureCard::compute_solid(const site::ItemPtr& item) {
 }
 
 bool MeasureCard::is_swapped(const site::Item& item, const site::Item* other) const {
-    const bool earlier = other && !item.date.empty() && !other->date.empty() && item.date < other->date;
+    const std::string own = site::date_of(*document_->site(), item),
+                      others = other ? site::date_of(*document_->site(), *other) : std::string();
+    const bool earlier = !own.empty() && !others.empty() && own < others;
     return earlier != swapped_;
 }
 
 void MeasureCard::say() {
     const Lengths l(*document_->site());
-    MeasuredText text = figures_->solid_now ? text_of_solid(*figures_, density_->value(), l)
-                                            : text_of_surface(*figures_, noise_->value() > 0, l);
+    MeasuredText text =
+        figures_->solid_now ? text_of_solid(*figures_, density_->value(), l) : text_of_surface(*figures_, l);
     if (!figures_->solid_now && text.volumes.isEmpty())
         text.volumes = counted_from() == CountedFrom::OtherSurface ? tr("There is no other surface yet.")
                        : counted_from() == CountedFrom::Plane && plane_->count() == 0
@@ -405,6 +466,8 @@ void MeasureCard::say() {
     set_rich(now_, text.now);
     set_rich(volumes_, text.volumes);
     state_->setText(text.state + placements());
+    say_areas(l);
+    say_pinned(l);
 }
 
 // What the figures rest on besides the files: how the surfaces were placed.
@@ -418,125 +481,6 @@ QString MeasureCard::placements() const {
             out += tr("\n%1 was placed: %2.")
                        .arg(QString::fromStdString(item->name), QString::fromStdString(item->placed_by));
     return out;
-}
-
-void MeasureCard::make_map() {
-    const site::SitePtr s = document_->site();
-    site::ItemPtr later = s->active_item(), earlier = s->item(other_->currentData().toULongLong());
-    if (!later || !earlier) return;
-    if (is_swapped(*later, earlier.get())) std::swap(later, earlier);
-    map_of(later, earlier, s->line(within_->currentData().toULongLong()), 0);
-}
-
-// A new map, or the item `again` anew.
-void MeasureCard::map_of(const site::ItemPtr& later, const site::ItemPtr& earlier, const site::LinePtr& line,
-                         std::uint64_t again) {
-    const site::SitePtr s = document_->site();
-    std::vector<std::uint64_t> lines;
-    if (line) lines.push_back(line->id);
-    const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
-    jobs_->start(
-        tr("Mapping the change"),
-        [=](Progress& p) {
-            mesh::TriMesh m = shown_of(*later), o = shown_of(*earlier);
-            if (line)
-                for (mesh::TriMesh* one : {&m, &o})
-                    *one =
-                        surface::clip(*one, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
-            measure::ChangeMap map = measure::change_map(o, m, p);
-            if (map.mesh.triangles.empty()) throw Error(ErrorCode::Usage, "The surfaces do not overlap");
-            cloud::TriangleParts parts{later->cloud->unit(), later->cloud->crs(), true, site::kChangeColumn,
-                                       std::move(map.change)};
-            *made = cloud::cloud_of_triangles(map.mesh, parts, p);
-        },
-        [this, made, later, earlier, again, from = site::stamps(*s, {later->id, earlier->id}, lines)] {
-            const std::string name =
-                tr("%1 minus %2")
-                    .arg(QString::fromStdString(later->name), QString::fromStdString(earlier->name))
-                    .toStdString();
-            document_->apply(
-                again ? tr("Make %1 again").arg(QString::fromStdString(name)) : tr("Map the change"),
-                [&](const site::Site& now) {
-                    site::SitePtr next = std::make_shared<const site::Site>(now);
-                    site::Style style;
-                    const site::ItemPtr old = again ? now.item(again) : nullptr;
-                    if (old) style = old->style;
-                    if (!old)
-                        for (const std::uint64_t id : {later->id, earlier->id})
-                            next = site::set_visible(*next, id, false);
-                    next = site::add_cloud(*next, *made, old ? old->name : name, "measured");
-                    const std::uint64_t fresh = next->items.back()->id;
-                    if (!old) style = next->items.back()->style;
-                    style.colour_by = site::ColourBy::Column;
-                    style.column = site::kChangeColumn;
-                    next = site::set_style(*next, fresh, style);
-                    if (old) {
-                        const std::uint64_t active = now.active == again ? fresh : now.active;
-                        next = site::activate(*site::drop_item(*next, again), active);
-                    }
-                    return site::put_making(*next, {site::Making::Kind::ChangeMap, fresh, {}, from, 0});
-                });
-        });
-}
-
-void MeasureCard::make_contours() {
-    if (const site::ItemPtr item = document_->site()->active_item())
-        contours_of(item, interval_->in_data(), {});
-}
-
-// New contours, or those of the group `again` anew.
-void MeasureCard::contours_of(const site::ItemPtr& item, double interval, const std::string& again) {
-    const auto lines = std::make_shared<std::vector<measure::Contour>>();
-    jobs_->start(
-        tr("Drawing contours"),
-        [=](Progress& p) { *lines = measure::contours(shown_of(*item), interval, p); },
-        [this, lines, interval, again, name = item->name,
-         from = site::stamps(*document_->site(), {item->id}, {})] {
-            if (lines->empty()) return emit said(tr("No level of this interval crosses the surface."));
-            const Lengths l(*document_->site());
-            document_->apply(
-                again.empty() ? tr("Contours") : tr("Make the contours again"), [&](const site::Site& s) {
-                    std::vector<site::Line> made;
-                    const std::string group = !again.empty()
-                                                  ? again
-                                                  : tr("Contours of %1, %2")
-                                                        .arg(QString::fromStdString(name), l.text(interval))
-                                                        .toStdString();
-                    for (const measure::Contour& c : *lines) {
-                        site::Line line;
-                        line.name = tr("Contour %1").arg(l.number(c.level)).toStdString();
-                        line.points = c.points;
-                        line.closed = c.closed && c.points.size() > 2;
-                        line.group = group;
-                        line.role = LineRole::Contour;
-                        // Every fifth is an index contour.
-                        line.thick = std::llround(c.level / interval) % 5 == 0;
-                        if (line.thick) line.label = l.number(c.level).toStdString();
-                        made.push_back(std::move(line));
-                    }
-                    const bool replaces =
-                        std::any_of(s.lines.begin(), s.lines.end(),
-                                    [&](const site::LinePtr& line) { return line->group == group; });
-                    const site::SitePtr without =
-                        replaces ? site::drop_lines(s, group) : std::make_shared<const site::Site>(s);
-                    return site::put_making(*site::put_lines(*without, std::move(made)),
-                                            {site::Making::Kind::Contours, 0, group, from, interval});
-                });
-            emit said(tr("%n contour(s)", "", static_cast<int>(lines->size())));
-        });
-}
-
-void MeasureCard::make_again(const site::Making& making) {
-    const site::SitePtr s = document_->site();
-    if (making.kind == site::Making::Kind::Contours) {
-        const site::ItemPtr item = making.from.empty() ? nullptr : s->item(making.from[0].id);
-        if (!item) return emit said(tr("The surface that the contours were made of is gone."));
-        return contours_of(item, making.interval, making.group);
-    }
-    const site::ItemPtr later = making.from.size() < 2 ? nullptr : s->item(making.from[0].id),
-                        earlier = making.from.size() < 2 ? nullptr : s->item(making.from[1].id);
-    if (!later || !earlier) return emit said(tr("A surface that the map was made of is gone."));
-    map_of(later, earlier, making.from.size() > 2 ? s->line(making.from[2].id) : nullptr, making.item);
 }
 
 }  // namespace pristine::app

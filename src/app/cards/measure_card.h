@@ -3,10 +3,12 @@
 
 #pragma once
 
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <optional>
 
+#include "app/cards/area_list.h"
 #include "app/cards/side_card.h"
 #include "app/look/lengths.h"
 #include "app/model/latest_job.h"
@@ -33,10 +35,24 @@ class MeasureCard : public SideCard {
     /// Null while they are computed, or there is no surface.
     const Measured* figures() const { return fresh_ ? figures_.get() : nullptr; }
 
+    /// The table of work areas as CSV. Throws Error.
+    void save_areas(const std::filesystem::path&);
+
     /// Contours or a map that are out of date, in place of what they were.
     void make_again(const site::Making&);
 
   private:
+    struct Sigma {
+        measure::HeightSigma heights;
+        QString noise_from;
+    };
+    Sigma sigma_of(const site::Item&) const;
+    std::vector<site::LinePtr> bounds() const;
+    void say_areas(const Lengths&);
+    void say_pinned(const Lengths&);
+    void pin();
+    void propose_band();
+    void choose_areas_file();
     void add_settings();
     void add_actions();
     void follow_settings();
@@ -67,7 +83,14 @@ class MeasureCard : public SideCard {
     LengthBox *band_, *noise_, *interval_;
     QLabel *now_, *volumes_, *state_;
     QFormLayout* form_;
-    QPushButton *swap_, *map_, *contours_;
+    QPushButton *swap_, *map_, *contours_, *pin_, *propose_, *save_areas_;
+    QWidget* band_row_;
+    AreaList* areas_;
+    QLabel *areas_said_, *pinned_text_;
+    std::shared_ptr<const Measured> pinned_;
+    QString pinned_of_;
+    std::vector<site::Survey> surveys_;
+    std::pair<std::uint64_t, std::uint64_t> of_surveys_;
     bool swapped_ = false, fresh_ = false, filling_ = false;
     LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;

@@ -330,7 +330,7 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
                                                   item->cloud->reference());
             result->text = told(built.report, built.mesh.triangles.size());
         },
-        [this, result, item, source] {
+        [this, result, item, source, tolerance] {
             const std::string name =
                 tr("Surface of %1").arg(QString::fromStdString(item->name)).toStdString();
             document_->apply(tr("Build a surface of %1 triangles").arg(grouped(result->cloud->size())),
@@ -338,7 +338,11 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
                                  site::SitePtr next = site::set_visible(now, item->id, false);
                                  next =
                                      site::add_cloud(*next, result->cloud, name, "built from " + item->name);
-                                 next = site::set_source(*next, next->items.back()->id, source);
+                                 const std::uint64_t made = next->items.back()->id;
+                                 next = site::set_source(*next, made, source);
+                                 // A surface is of the survey of its points.
+                                 if (item->survey != 0) next = site::set_survey(*next, item->survey, {made});
+                                 if (tolerance > 0) next = site::set_thinned(*next, made, tolerance);
                                  return site::activate(*next, next->items.back()->id);
                              });
             state_->setText(result->text);

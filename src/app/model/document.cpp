@@ -219,6 +219,9 @@ void Document::add_items(const fs::path& file, const std::vector<io::ReadResult>
               for (std::size_t k = 0; k < items.size(); ++k) {
                   next = std::make_shared<site::Site>(*site::add_cloud(
                       *next, items[k].cloud, names[k], file.string() + " (" + items[k].format + ")"));
+                  if (items[k].thinned > 0)
+                      next = std::make_shared<site::Site>(
+                          *site::set_thinned(*next, next->items.back()->id, items[k].thinned));
                   if (scans)
                       next = std::make_shared<site::Site>(
                           *site::set_group(*next, next->items.back()->id, of_file.toStdString()));

@@ -21,9 +21,70 @@ QString row(const QString& title, const QString& value, const QString& was = {})
     return text;
 }
 
+// What the standard deviations rest on, and what they leave out.
+QString text_of_sigma(const Measured& f, const Lengths& l) {
+    const measure::Difference& d = *f.difference;
+    QString text =
+        Say::tr("± is one standard deviation. Noise of heights: earlier %1 (%2), later %3 (%4).")
+            .arg(l.spread(f.earlier.noise), f.earlier_noise, l.spread(f.later.noise), f.later_noise);
+    const auto both = [&](const QString& words, double a, double b) {
+        if (a > 0 || b > 0)
+            text += ' ' + words.arg(a > 0 ? l.spread(a) : Say::tr("none stated"),
+                                    b > 0 ? l.spread(b) : Say::tr("none stated"));
+    };
+    both(Say::tr("Shared by all heights: earlier %1, later %2."), f.earlier.systematic, f.later.systematic);
+    both(Say::tr("Thinned, with heights off by up to: earlier %1, later %2."), f.earlier.thinning,
+         f.later.thinning);
+    if (d.excess_cut + d.excess_fill > 0.1 * (d.sigma_cut + d.sigma_fill))
+        text +=
+            ' ' +
+            Say::tr("Noise alone makes cut and fill too large by about %1 and %2: leave it out with a band.")
+                .arg(l.spread(d.excess_cut, 3), l.spread(d.excess_fill, 3));
+    return text;
+}
+
+// A figure with its name, of one board.
+struct Figure {
+    QString title;
+    double value;
+    int exponent;
+};
+std::vector<Figure> figures_of(const Measured& f) {
+    std::vector<Figure> all{{Say::tr("Plan area"), f.now.plan_area, 2}};
+    if (f.difference) {
+        all.push_back({Say::tr("Cut volume"), f.difference->cut, 3});
+        all.push_back({Say::tr("Fill volume"), f.difference->fill, 3});
+        all.push_back({Say::tr("Net"), f.difference->net(), 3});
+    } else if (f.volumes) {
+        all.push_back({Say::tr("Volume above"), f.volumes->above, 3});
+        all.push_back({Say::tr("Volume below"), f.volumes->below, 3});
+    } else if (f.solid_now) {
+        all = {{Say::tr("Surface area"), f.solid_now->area, 2}};
+        if (f.solid_now->closed) all.push_back({Say::tr("Volume"), f.solid_now->volume, 3});
+    }
+    return all;
+}
+
 }  // namespace
 
-MeasuredText text_of_surface(const Measured& f, bool noise_given, const Lengths& l) {
+QString text_beside(const Measured& now, const Measured& pinned, const QString& what, const Lengths& l) {
+    const QString line = QStringLiteral(
+        "<tr><td>%1&nbsp;&nbsp;</td><td align=right>%2&nbsp;&nbsp;</td><td align=right>%3</td></tr>");
+    QString rows;
+    const std::vector<Figure> before = figures_of(pinned);
+    for (const Figure& f : figures_of(now))
+        for (const Figure& p : before)
+            if (p.title == f.title) {
+                const auto text = [&](double v) { return f.exponent == 2 ? l.area(v) : l.volume(v); };
+                rows += line.arg(f.title, text(p.value),
+                                 (f.value >= p.value ? "+" : "") + text(f.value - p.value));
+            }
+    if (rows.isEmpty()) return {};
+    return "<b>" + what + "</b><table>" + line.arg(QString(), Say::tr("pinned"), Say::tr("now more by")) +
+           rows + "</table>";
+}
+
+MeasuredText text_of_surface(const Measured& f, const Lengths& l) {
     MeasuredText told;
     const auto area = [&](double x) { return l.area(x); };
     const auto volume = [&](double x) { return l.volume(x); };
@@ -47,24 +108,25 @@ MeasuredText text_of_surface(const Measured& f, bool noise_given, const Lengths&
                                                               QString::fromStdString(f.earlier_date));
         // Turned round on purpose the words are turned round too.
         const bool back = !f.later_date.empty() && f.later_date < f.earlier_date;
+        const auto figure = [&](double v, double sigma) {
+            return sigma > 0 ? Say::tr("%1 ± %2").arg(volume(v), l.spread(sigma, 3)) : volume(v);
+        };
         told.volumes =
-            (dates +
-             (back ? Say::tr("Earlier minus later: what reads as fill was taken away between the two dates.")
-                   : Say::tr("Later minus earlier: fill is material added.")) +
-             "<table>" +
-             row(Say::tr("Cut volume"), volume(d.cut),
-                 was(f.difference_before, [](auto& b) { return b.cut; })) +
-             row(Say::tr("Cut area"), area(d.cut_area)) +
-             row(Say::tr("Fill volume"), volume(d.fill),
-                 was(f.difference_before, [](auto& b) { return b.fill; })) +
-             row(Say::tr("Fill area"), area(d.fill_area)) +
-             row(Say::tr("Net"), volume(d.net()), was(f.difference_before, [](auto& b) { return b.net(); })) +
-             row(Say::tr("± (1 σ)"), l.spread(d.uncertainty, 3)) +
-             row(Say::tr("Unchanged"), area(d.unchanged_area)) +
-             row(Say::tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
-             (noise_given ? Say::tr("Noise %1 and %2, as given.")
-                          : Say::tr("Noise %1 and %2, by local fits."))
-                 .arg(l.spread(f.sigma_before), l.spread(f.sigma_after)));
+            dates +
+            (back ? Say::tr("Earlier minus later: what reads as fill was taken away between the two dates.")
+                  : Say::tr("Later minus earlier: fill is material added.")) +
+            "<table>" +
+            row(Say::tr("Cut volume"), figure(d.cut, d.sigma_cut),
+                was(f.difference_before, [](auto& b) { return b.cut; })) +
+            row(Say::tr("Cut area"), area(d.cut_area)) +
+            row(Say::tr("Fill volume"), figure(d.fill, d.sigma_fill),
+                was(f.difference_before, [](auto& b) { return b.fill; })) +
+            row(Say::tr("Fill area"), area(d.fill_area)) +
+            row(Say::tr("Net"), figure(d.net(), d.sigma_net),
+                was(f.difference_before, [](auto& b) { return b.net(); })) +
+            row(Say::tr("Unchanged"), area(d.unchanged_area)) +
+            row(Say::tr("Covered by one survey only"), area(d.uncovered_area)) + "</table>" +
+            text_of_sigma(f, l);
     } else if (f.volumes) {
         told.volumes = ("<table>" +
                         row(Say::tr("Volume above"), volume(f.volumes->above),

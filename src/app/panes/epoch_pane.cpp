@@ -25,16 +25,17 @@ namespace {
 
 enum What : int { kLevel, kChange };
 
-bool is_epoch(const site::Item& i) {
-    return !i.date.empty() && i.role == site::ItemRole::Terrain;
+bool is_epoch(const site::Site& s, const site::Item& i) {
+    return !site::date_of(s, i).empty() && i.role == site::ItemRole::Terrain;
 }
 
 std::vector<site::ItemPtr> epochs_of(const site::Site& s) {
     std::vector<site::ItemPtr> items;
     for (const site::ItemPtr& i : s.items)
-        if (is_epoch(*i)) items.push_back(i);
-    std::stable_sort(items.begin(), items.end(),
-                     [](const auto& a, const auto& b) { return a->date < b->date; });
+        if (is_epoch(s, *i)) items.push_back(i);
+    std::stable_sort(items.begin(), items.end(), [&](const auto& a, const auto& b) {
+        return site::date_of(s, *a) < site::date_of(s, *b);
+    });
     return items;
 }
 
@@ -106,7 +107,7 @@ void EpochPane::compute() {
                 mesh::TriMesh m = io::mesh_of(*i->cloud, ~*i->absent);
                 if (line)
                     m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
-                Epoch e{i->name, i->date, measure::volumes(m, measure::level(level)), {}};
+                Epoch e{i->name, site::date_of(*s, *i), measure::volumes(m, measure::level(level)), {}};
                 if (!made.empty()) e.change = measure::difference(before, m, {}, p);
                 made.push_back(std::move(e));
                 before = std::move(m);

@@ -10,6 +10,7 @@
 #include "app/look/make.h"
 #include "app/panes/decision_table.h"
 #include "app/panes/site_tables.h"
+#include "app/panes/survey_table.h"
 #include "core/base/error.h"
 #include "core/base/output.h"
 
@@ -28,6 +29,7 @@ ListsPane::ListsPane(Document* document, QWidget* parent) : QWidget(parent), doc
     tabs_->addTab(guards_ = new GuardTable(document, this), tr("Guards"));
     tabs_->addTab(kept_ = new KeptTable(document, this), tr("Kept selections"));
     tabs_->addTab(steps_ = new StepTable(document, this), tr("Steps"));
+    tabs_->addTab(surveys_ = new SurveyTable(document, this), tr("Surveys"));
     auto* corner = new QWidget(this);
     auto* buttons = new QHBoxLayout(corner);
     buttons->setContentsMargins(0, 0, 0, 2);
@@ -72,6 +74,8 @@ void ListsPane::refresh() {
             return kept_->refresh();
         case List::Steps:
             return steps_->refresh();
+        case List::Surveys:
+            return surveys_->refresh();
     }
 }
 

@@ -1,4 +1,4 @@
-// The lists of a site below the stage: decisions, guards, kept selections, steps.
+// The lists of a site below the stage: decisions, guards, kept selections, steps, surveys.
 
 #pragma once
 
@@ -14,11 +14,12 @@ class Document;
 class GuardTable;
 class KeptTable;
 class StepTable;
+class SurveyTable;
 
 class ListsPane : public QWidget {
     Q_OBJECT
   public:
-    enum class List : int { Decisions, Guards, Kept, Steps };
+    enum class List : int { Decisions, Guards, Kept, Steps, Surveys };
     ListsPane(Document*, QWidget* parent);
     bool is_open() const { return isVisibleTo(parentWidget()); }
     List shown() const;
@@ -41,6 +42,7 @@ class ListsPane : public QWidget {
     GuardTable* guards_;
     KeptTable* kept_;
     StepTable* steps_;
+    SurveyTable* surveys_;
     QPushButton* save_;
 };
 

@@ -134,6 +134,8 @@ void ContentsPanel::add_line_row(const site::LinePtr& line) {
                                 : tr("Open line of %1 corners. Double click: edit it."))
                       .arg(line->points.size());
     if (line->role != LineRole::Free) tip = tr("%1. %2").arg(title_of(line->role), tip);
+    if (const site::Survey* survey = document_->site()->survey(line->survey))
+        tip += tr("\nsurvey: %1").arg(QString::fromStdString(survey->name));
     for (int c = 0; c < 4; ++c) row->setToolTip(c, tip);
 }
 

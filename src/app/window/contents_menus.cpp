@@ -5,6 +5,7 @@
 
 #include "app/look/role_words.h"
 #include "app/model/document.h"
+#include "app/panes/survey_dialog.h"
 #include "app/window/contents_panel.h"
 #include "app/window/contents_rows.h"
 #include "core/cloud/triangles.h"
@@ -40,6 +41,38 @@ void ContentsPanel::add_roles(QMenu* menu, const site::ItemPtr& item) {
     }
 }
 
+// Which survey items and lines are of, and a new one.
+void ContentsPanel::add_surveys(QMenu* menu, std::uint64_t now, const std::vector<std::uint64_t>& items,
+                                const std::vector<std::uint64_t>& lines) {
+    menu->setObjectName(QStringLiteral("surveys"));
+    const auto give = [=, this](std::uint64_t survey, const QString& name) {
+        document_->apply(tr("Of the survey %1").arg(name),
+                         [&](const site::Site& s) { return site::set_survey(s, survey, items, lines); });
+    };
+    const auto add = [&](std::uint64_t survey, const QString& name) {
+        QAction* a = menu->addAction(name, this, [=] { give(survey, name); });
+        a->setCheckable(true);
+        a->setChecked(survey == now);
+    };
+    for (const site::Survey& v : document_->site()->surveys) add(v.id, QString::fromStdString(v.name));
+    add(0, tr("none"));
+    menu->addSeparator();
+    menu->addAction(tr("New survey…"), this, [=, this] {
+        const site::ItemPtr item = items.empty() ? nullptr : document_->site()->item(items.front());
+        site::Survey fresh;
+        if (item) fresh.date = item->date;
+        const auto made = ask_survey(this, fresh, *document_->site());
+        if (!made) return;
+        document_->apply(tr("New survey %1").arg(QString::fromStdString(made->name)),
+                         [&](const site::Site& s) {
+                             const site::SitePtr next = site::put_survey(s, *made);
+                             return site::set_survey(*next, next->surveys.back().id, items, lines);
+                         });
+    });
+    if (!items.empty() && now == 0)
+        menu->addAction(tr("A date of its own…"), this, [=, this] { choose_date(items.front()); });
+}
+
 void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, const QPoint& at) {
     QMenu menu(this);
     menu.addAction(tr("Edit its corners"), this, [=, this] { emit edit_line(line->id); });
@@ -55,6 +88,7 @@ void ContentsPanel::line_menu(const site::LinePtr& line, QTreeWidgetItem* row, c
                     [](site::Line& l) { l.closed = !l.closed; });
     });
     add_roles(menu.addMenu(tr("What it is for")), line);
+    add_surveys(menu.addMenu(tr("Survey")), line->survey, {}, {line->id});
     menu.addAction(tr("Rename"), this, [=, this] { tree_->editItem(row, kName); });
     menu.addAction(tr("Take off the list"), this, [=, this] {
         document_->apply(tr("Take %1 off the list").arg(QString::fromStdString(line->name)),
@@ -116,7 +150,7 @@ void ContentsPanel::context_menu(const QPoint& at) {
     if (const site::Making* making = site::making_of_item(*document_->site(), id))
         menu.addAction(tr("Make again"), this, [this, m = *making] { emit make_again(m); });
     menu.addAction(tr("Put into a group…"), this, [=, this] { choose_group(id); });
-    menu.addAction(tr("Date of the survey…"), this, [=, this] { choose_date(id); });
+    add_surveys(menu.addMenu(tr("Survey")), item->survey, {id}, {});
     if (item->cloud->triangles()) {
         add_roles(menu.addMenu(tr("What it is")), item);
         menu.addAction(tr("Drape a picture of the ground…"), this, [=, this] { emit drape(id); });

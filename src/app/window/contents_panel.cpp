@@ -234,7 +234,13 @@ void ContentsPanel::add_row(const site::ItemPtr& item, bool active) {
            : system.name.empty() ? tr("\na reference system that is not understood")
                                  : tr("\n%1").arg(QString::fromStdString(system.title()));
     if (!item->placed_by.empty()) tip += tr("\nplaced: %1").arg(QString::fromStdString(item->placed_by));
-    if (!item->date.empty()) tip += tr("\nsurveyed %1").arg(QString::fromStdString(item->date));
+    if (const site::Survey* survey = document_->site()->survey(item->survey))
+        tip += tr("\nsurvey: %1").arg(QString::fromStdString(survey->name));
+    if (const std::string date = site::date_of(*document_->site(), *item); !date.empty())
+        tip += tr("\nsurveyed %1").arg(QString::fromStdString(date));
+    if (item->thinned > 0)
+        tip += tr("\nthinned: heights up to %1 off")
+                   .arg(Lengths(*document_->site(), item.get()).spread(item->thinned));
     tip += reference.unit.empty() ? tr("\nunit not set") : tr("\nunit: %1").arg(unit_title(reference.unit));
     if (!reference.height_unit.empty()) tip += tr(", heights: %1").arg(unit_title(reference.height_unit));
     if (site::differs_from_site(*document_->site(), *item)) {

@@ -16,6 +16,7 @@ class QComboBox;
 class QSpinBox;
 class QLabel;
 class QPushButton;
+class QVBoxLayout;
 
 namespace pristine::app {
 
@@ -69,6 +70,8 @@ class ContentsPanel : public QWidget {
     void fill_look();
     void toggle_group(const QString&);
     void choose_date(std::uint64_t item);
+    void add_surveys(QMenu*, std::uint64_t now, const std::vector<std::uint64_t>& items,
+                     const std::vector<std::uint64_t>& lines);
     void choose_classes(std::uint64_t item);
     void choose_group(std::uint64_t item);
     void clicked(QTreeWidgetItem*, int column);

@@ -23,6 +23,10 @@ void Lists::add_commands() {
     add_list("view.steps", tr("All steps"),
              tr("Everything that undo takes back and redo brings again, to go to any of it at once"),
              QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_U), ListsPane::List::Steps);
+    add_list(
+        "view.surveys", tr("All surveys"),
+        tr("When and how the site was surveyed, how well heights are known, and what is of which survey"), {},
+        ListsPane::List::Surveys);
 }
 
 void Lists::add_list(const char* id, const QString& title, const QString& help, const QKeySequence& key,

@@ -134,7 +134,9 @@ void Surfaces::add_surface_views() {
                    [this] { epochs_->is_open() ? epochs_->close_pane() : epochs_->open(); },
                    [this] {
                        for (const site::ItemPtr& i : document_->site()->items)
-                           if (!i->date.empty() && i->role == site::ItemRole::Terrain) return QString();
+                           if (!site::date_of(*document_->site(), *i).empty() &&
+                               i->role == site::ItemRole::Terrain)
+                               return QString();
                        return tr("Give surfaces a date first: right click in the contents.");
                    },
                    [this] { return epochs_ && epochs_->is_open(); },

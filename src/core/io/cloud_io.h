@@ -45,6 +45,7 @@ struct ReadResult {
     std::string format;                 ///< "LAS 1.4, point format 6"
     std::vector<std::string> warnings;  ///< sentences for people: what was odd, and what was done about it
     std::string name{};                 ///< in the file; empty: that of the file
+    double thinned = 0;  ///< largest error of height of thinning, data unit; 0: nothing was left out
 };
 
 /// One bit for each record in file order: whether it goes into the output.

@@ -5,9 +5,9 @@
 #include <algorithm>
 
 #include "core/base/error.h"
-#include "core/base/figure.h"
 #include "core/base/output.h"
 #include "core/base/units.h"
+#include "core/io/csv.h"
 #include "core/io/ending.h"
 #include "core/io/lines/ogr_writer.h"
 
@@ -17,10 +17,6 @@ namespace {
 int decimals_of(MarkQuantity q, const cloud::Reference& r) {
     const int length = length_unit(r.unit).decimals + 2;
     return q == MarkQuantity::Angle || q == MarkQuantity::Slope ? 4 : length;
-}
-
-std::string plain(double v, int decimals) {
-    return figure(v, decimals, {"", "."});
 }
 
 // "plan_area [m2]"; without a unit it says so.
@@ -40,18 +36,12 @@ std::string heading(const MarkFigure& f, const cloud::Reference& r) {
     return f.id;
 }
 
-std::string quoted(const std::string& text) {
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-    return out + "\"";
-}
-
 std::string places(const WrittenMark& m, const cloud::Reference& r) {
     std::string out;
     const int d = decimals_of(MarkQuantity::Coordinate, r);
     for (const Vec3& p : m.points)
-        out +=
-            fmt::format("{}{} {} {}", out.empty() ? "" : "; ", plain(p.x, d), plain(p.y, d), plain(p.z, d));
+        out += fmt::format("{}{} {} {}", out.empty() ? "" : "; ", csv_number(p.x, d), csv_number(p.y, d),
+                           csv_number(p.z, d));
     return out;
 }
 
@@ -70,13 +60,13 @@ std::string table_of(const std::vector<WrittenMark>& marks, const cloud::Referen
     out += ",over,out of date,places E N H\n";
     for (std::size_t k = 0; k < marks.size(); ++k) {
         const WrittenMark& m = marks[k];
-        out += fmt::format("{},{},{}", quoted(m.name), id_of(m.kind), quoted(m.note));
+        out += fmt::format("{},{},{}", csv_text(m.name), id_of(m.kind), csv_text(m.note));
         for (const std::string& c : columns) {
             out += ",";
             for (const MarkFigure& f : figures[k])
-                if (heading(f, r) == c) out += plain(f.value, decimals_of(f.quantity, r));
+                if (heading(f, r) == c) out += csv_number(f.value, decimals_of(f.quantity, r));
         }
-        out += fmt::format(",{},{},{}\n", quoted(m.over), quoted(m.stale), quoted(places(m, r)));
+        out += fmt::format(",{},{},{}\n", csv_text(m.over), csv_text(m.stale), csv_text(places(m, r)));
     }
     return out;
 }

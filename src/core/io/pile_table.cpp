@@ -4,24 +4,10 @@
 
 #include <cmath>
 
-#include "core/base/figure.h"
 #include "core/base/units.h"
+#include "core/io/csv.h"
 
 namespace pristine::io {
-namespace {
-
-std::string quoted(const std::string& text) {
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-    return out + "\"";
-}
-
-std::string plain(double v, int decimals) {
-    return figure(v, decimals, {"", "."});
-}
-
-}  // namespace
-
 double tonnes(double volume, double density, const cloud::Reference& r) {
     const double metres = length_unit(r.unit).metres;
     return volume * metres * metres * metres * density;
@@ -43,23 +29,24 @@ std::string pile_table(const std::vector<NamedPile>& piles, measure::PileBase ba
     double volume = 0, below = 0, variance = 0;
     for (const NamedPile& n : piles) {
         const measure::Pile& p = n.pile;
-        out += quoted(n.name) + "," + measure::id_of(base) + ",";
+        out += csv_text(n.name) + "," + measure::id_of(base) + ",";
         if (!n.problem.empty()) {
-            out += std::string(density > 0 ? "," : "") + ",,,,,,,,," + quoted(n.problem) + "\n";
+            out += std::string(density > 0 ? "," : "") + ",,,,,,,,," + csv_text(n.problem) + "\n";
             continue;
         }
         volume += p.volume;
         below += p.below;
         variance += p.sigma * p.sigma;
-        out += fmt::format("{},{},{},", plain(p.volume, d), plain(p.below, d), plain(p.sigma, d));
-        if (density > 0) out += plain(tonnes(p.volume, density, r), 1) + ",";
-        out += fmt::format("{},{},{},{},{},{},\n", plain(p.plan_area, d), plain(p.surface_area, d),
-                           plain(100 * p.plan_area / p.outline_area, 1), plain(p.base_low, d + 1),
-                           plain(p.base_high, d + 1), plain(p.highest, d + 1));
+        out +=
+            fmt::format("{},{},{},", csv_number(p.volume, d), csv_number(p.below, d), csv_number(p.sigma, d));
+        if (density > 0) out += csv_number(tonnes(p.volume, density, r), 1) + ",";
+        out += fmt::format("{},{},{},{},{},{},\n", csv_number(p.plan_area, d), csv_number(p.surface_area, d),
+                           csv_number(100 * p.plan_area / p.outline_area, 1), csv_number(p.base_low, d + 1),
+                           csv_number(p.base_high, d + 1), csv_number(p.highest, d + 1));
     }
-    out +=
-        fmt::format("\"all\",,{},{},{},", plain(volume, d), plain(below, d), plain(std::sqrt(variance), d));
-    if (density > 0) out += plain(tonnes(volume, density, r), 1) + ",";
+    out += fmt::format("\"all\",,{},{},{},", csv_number(volume, d), csv_number(below, d),
+                       csv_number(std::sqrt(variance), d));
+    if (density > 0) out += csv_number(tonnes(volume, density, r), 1) + ",";
     return out + ",,,,,,\n";
 }
 

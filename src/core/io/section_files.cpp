@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/base/figure.h"
 #include "core/base/units.h"
+#include "core/io/csv.h"
 #include "core/io/lines/ogr_writer.h"
 
 namespace pristine::io {
@@ -14,18 +14,8 @@ namespace {
 
 using measure::CrossSection;
 
-std::string plain(double v, int decimals) {
-    return figure(v, decimals, {"", "."});
-}
-
 std::string symbol_of(const cloud::Reference& r) {
     return is_length(r.unit) ? length_unit(r.unit).symbol : "unit not set";
-}
-
-std::string quoted(const std::string& text) {
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-    return out + "\"";
 }
 
 struct Range {
@@ -52,9 +42,10 @@ std::string section_table(const measure::Sections& s, const cloud::Reference& r)
         "chainage [{0}],east [{0}],north [{0}],cut area [{0}{1}],fill area [{0}{1}],width of both [{0}]\n", u,
         two);
     for (const CrossSection& one : s.all)
-        out += fmt::format("{},{},{},{},{},{}\n", plain(one.chainage, d + 1), plain(one.at.x, d + 1),
-                           plain(one.at.y, d + 1), plain(one.cut, d + 1), plain(one.fill, d + 1),
-                           plain(one.both, d + 1));
+        out +=
+            fmt::format("{},{},{},{},{},{}\n", csv_number(one.chainage, d + 1), csv_number(one.at.x, d + 1),
+                        csv_number(one.at.y, d + 1), csv_number(one.cut, d + 1), csv_number(one.fill, d + 1),
+                        csv_number(one.both, d + 1));
     return out;
 }
 
@@ -67,8 +58,9 @@ std::string section_places(const measure::Sections& s, const std::vector<std::st
         for (std::size_t k = 0; k < one.surfaces.size(); ++k)
             for (std::size_t i = 0; i < one.surfaces[k].size(); ++i)
                 for (const measure::OffsetHeight& p : one.surfaces[k][i])
-                    out += fmt::format("{},{},{},{},{}\n", plain(one.chainage, d), quoted(surfaces.at(k)),
-                                       i + 1, plain(p.offset, d), plain(p.height, d));
+                    out +=
+                        fmt::format("{},{},{},{},{}\n", csv_number(one.chainage, d), csv_text(surfaces.at(k)),
+                                    i + 1, csv_number(p.offset, d), csv_number(p.height, d));
     return out;
 }
 
@@ -107,8 +99,8 @@ void write_section_drawing(const measure::Sections& s, const std::vector<std::st
         add(MapFeature::Shape::Line, {on_sheet(0, datum), on_sheet(0, h.hi)}, "axis");
         const int d = length_unit(r.unit).decimals;
         add(MapFeature::Shape::Point, {on_sheet(-half, datum) - Vec3{0, 2 * text, 0}}, "text",
-            fmt::format("{}  datum {}  cut {}  fill {}", plain(one.chainage, d), plain(datum, d),
-                        plain(one.cut, d), plain(one.fill, d)));
+            fmt::format("{}  datum {}  cut {}  fill {}", csv_number(one.chainage, d), csv_number(datum, d),
+                        csv_number(one.cut, d), csv_number(one.fill, d)));
         for (std::size_t n = 0; n < one.surfaces.size(); ++n)
             for (const auto& stretch : one.surfaces[n]) {
                 std::vector<Vec3> points;

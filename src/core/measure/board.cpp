@@ -35,10 +35,12 @@ std::optional<Volumes> volumes_of(const mesh::TriMesh& m, const BoardRequest& r,
 // `m` and `whole` are cut already; `whole` is empty when nothing was removed.
 void compare(Board& b, const mesh::TriMesh& m, const mesh::TriMesh& whole, const mesh::TriMesh& other,
              const BoardRequest& r, Progress& progress) {
-    const double own = r.noise > 0 ? r.noise : noise_of(m), others = r.noise > 0 ? r.noise : noise_of(other);
-    b.sigma_before = r.swapped ? own : others;
-    b.sigma_after = r.swapped ? others : own;
-    const DifferenceOptions options{r.band, b.sigma_before, b.sigma_after};
+    HeightSigma own = r.own, others = r.other;
+    if (!(own.noise > 0)) own.noise = noise_of(m);
+    if (!(others.noise > 0)) others.noise = noise_of(other);
+    b.earlier = r.swapped ? own : others;
+    b.later = r.swapped ? others : own;
+    const DifferenceOptions options{r.band, b.earlier, b.later};
     const auto against = [&](const mesh::TriMesh& one) {
         return r.swapped ? difference(one, other, options, progress)
                          : difference(other, one, options, progress);

@@ -22,7 +22,7 @@ struct BoardRequest {
     std::vector<Vec3> within{};  ///< a closed line at which all surfaces are cut exactly first; empty: whole
     bool swapped = false;        ///< the surface is the earlier one, the other the later
     double band = 0;             ///< data unit: what changed by no more counts as unchanged
-    double noise = 0;            ///< of the heights, one standard deviation, data unit; 0: estimated
+    HeightSigma own{}, other{};  ///< data unit; noise of 0: estimated
 };
 
 /// The figures of a surface as it is shown, and whole.
@@ -33,7 +33,7 @@ struct Board {
     /// The same before anything was removed; none when nothing was.
     std::optional<Volumes> volumes_before;
     std::optional<Difference> difference_before;
-    double sigma_before = 0, sigma_after = 0;  ///< noise of the earlier and the later surface
+    HeightSigma earlier, later;  ///< that the difference counts with
 };
 
 /// `now`: what is shown of the surface; `before`: all of it, null when nothing was removed; `other`: what is

@@ -8,11 +8,18 @@
 
 namespace pristine::measure {
 
+/// How well the heights of a surface are known, in its unit.
+struct HeightSigma {
+    double noise = 0;       ///< of each vertex by itself, one standard deviation
+    double systematic = 0;  ///< of all heights together: datum and placement; one standard deviation
+    double thinning = 0;    ///< largest error of height of points that were left out
+    bool any() const { return noise > 0 || systematic > 0 || thinning > 0; }
+};
+
 /// How two surfaces are compared.
 struct DifferenceOptions {
-    double band = 0;          ///< what changed by no more than this, up or down, counts as unchanged
-    double sigma_before = 0;  ///< noise of the heights of a vertex, one standard deviation
-    double sigma_after = 0;
+    double band = 0;  ///< what changed by no more than this, up or down, counts as unchanged
+    HeightSigma before, after;
 };
 
 /// Later minus earlier: fill is material added. Data units, squared and cubed.
@@ -22,25 +29,23 @@ struct Difference {
     double overlap_area = 0;         ///< covered by both
     double uncovered_area = 0;       ///< covered by one only
     double least = 0, greatest = 0;  ///< change where both are; 0 without overlap
-    /// One standard deviation of fill - cut, from independent noise of the heights of all vertices.
-    double uncertainty = 0;
+    /// By how much noise makes cut and fill too large on average: where there is about no change, or one
+    /// about as large as the band, it counts on one side only. On unchanged ground without a band it is more.
+    double excess_cut = 0, excess_fill = 0;
+    /// One standard deviation each, propagated to first order from noise of each vertex, a common shift of
+    /// each surface, an error in each triangle that is uniform up to that of thinning, and a common one of
+    /// thinning where the ground bends one way; of cut and fill with what noise makes too much.
+    double sigma_cut = 0, sigma_fill = 0, sigma_net = 0;
     double net() const { return fill - cut; }
 };
 
-/// Triangles counter-clockwise in plan. O(n + overlapping pairs), parallel, the same for any number of
-/// workers. Throws Cancelled.
+/// Triangles counter-clockwise in plan. O(n + overlapping pairs), parallel, the volumes the same for any
+/// number of workers, their deviations but for rounding. Throws Cancelled.
 Difference difference(const mesh::TriMesh& before, const mesh::TriMesh& after, const DifferenceOptions& = {},
                       Progress& = Progress::none());
 
-/// Change of height at the corners of the common polygons, as a mesh whose z is the change: the map.
-mesh::TriMesh difference_map(const mesh::TriMesh& before, const mesh::TriMesh& after,
-                             Progress& = Progress::none());
-
-/// The later surface cut along the earlier one's triangles, with the mean change of each piece.
-struct ChangeMap {
-    mesh::TriMesh mesh;
-    std::vector<double> change;  ///< of each triangle
-};
-ChangeMap change_map(const mesh::TriMesh& before, const mesh::TriMesh& after, Progress& = Progress::none());
+/// A band that noise and a common shift pass on three places of a thousand of unchanged ground: three
+/// standard deviations of the change of a vertex. 0 where nothing is known of both.
+double proposed_band(const HeightSigma& before, const HeightSigma& after);
 
 }  // namespace pristine::measure

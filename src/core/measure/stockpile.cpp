@@ -108,12 +108,12 @@ void over_other(Pile& p, const mesh::TriMesh& m, const std::vector<Vec3>& outlin
     const mesh::TriMesh below =
         surface::clip(*o.other, {outline}, surface::Keep::Inside, surface::Edges::Exact, progress);
     const double others = o.noise > 0 ? o.noise : noise_of(below);
-    const Difference d = difference(below, m, {0, others, p.noise}, progress);
+    const Difference d = difference(below, m, {0, {.noise = others}, {.noise = p.noise}}, progress);
     if (!(d.overlap_area > 0))
         throw Error(ErrorCode::Empty, "The other surface does not reach inside the line");
     p.volume = d.fill;
     p.below = d.cut;
-    p.sigma = d.uncertainty;
+    p.sigma = d.sigma_net;
     p.plan_area = d.overlap_area;
     const SurfaceFigures f = figures(below);
     p.base_low = f.lowest;

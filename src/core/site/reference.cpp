@@ -82,6 +82,7 @@ SitePtr add_converted(const Site& site, std::uint64_t id,
     auto item = std::make_shared<Item>(*out->items.back());
     item->group = from->group;
     item->date = from->date;
+    item->survey = from->survey;
     item->role = role_of(name_of(from->role), *cloud);
     item->style = from->style;
     for (LedgerEntry e : from->ledger) {

@@ -93,6 +93,7 @@ std::shared_ptr<Item> begun(const Item& like, const std::shared_ptr<const cloud:
     item->group = like.group;
     item->origin = like.origin;
     item->date = like.date;
+    item->survey = like.survey;
     item->style = like.style;
     item->visible = like.visible;
     item->cloud = cloud;

@@ -158,7 +158,14 @@ SitePtr set_group(const Site& site, std::uint64_t id, const std::string& group) 
 SitePtr set_date(const Site& site, std::uint64_t id, const std::string& date) {
     if (!date.empty() && date_in(date) != date)
         throw Error(ErrorCode::Usage, "'" + date + "' is no date", {}, "Write it as 2026-11-25.");
-    return with_item(site, id, [&](Item& i) { i.date = date; });
+    return with_item(site, id, [&](Item& i) {
+        const Survey* survey = site.survey(i.survey);
+        if (survey && !survey->date.empty())
+            throw Error(ErrorCode::Usage,
+                        "The date of '" + i.name + "' is that of its survey '" + survey->name + "'", {},
+                        "Change it there.");
+        i.date = date;
+    });
 }
 
 SitePtr set_role(const Site& site, std::uint64_t id, ItemRole role) {

@@ -126,7 +126,12 @@ struct Item {
     std::string name;
     std::string group;   ///< heading that it stands under in the contents; empty: that of its kind
     std::string origin;  ///< path and format of the file that it came from
-    std::string date;    ///< of the survey, as 2026-11-25; empty: not stated
+    /// As 2026-11-25, of an item that names no survey with a date (date_of); empty: not stated.
+    std::string date;
+    std::uint64_t survey = 0;  ///< that it is of; 0: none
+    /// Largest error of height of points or cells that were left out of a surface, its data unit; 0: all are
+    /// in, or nobody knows.
+    double thinned = 0;
     ItemRole role = ItemRole::Points;
     std::shared_ptr<const cloud::PointCloud> cloud;
     bool visible = true, locked = false;
@@ -182,6 +187,7 @@ struct Line {
     bool thick = false;   ///< drawn stronger, as index contours are
     std::string group{};  ///< lines of one making, shown and hidden together; empty: by itself
     LineRole role = LineRole::Free;
+    std::uint64_t survey = 0;  ///< that it is of; 0: none
 };
 using LinePtr = std::shared_ptr<const Line>;
 
@@ -230,8 +236,21 @@ struct Making {
     bool operator==(const Making&) const = default;
 };
 
-/// A snapshot of the document. Numbers of items, lines, entries, guards, kept selections and clip boxes are
-/// drawn from next_id, and none is given twice.
+/// What was surveyed at one time in one way, and how well its heights are known. Items and lines name the one
+/// that they are of.
+struct Survey {
+    std::uint64_t id = 0;
+    std::string name;
+    std::string date;    ///< as 2026-11-25; empty: not stated
+    std::string method;  ///< in the user's words
+    /// One standard deviation of heights, unit of the site's data: of each point by itself, and of all of
+    /// them together (datum and placement). 0: not stated.
+    double noise = 0, systematic = 0;
+    bool operator==(const Survey&) const = default;
+};
+
+/// A snapshot of the document. Numbers of items, surveys, lines, entries, guards, kept selections and clip
+/// boxes are drawn from next_id, and none is given twice.
 struct Site {
     std::string name;
     std::vector<ItemPtr> items;
@@ -248,13 +267,15 @@ struct Site {
     std::string unit;                ///< of lengths shown and typed (units.h); empty: that of the data
     CodeTable codes;                 ///< of survey lists
     std::vector<SiteClass> classes;  ///< ascending by code
+    std::vector<Survey> surveys;
     std::vector<Making> makings;
     std::uint64_t next_id = 1;
 
     const ClipBox* clip_in_force() const;
-    ItemPtr item(std::uint64_t id) const;  ///< null if there is none
-    LinePtr line(std::uint64_t id) const;  ///< null if there is none
-    MarkPtr mark(std::uint64_t id) const;  ///< likewise
+    ItemPtr item(std::uint64_t id) const;          ///< null if there is none
+    LinePtr line(std::uint64_t id) const;          ///< null if there is none
+    MarkPtr mark(std::uint64_t id) const;          ///< likewise
+    const Survey* survey(std::uint64_t id) const;  ///< likewise
     ItemPtr active_item() const { return item(active); }
     /// What is selected of an item; null: nothing.
     SetPtr selection_of(std::uint64_t item_id) const;
@@ -292,12 +313,27 @@ SitePtr set_locked(const Site&, std::uint64_t item, bool locked);
 SitePtr rename_item(const Site&, std::uint64_t item, const std::string& name);
 /// Puts it under a heading of its own; an empty name puts it back among its kind.
 SitePtr set_group(const Site&, std::uint64_t item, const std::string& group);
-/// Which epoch it belongs to. Throws Error(Usage) for what is no date as 2026-11-25; empty: none.
+/// When it was surveyed. Throws Error(Usage) for what is no date as 2026-11-25, and for an item whose survey
+/// has a date; empty: none.
 SitePtr set_date(const Site&, std::uint64_t item, const std::string& date);
+/// The date of its survey, else its own; empty: not stated.
+std::string date_of(const Site&, const Item&);
+/// A new survey when its id is 0, else the one with this id. Throws Error(Usage) for an empty name, one that
+/// another survey has, no date, or a standard deviation below 0.
+SitePtr put_survey(const Site&, Survey);
+/// Items and lines stay, of no survey.
+SitePtr drop_survey(const Site&, std::uint64_t survey);
+/// Says that items and lines are of a survey; 0: of none. Throws Error(Usage) for what is not there.
+SitePtr set_survey(const Site&, std::uint64_t survey, const std::vector<std::uint64_t>& items,
+                   const std::vector<std::uint64_t>& lines = {});
+/// One survey for each date that items without a survey have, under the date as its name, and the items in
+/// it. Throws Error(Usage) when there is none.
+SitePtr surveys_of_dates(const Site&);
 /// Says what it stands for. Throws Error(Usage) for a role that its cloud cannot have.
 SitePtr set_role(const Site&, std::uint64_t item, ItemRole);
 /// A date that a name holds, as 2026-11-25 or 20261125; empty: none.
 std::string date_in(const std::string& name);
+SitePtr set_thinned(const Site&, std::uint64_t item, double largest_error);
 /// Says how an item was moved: 16 numbers, or none; and what that rests on. Throws Error(Usage).
 SitePtr set_placement(const Site&, std::uint64_t item, std::vector<double> rows,
                       const std::string& placed_by = {});

@@ -102,7 +102,7 @@ site::ClipBox clip_from(const json& j) {
 json line_json(const site::Line& l) {
     json points = json::array();
     for (const Vec3& p : l.points) points.push_back({p.x, p.y, p.z});
-    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick, l.group, name_of(l.role)};
+    return {l.id, l.name, points, l.closed, l.visible, l.label, l.thick, l.group, name_of(l.role), l.survey};
 }
 
 site::Line line_from(const json& j) {
@@ -115,6 +115,7 @@ site::Line line_from(const json& j) {
     if (j.size() > 7) l.group = j.at(7);
     // Projects of before had only names to go by.
     l.role = j.size() > 8 ? role_of_word(j.at(8)) : role_in_name(l.name, l.closed);
+    if (j.size() > 9) l.survey = j.at(9);
     return l;
 }
 
@@ -221,6 +222,8 @@ void read_small_things(const json& j, site::Site& site) {
     site.unit = j.value("unit", "");
     for (const json& c : j.value("classes", json::array()))
         site.classes.push_back({c.at(0), c.at(1), c.at(2)});
+    for (const json& v : j.value("surveys", json::array()))
+        site.surveys.push_back({v.at(0), v.at(1), v.at(2), v.at(3), v.at(4), v.at(5)});
     for (const json& m : j.value("makings", json::array())) site.makings.push_back(making_from(m));
     if (j.contains("codes")) site.codes = codes_from(j.at("codes"));
     for (const json& m : j.value("marks", json::array()))

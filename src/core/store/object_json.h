@@ -39,7 +39,7 @@ json reference_json(const cloud::PointCloud&);
 
 site::Making making_from(const json& m);
 site::CodeTable codes_from(const json& c);
-/// Of a commit: clip boxes, unit, classes, makings, codes, marks.
+/// Of a commit: clip boxes, unit, classes, surveys, makings, codes, marks.
 void read_small_things(const json& commit, site::Site&);
 
 }  // namespace pristine::store

@@ -24,7 +24,7 @@ using site::Item;
 using site::LedgerEntry;
 using site::Site;
 
-constexpr int kFormatVersion = 5;
+constexpr int kFormatVersion = 6;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
 
 void sync_file(const fs::path& path) {
@@ -244,6 +244,8 @@ std::string Project::site_json(const Site& s, Progress& progress) {
             j["reference"] = reference_json(*item->cloud);
             views_[{cloud, j["reference"].dump()}] = item->cloud;
         }
+        if (item->survey != 0) j["survey"] = item->survey;
+        if (item->thinned > 0) j["thinned"] = item->thinned;
         if (item->role != site::usual_role(*item->cloud)) j["role"] = site::name_of(item->role);
         if (!item->placement.empty()) j["placement"] = item->placement;
         if (!item->placed_by.empty()) j["placed_by"] = item->placed_by;
@@ -277,6 +279,8 @@ std::string Project::site_json(const Site& s, Progress& progress) {
     if (s.of_removed) j["of_removed"] = true;
     if (!s.unit.empty()) j["unit"] = s.unit;
     for (const site::SiteClass& c : s.classes) j["classes"].push_back({c.code, c.name, c.colour});
+    for (const site::Survey& v : s.surveys)
+        j["surveys"].push_back({v.id, v.name, v.date, v.method, v.noise, v.systematic});
     for (const site::Making& m : s.makings) {
         json from = json::array();
         for (const site::MadeFrom& f : m.from) from.push_back({f.id, f.line, f.stamp});
@@ -429,6 +433,8 @@ site::ItemPtr Project::load_item(const json& i, Progress& progress) {
     item->group = i.value("group", "");
     item->origin = i.at("origin");
     item->date = i.value("date", "");
+    item->survey = i.value("survey", std::uint64_t{0});
+    item->thinned = i.value("thinned", 0.0);
     item->placement = i.value("placement", std::vector<double>{});
     item->placed_by = i.value("placed_by", "");
     for (const json& f : i.value("features", json::array())) item->features.push_back(feature_from(f));

@@ -83,17 +83,22 @@ TEST_CASE("TheBoardComparesEitherWayRound") {
     const mesh::TriMesh later = level_field(53), earlier = level_field(51);
     BoardRequest r;
     r.from = CountedFrom::OtherSurface;
-    r.noise = 0.01;
+    r.own = {.noise = 0.01, .systematic = 0.002};
+    r.other = {.noise = 0.03};
     measure::Board b = measure::board(later, nullptr, &earlier, r);
     REQUIRE(b.difference);
     CHECK(b.difference->fill == Approx(200));
     CHECK(b.difference->cut == 0);
     CHECK_FALSE(b.volumes);
-    CHECK(b.sigma_before == 0.01);
+    CHECK(b.earlier.noise == 0.03);
+    CHECK(b.later.noise == 0.01);
+    CHECK(b.later.systematic == 0.002);
+    CHECK(b.difference->sigma_net > 0.002 * 100);  // at least what they all share
     r.swapped = true;
     b = measure::board(later, nullptr, &earlier, r);
     CHECK(b.difference->cut == Approx(200));
     CHECK(b.difference->fill == 0);
+    CHECK(b.earlier.noise == 0.01);
     // Nothing to compare with: no figures of a comparison, and no volumes from anything else.
     b = measure::board(later, nullptr, nullptr, r);
     CHECK_FALSE(b.difference);

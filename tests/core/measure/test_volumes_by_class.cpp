@@ -6,6 +6,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/measure/change_map.h"
 #include "core/measure/classes.h"
 #include "core/measure/difference.h"
 #include "core/surface/definition.h"

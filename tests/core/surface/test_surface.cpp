@@ -10,6 +10,7 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/measure/contours.h"
+#include "core/measure/change_map.h"
 #include "core/measure/difference.h"
 #include "core/measure/figures.h"
 #include "core/measure/noise.h"
@@ -372,7 +373,7 @@ TEST_CASE("CutAndFillEqualTheDifferenceOfVolumes") {
         CHECK(swapped.cut == Approx(d.fill).epsilon(1e-9));
         CHECK(swapped.fill == Approx(d.cut).epsilon(1e-9));
         // With a band: less of both, and the areas still add up.
-        const measure::Difference band = measure::difference(before, after, {0.3, 0, 0});
+        const measure::Difference band = measure::difference(before, after, {0.3, {}, {}});
         CHECK(band.cut < d.cut);
         CHECK(band.fill < d.fill);
         CHECK(band.cut_area + band.fill_area + band.unchanged_area == Approx(10'000).epsilon(1e-9));
@@ -389,12 +390,12 @@ TEST_CASE("CutAndFillEqualTheDifferenceOfVolumes") {
     }());
     mesh::TriMesh tilted = ground;
     for (Vec3& v : tilted.vertices) v.z = 5 + 0.3 * (v.x - kGrid.x - 5);
-    const measure::Difference d = measure::difference(ground, tilted, {0, 0.1, 0});
+    const measure::Difference d = measure::difference(ground, tilted, {0, {.noise = 0.1}, {}});
     CHECK(d.fill == Approx(0.5 * 1.5 * 5 * 10).epsilon(1e-12));
     CHECK(d.cut == Approx(37.5).epsilon(1e-12));
     CHECK(d.greatest == Approx(1.5));
     // Four corners of one square: the diagonal's ends carry a third of the area, the others a sixth.
-    CHECK(d.uncertainty == Approx(0.1 * 100 * std::sqrt(2 / 9.0 + 2 / 36.0)));
+    CHECK(d.sigma_net == Approx(0.1 * 100 * std::sqrt(2 / 9.0 + 2 / 36.0)));
     // Only what both cover counts.
     const mesh::TriMesh part = clip(tilted, {ring(0, 0, 4, 10)}, Keep::Inside, Edges::Exact);
     const measure::Difference partly = measure::difference(ground, part);
@@ -408,7 +409,7 @@ TEST_CASE("UncertaintyIsWhatNoiseMakesOfTheVolume") {
     std::normal_distribution<double> noise(0, 0.05);
     std::vector<Vec3> p = random_ground(dice, 300);
     const mesh::TriMesh ground = built(p);
-    const measure::Difference stated = measure::difference(ground, ground, {0, 0, 0.05});
+    const measure::Difference stated = measure::difference(ground, ground, {0, {}, {.noise = 0.05}});
     double sum = 0;
     constexpr int kTrials = 400;
     for (int i = 0; i < kTrials; ++i) {
@@ -417,7 +418,7 @@ TEST_CASE("UncertaintyIsWhatNoiseMakesOfTheVolume") {
         const double n = measure::difference(ground, other).net();
         sum += n * n;
     }
-    CHECK(std::sqrt(sum / kTrials) == Approx(stated.uncertainty).epsilon(0.12));
+    CHECK(std::sqrt(sum / kTrials) == Approx(stated.sigma_net).epsilon(0.12));
     // And the noise itself is found again from a smooth surface.
     std::vector<Vec3> smooth;
     for (int x = 0; x < 60; ++x)
@@ -540,9 +541,9 @@ TEST_CASE("SliversAsThinAsRoundingDoNotSpoilTheUncertainty") {
     // A corner on the diagonal, off it by a rounding or not at all, and the triangle between.
     lifted.vertices.push_back((lifted.vertices[0] + lifted.vertices[2]) * 0.5 + Vec3{1e-9, 0, 0});
     lifted.triangles = {{0, 1, 4}, {1, 2, 4}, {0, 2, 3}, {0, 4, 2}};
-    const measure::Difference d = measure::difference(flat, lifted, {0, 0.01, 0.01});
+    const measure::Difference d = measure::difference(flat, lifted, {0, {.noise = 0.01}, {.noise = 0.01}});
     CHECK(d.fill == Approx(100).epsilon(1e-9));
-    CHECK(std::isfinite(d.uncertainty));
-    CHECK(d.uncertainty > 0);
-    CHECK(d.uncertainty < 2);
+    CHECK(std::isfinite(d.sigma_net));
+    CHECK(d.sigma_net > 0);
+    CHECK(d.sigma_net < 2);
 }

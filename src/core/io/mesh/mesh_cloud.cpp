@@ -54,6 +54,7 @@ std::vector<ReadResult> read_mesh_clouds(const std::filesystem::path& path, cons
                                          Progress& progress) {
     progress.stretch(0, 0.6, "Reading triangles");
     std::vector<MeshFile> files;
+    double thinned = 0;
     if (is_grid_file(path)) {
         HeightGrid grid = read_height_grid(path, {options.most_cells, options.grid_error}, progress);
         MeshFile& file = files.emplace_back();
@@ -64,6 +65,7 @@ std::vector<ReadResult> read_mesh_clouds(const std::filesystem::path& path, cons
         file.height_unit = grid.reference.height_unit;
         file.crs = grid.reference.crs;
         file.warnings = std::move(grid.warnings);
+        thinned = grid.error;
         if (file.mesh.triangles.empty())
             throw Error(ErrorCode::Format, "No four neighbouring cells of the grid hold heights",
                         path.filename().string());
@@ -76,6 +78,7 @@ std::vector<ReadResult> read_mesh_clouds(const std::filesystem::path& path, cons
         progress.stretch(0.6 + 0.4 * static_cast<double>(k) / n, 0.6 + 0.4 * static_cast<double>(k + 1) / n,
                          "Ordering triangles");
         out.push_back(cloud_of(std::move(files[k]), progress));
+        out.back().thinned = thinned;
     }
     if (ending_of(path) == ".xml") {
         const InputFile file(path);
