@@ -1,6 +1,7 @@
 #include "app/panes/chart_pane.h"
 
 #include <QAbstractAxis>
+#include <QBuffer>
 #include <QChart>
 #include <QChartView>
 #include <QComboBox>
@@ -13,6 +14,7 @@
 
 #include "core/base/error.h"
 #include "core/base/output.h"
+#include "core/io/ending.h"
 
 namespace pristine::app {
 
@@ -28,7 +30,7 @@ ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget
     state_ = new QLabel(this);
     state_->setObjectName(id + QStringLiteral("State"));
     top->addWidget(state_, 1);
-    auto* table = new QPushButton(tr("Save table…"), this);
+    auto* table = new QPushButton(tr("Save…"), this);
     table->setObjectName(id + QStringLiteral("Save"));
     top->addWidget(table);
     auto* close = new QPushButton(tr("Close"), this);
@@ -39,14 +41,14 @@ ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget
     chart_->setMargins(QMargins(2, 2, 2, 2));
     chart_->setBackgroundRoundness(0);
     chart_->legend()->setAlignment(Qt::AlignRight);
-    auto* view = new QChartView(chart_, this);
-    view->setObjectName(id + QStringLiteral("Chart"));
-    view->setRenderHint(QPainter::Antialiasing);
-    layout->addWidget(view, 1);
+    view_ = new QChartView(chart_, this);
+    view_->setObjectName(id + QStringLiteral("Chart"));
+    view_->setRenderHint(QPainter::Antialiasing);
+    layout->addWidget(view_, 1);
     setMinimumHeight(180);
     hide();
     connect(close, &QPushButton::clicked, this, &ChartPane::close_pane);
-    connect(table, &QPushButton::clicked, this, &ChartPane::save);
+    connect(table, &QPushButton::clicked, this, &ChartPane::choose_file);
 }
 
 void ChartPane::open() {
@@ -78,14 +80,31 @@ void ChartPane::clear_chart() {
     }
 }
 
-void ChartPane::save() {
-    const QString file = QFileDialog::getSaveFileName(
-        this, tr("Save %1").arg(what_), QSettings().value("folder").toString(), tr("Tables (*.csv)"));
+void ChartPane::save(const std::filesystem::path& file) const {
+    std::string bytes;
+    if (io::ending_of(file) == ".png") {
+        QByteArray picture;
+        QBuffer buffer(&picture);
+        view_->grab().toImage().save(&buffer, "PNG");
+        bytes = picture.toStdString();
+    } else {
+        bytes = table().toStdString();
+    }
+    OutputFile out(file, true);
+    out.write(bytes);
+    out.finish();
+}
+
+void ChartPane::choose_file() {
+    QString kind;
+    QString file =
+        QFileDialog::getSaveFileName(this, tr("Save %1").arg(what_), QSettings().value("folder").toString(),
+                                     tr("Tables (*.csv);;Pictures (*.png)"), &kind);
     if (file.isEmpty()) return;
+    if (io::ending_of(file.toStdString()).empty())
+        file += kind.contains(QStringLiteral("png")) ? QStringLiteral(".png") : QStringLiteral(".csv");
     try {
-        OutputFile out(file.toStdString(), true);
-        out.write(table().toStdString());
-        out.finish();
+        save(file.toStdString());
         say(tr("Saved %1").arg(file));
     } catch (const Error& e) {
         say(QString::fromStdString(e.what()));

@@ -3,10 +3,12 @@
 #pragma once
 
 #include <QWidget>
+#include <filesystem>
 
 #include "app/model/latest_job.h"
 
 class QChart;
+class QChartView;
 class QHBoxLayout;
 class QLabel;
 
@@ -22,6 +24,8 @@ class ChartPane : public QWidget {
     virtual void refresh() = 0;
     /// What it shows, as CSV.
     virtual QString table() const = 0;
+    /// The table, or with the ending png the chart as it stands. Throws Error.
+    void save(const std::filesystem::path&) const;
 
   signals:
     void closed();
@@ -32,18 +36,20 @@ class ChartPane : public QWidget {
     ChartPane(const QString& id, const QString& what, Jobs*, QWidget* parent);
     /// For labels and choices, left of the state.
     QHBoxLayout* head() { return head_; }
-    QChart* chart() { return chart_; }
+    QChart* chart() const { return chart_; }
+    QChartView* view() const { return view_; }
     void say(const QString& text);
     /// Takes away what the chart shows, axes included.
     void clear_chart();
     LatestJob latest_;  ///< what the chart shows
 
   private:
-    void save();
+    void choose_file();
     QString what_;
     QHBoxLayout* head_;
     QLabel* state_;
     QChart* chart_;
+    QChartView* view_;
 };
 
 }  // namespace pristine::app

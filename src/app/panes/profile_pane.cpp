@@ -1,15 +1,18 @@
 #include "app/panes/profile_pane.h"
 
 #include <QChart>
+#include <QChartView>
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLegendMarker>
 #include <QLineSeries>
+#include <QMouseEvent>
 #include <QScatterSeries>
+#include <QTimer>
 #include <QValueAxis>
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 #include "app/look/lengths.h"
@@ -17,6 +20,7 @@
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/panes/curve_colours.h"
 #include "core/cloud/triangles.h"
 #include "core/geometry/chainage.h"
 #include "core/io/mesh/mesh_cloud.h"
@@ -26,8 +30,6 @@ namespace {
 
 // So far beside the line a mark still belongs to the profile, metres.
 constexpr double kBeside = 0.5;
-// Told apart by those who see red and green alike, too.
-constexpr std::array<QRgb, 6> kCurves{0x1F5FA8, 0xC7601A, 0x1B8A7A, 0x8E3B8C, 0x6B7076, 0xA88A1F};
 
 }  // namespace
 
@@ -42,6 +44,19 @@ ProfilePane::ProfilePane(Document* document, Jobs* jobs, QWidget* parent)
     keep_ = make_button(this, "profileKeep", tr("Keep as lines"),
                         tr("Each curve as a line of the site where it lies on its surface, for export"));
     head()->addWidget(keep_);
+    exaggeration_ = new QDoubleSpinBox(this);
+    exaggeration_->setObjectName(QStringLiteral("profileExaggeration"));
+    exaggeration_->setAccessibleName(tr("How much larger heights are drawn than lengths"));
+    exaggeration_->setToolTip(exaggeration_->accessibleName());
+    exaggeration_->setRange(0, 100);
+    exaggeration_->setDecimals(1);
+    exaggeration_->setPrefix(QStringLiteral("× "));
+    exaggeration_->setSpecialValueText(tr("as they fit"));
+    head()->addWidget(new QLabel(tr("heights"), this));
+    head()->addWidget(exaggeration_);
+    connect(exaggeration_, &QDoubleSpinBox::valueChanged, this, &ProfilePane::scale_heights);
+    view()->viewport()->setMouseTracking(true);
+    view()->viewport()->installEventFilter(this);
     connect(keep_, &QPushButton::clicked, this, &ProfilePane::keep_lines);
 }
 
@@ -118,7 +133,7 @@ void ProfilePane::draw() {
         for (std::size_t k = 0; k < curves_[c].stretches.size(); ++k) {
             auto* series = new QLineSeries;
             series->setName(QString::fromStdString(curves_[c].name));
-            series->setPen(QPen(QColor::fromRgb(kCurves[c % kCurves.size()]), 1.8));
+            series->setPen(QPen(curve_colour(c), 1.8));
             for (const measure::ProfilePoint& p : curves_[c].stretches[k]) {
                 const double z = lengths.shown(p.place.z);
                 series->append(lengths.shown(p.chainage), z);
@@ -136,16 +151,76 @@ void ProfilePane::draw() {
     x->setRange(0, end);
     x->setTitleText(tr("Along the line%1").arg(unit));
     auto* y = new QValueAxis;
-    const double margin = std::max(0.05 * (hi - lo), 0.01);
-    y->setRange(lo - margin, hi + margin);
+    lo_ = lo, hi_ = hi;
     y->setTitleText(tr("Height%1").arg(unit));
-    y->applyNiceNumbers();
     chart()->addAxis(x, Qt::AlignBottom);
     chart()->addAxis(y, Qt::AlignLeft);
     for (QAbstractSeries* s : chart()->series()) {
         s->attachAxis(x);
         s->attachAxis(y);
     }
+    scale_heights();
+}
+
+// Heights as large as they fit, or so many times as large as lengths: then the chart shows more or less of
+// them about their middle.
+void ProfilePane::scale_heights() {
+    const auto axes = chart()->axes();
+    if (axes.size() < 2 || !(lo_ <= hi_)) return;
+    auto* x = qobject_cast<QValueAxis*>(axes[0]);
+    auto* y = qobject_cast<QValueAxis*>(axes[1]);
+    const double margin = std::max(0.05 * (hi_ - lo_), 0.01);
+    y->setRange(lo_ - margin, hi_ + margin);
+    y->applyNiceNumbers();
+    const QRectF area = chart()->plotArea();
+    if (exaggeration_->value() <= 0 || area.width() < 1) return;
+    const double across = (x->max() - x->min()) / area.width();  // a pixel
+    const double half = 0.5 * across / exaggeration_->value() * area.height(), middle = 0.5 * (lo_ + hi_);
+    y->setRange(middle - half, middle + half);
+}
+
+// The chainage of the corner of a curve within eight pixels, else the one that is given.
+double ProfilePane::snapped(double chainage, double height) const {
+    const Lengths l(*document_->site());
+    const QPointF at = chart()->mapToPosition({chainage, height});
+    double best = 8, found = chainage;
+    for (const Curve& c : curves_)
+        for (const auto& stretch : c.stretches)
+            for (const measure::ProfilePoint& p : stretch) {
+                const QPointF q = chart()->mapToPosition({l.shown(p.chainage), l.shown(p.place.z)});
+                if (const double d = std::hypot(q.x() - at.x(), q.y() - at.y()); d < best)
+                    best = d, found = l.shown(p.chainage);
+            }
+    return found;
+}
+
+QString ProfilePane::told_at(const QPointF& in_view) const {
+    const QPointF in_chart = chart()->mapFromScene(view()->mapToScene(in_view.toPoint()));
+    if (curves_.empty() || chart()->axes().size() < 2 || !chart()->plotArea().contains(in_chart)) return {};
+    const QPointF value = chart()->mapToValue(in_chart);
+    const double chainage = snapped(value.x(), value.y());
+    const Lengths l(*document_->site());
+    QString text = tr("at %1").arg(l.number(l.data(chainage), 1) + l.suffix());
+    for (const Curve& c : curves_)
+        for (const auto& stretch : c.stretches)
+            for (std::size_t i = 0; i + 1 < stretch.size(); ++i) {
+                const measure::ProfilePoint &a = stretch[i], &b = stretch[i + 1];
+                const double along = l.data(chainage), length = b.chainage - a.chainage;
+                if (along < a.chainage || along >= b.chainage + (i + 2 == stretch.size() ? 1e-9 : 0))
+                    continue;
+                const double z =
+                    a.place.z + (length > 0 ? (along - a.chainage) / length : 0) * (b.place.z - a.place.z);
+                text += tr("; %1 %2").arg(QString::fromStdString(c.name), l.number(z, 1) + l.suffix());
+            }
+    return text;
+}
+
+bool ProfilePane::eventFilter(QObject* watched, QEvent* e) {
+    if (watched == view()->viewport() && e->type() == QEvent::MouseMove && !curves_.empty())
+        say(told_at(static_cast<QMouseEvent*>(e)->position()));
+    if (watched == view()->viewport() && e->type() == QEvent::Resize)
+        QTimer::singleShot(0, this, &ProfilePane::scale_heights);  // once the chart is laid out
+    return ChartPane::eventFilter(watched, e);
 }
 
 void ProfilePane::find_marks() {

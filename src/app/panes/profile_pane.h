@@ -10,6 +10,7 @@
 #include "core/site/site.h"
 
 class QComboBox;
+class QDoubleSpinBox;
 class QPushButton;
 
 namespace pristine::app {
@@ -36,8 +37,16 @@ class ProfilePane : public ChartPane {
     const std::vector<MarkPlace>& marks() const { return marks_; }
     /// Name, chainage, east, north, height of each corner, as CSV; lengths in the unit shown.
     QString table() const override;
+    /// Chainage, and the height of each curve there, at a place of the chart; near a corner of a curve, those
+    /// of the corner. Empty beside the chart.
+    QString told_at(const QPointF& in_view) const;
+
+  protected:
+    bool eventFilter(QObject*, QEvent*) override;
 
   private:
+    void scale_heights();
+    double snapped(double chainage, double height) const;
     void compute();
     void keep_lines();
     void draw();
@@ -46,6 +55,8 @@ class ProfilePane : public ChartPane {
     Document* document_;
     QComboBox* line_;
     QPushButton* keep_;
+    QDoubleSpinBox* exaggeration_;
+    double lo_ = 0, hi_ = 0;  ///< heights of what is drawn, unit shown
     std::vector<Curve> curves_;
     std::vector<MarkPlace> marks_;
 };

@@ -26,6 +26,7 @@ class ListsPane;
 class Notice;
 class PanoramaPane;
 class ProfilePane;
+class CrossSectionsPane;
 class SceneView;
 class SectionPane;
 class Stage;
@@ -49,6 +50,7 @@ class Desk : public QObject {
     SectionPane* section = nullptr;
     PanoramaPane* panorama = nullptr;
     ProfilePane* profile = nullptr;
+    CrossSectionsPane* cross_sections = nullptr;
     EpochPane* epochs = nullptr;
     ListsPane* lists = nullptr;
     std::vector<SideCard*> cards;  ///< those of card_table.h, of which one at most is open

@@ -15,6 +15,7 @@
 #include "app/cards/measure_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/scrolled_column.h"
+#include "app/panes/cross_sections_pane.h"
 #include "app/panes/epoch_pane.h"
 #include "app/panes/lists_pane.h"
 #include "app/panes/panorama_pane.h"
@@ -85,6 +86,7 @@ void MainWindow::make_parts() {
     desk_.section = new SectionPane(jobs, this);
     desk_.panorama = new PanoramaPane(jobs, this);
     desk_.profile = new ProfilePane(document, jobs, this);
+    desk_.cross_sections = new CrossSectionsPane(document, jobs, this);
     desk_.epochs = new EpochPane(document, jobs, this);
     desk_.lists = new ListsPane(document, this);
     desk_.cards = make_cards(document, jobs, this);
@@ -104,8 +106,9 @@ QWidget* MainWindow::build_stages() {
     auto* split = new QSplitter(Qt::Vertical, this);
     split->setObjectName(QStringLiteral("stageSplit"));
     split->setChildrenCollapsible(false);
-    for (QWidget* one : std::initializer_list<QWidget*>{desk_.stage, desk_.section, desk_.panorama,
-                                                        desk_.profile, desk_.epochs, desk_.lists})
+    for (QWidget* one :
+         std::initializer_list<QWidget*>{desk_.stage, desk_.section, desk_.panorama, desk_.profile,
+                                         desk_.cross_sections, desk_.epochs, desk_.lists})
         split->addWidget(one);
     split->setSizes({420, 240, 240, 240});
     beside_rail->addWidget(split, 1);
@@ -258,6 +261,7 @@ void MainWindow::refresh() {
     desk_.view->show_scene();
     for (SideCard* card : desk_.cards) card->refresh();
     desk_.profile->refresh();
+    desk_.cross_sections->refresh();
     desk_.epochs->refresh();
     desk_.lists->refresh();
     contents_->refresh();

@@ -7,6 +7,7 @@
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/model/live_surface.h"
+#include "app/panes/cross_sections_pane.h"
 #include "app/panes/epoch_pane.h"
 #include "app/panes/profile_pane.h"
 #include "app/stage/stage.h"
@@ -24,6 +25,7 @@ Surfaces::Surfaces(Desk& desk)
     : HandyPart(desk),
       surface_(desk.find<SurfaceCard>()),
       profile_(desk.profile),
+      cross_sections_(desk.cross_sections),
       epochs_(desk.epochs),
       live_(new LiveSurface(
           document_, jobs_, [this](const site::SitePtr& s) { view_.look_ahead(s); }, this)) {
@@ -42,6 +44,9 @@ Surfaces::Surfaces(Desk& desk)
         if (view_.ahead()) view_.look_ahead(nullptr);  // built, or refused
     });
     connect(epochs_, &EpochPane::closed, this, [this] { commands_.refresh(); });
+    connect(cross_sections_, &CrossSectionsPane::closed, this, [this] { commands_.refresh(); });
+    connect(cross_sections_, &CrossSectionsPane::fly, this,
+            [stage = desk.stage](const Box3& place) { stage->look_at(place); });
     connect(profile_, &ProfilePane::closed, this, [this] { commands_.refresh(); });
     view_.add_guides([this] { return slope_arrows_ ? arrows_now() : std::vector<std::vector<Vec3>>(); });
 }
@@ -79,6 +84,23 @@ void Surfaces::add_surface_cards() {
                                                      : QString();
          },
          [this] { return profile_ && profile_->is_open(); },
+         {}});
+    commands_.add(
+        {"view.cross_sections",
+         tr("Sections across a line"),
+         tr("Every surface that is shown, cut across a line at an interval: a drawing, areas of cut and "
+            "fill, and "
+            "volumes by end areas, by prisms and by the triangles"),
+         "",
+         QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
+         tr("View"),
+         [this] { cross_sections_->is_open() ? cross_sections_->close_pane() : cross_sections_->open(); },
+         [this] {
+             return document_->site()->lines.empty()
+                        ? tr("Draw or open a line along the middle of the work first.")
+                        : QString();
+         },
+         [this] { return cross_sections_ && cross_sections_->is_open(); },
          {}});
     add(
         "tools.replace_part", tr("Replace a part of the surface"),

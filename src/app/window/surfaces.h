@@ -30,6 +30,7 @@ class Surfaces : public HandyPart {
     std::uint64_t outline_in_work() const;
     SurfaceCard* const surface_;
     ProfilePane* const profile_;
+    CrossSectionsPane* const cross_sections_;
     EpochPane* const epochs_;
     bool slope_arrows_ = false;
     site::SetPtr arrows_of_;

@@ -2,6 +2,8 @@
 
 #include <catch2/catch.hpp>
 
+#include <QChart>
+#include <QChartView>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
@@ -196,6 +198,40 @@ TEST_CASE("AProfileFollowsWhatItWasDrawnOf", "[window]") {
     CHECK(w.wait([&] { return std::fabs(length() - 4.75) < 1e-6; }, 1000));
     w.document().undo();
     CHECK(w.wait([&] { return std::fabs(length() - 8.75) < 1e-6; }, 1000));
+    w.close();
+}
+
+TEST_CASE("AProfileIsExaggeratedReadOutAtItsCornersAndSaved", "[window]") {
+    const test::TemporaryFolder folder;
+    io::write_mesh(plane(true), folder / "plane.ply", false, "m");
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "plane.ply"));
+    w.document().apply("Line", [](const site::Site& s) {
+        return site::put_lines(s, {{0, "across", {{1.25, 5.25, 0}, {18.75, 5.25, 0}}, false, true}});
+    });
+    w.window().commands().trigger("view.profile");
+    auto* profile = w.window().findChild<app::ProfilePane*>();
+    REQUIRE(w.wait([&] { return !profile->curves().empty() && !w.window().jobs().busy(); }));
+    w.wait([] { return false; }, 200);
+    auto* view = w.find<QChartView>("profileChart");
+    const auto at = [&](double chainage, double height) {
+        const QPointF p = view->chart()->mapToPosition({chainage, height});
+        return view->mapFromScene(view->chart()->mapToScene(p));
+    };
+    for (const double times : {1.0, 4.0}) {
+        w.find<QDoubleSpinBox>("profileExaggeration")->setValue(times);
+        const auto chart = [&](double x, double y) { return view->chart()->mapToPosition({x, y}); };
+        const double up = chart(5, 1).y() - chart(5, 2).y(), across = chart(6, 1).x() - chart(5, 1).x();
+        CHECK(up / across == Approx(times).epsilon(1e-6));
+    }
+    // The step begins at x = 10, 8.75 m along: a place some pixels beside it is that corner.
+    CHECK(profile->told_at(at(8.75, 2) + QPoint(4, 3)).contains("8.750"));
+    CHECK(profile->told_at(at(8.75, 2) + QPoint(4, 3)).contains("2.000"));
+    CHECK(profile->told_at({1, 1}).isEmpty());
+    profile->save(folder / "profile.png");
+    profile->save(folder / "profile.csv");
+    CHECK(QImage(QString::fromStdString((folder / "profile.png").string())).width() == view->width());
+    CHECK(test::read_file(folder / "profile.csv").find("chainage [m]") != std::string::npos);
     w.close();
 }
 
