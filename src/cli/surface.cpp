@@ -9,8 +9,8 @@
 #include "core/io/grid/grid_io.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
-#include "core/measure/contours.h"
 #include "core/measure/figures.h"
+#include "core/measure/smooth_contours.h"
 #include "core/repair/crossings.h"
 #include "core/surface/make.h"
 #include "core/surface/triangle_values.h"
@@ -213,7 +213,7 @@ void run_replace(const ReplaceRequest& r) {
 
 struct LinesRequest {
     std::string input, output;
-    double interval = 1;
+    double interval = 1, smooth = 0;
     int index_every = 5;
     Common common;
 };
@@ -250,7 +250,12 @@ void run_contours(const LinesRequest& r) {
     json j;
     with_progress(r.common, [&](Progress& progress) {
         const io::MeshFile in = read_surface(r.input, r.common, progress);
-        const auto contours = measure::contours(in.mesh, r.interval, progress);
+        auto contours = measure::contours(in.mesh, r.interval, progress);
+        measure::SmoothContours smooth;
+        if (r.smooth > 0) {
+            smooth = measure::smoothed(in.mesh, contours, r.interval, r.smooth, progress);
+            contours = std::move(smooth.contours);
+        }
         std::vector<io::MapLine> lines;
         std::size_t levels = 0;
         for (std::size_t i = 0; i < contours.size(); ++i) {
@@ -261,11 +266,21 @@ void run_contours(const LinesRequest& r) {
                              contours[i].points, contours[i].closed});
         }
         io::write_lines(lines, r.output, r.common.force, in.reference());
-        j = {{"levels", levels}, {"lines", lines.size()}};
+        j = {{"levels", levels}, {"lines", lines.size()}, {"unit", in.unit}};
+        if (r.smooth > 0)
+            j["smoothed"] = {{"plan", smooth.plan}, {"height", smooth.height}, {"held", smooth.held}};
     });
-    print(r.common, j,
-          fmt::format("{} lines at {} levels\n", j["lines"].get<std::size_t>(),
-                      j["levels"].get<std::size_t>()));
+    std::string text =
+        fmt::format("{} lines at {} levels\n", j["lines"].get<std::size_t>(), j["levels"].get<std::size_t>());
+    if (j.contains("smoothed")) {
+        const std::string u = after_number(j["unit"].get<std::string>());
+        text += fmt::format(
+            "smoothed: no place moved by more than {:.3f}{}; the surface is within {:.3f}{} of their "
+            "levels; {} places held so that nothing crosses\n",
+            j["smoothed"]["plan"].get<double>(), u, j["smoothed"]["height"].get<double>(), u,
+            j["smoothed"]["held"].get<std::uint64_t>());
+    }
+    print(r.common, j, text);
 }
 
 void add_build(CLI::App& surface) {
@@ -372,6 +387,9 @@ void add_surface(CLI::App& app) {
            c->common)
         ->required();
     add_common(*contours, c->common, true, true);
+    length_option(*contours, "--smooth", c->smooth,
+                  "Smooth the lines, moving no place farther than this; lines never cross", Least::AboveZero,
+                  c->common);
     contours->callback([=] { run_contours(*c); });
 }
 

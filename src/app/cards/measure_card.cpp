@@ -173,6 +173,11 @@ void MeasureCard::add_actions() {
     interval_->setObjectName(QStringLiteral("measureInterval"));
     interval_->setToolTip(tr("Height from one contour to the next"));
     lines->addWidget(interval_, 1);
+    smooth_ = new LengthBox(0, 0, 100, this);
+    smooth_->setObjectName(QStringLiteral("measureSmooth"));
+    smooth_->setSpecialValueText(tr("not smoothed"));
+    smooth_->setToolTip(tr("Contours are smoothed, no place moving farther than this; lines never cross"));
+    lines->addWidget(smooth_, 1);
     contours_ = new QPushButton(tr("Contours"), this);
     contours_->setObjectName(QStringLiteral("measureContours"));
     contours_->setToolTip(tr("Lines of equal height on the surface as it is, as line objects"));
@@ -211,7 +216,7 @@ void MeasureCard::follow_settings() {
 
 void MeasureCard::on_open() {
     filling_ = true;
-    for (LengthBox* box : {band_, noise_, interval_}) box->set_lengths(Lengths(*document_->site()));
+    for (LengthBox* box : {band_, noise_, interval_, smooth_}) box->set_lengths(Lengths(*document_->site()));
     filling_ = false;
     cloud_ = nullptr;
     refresh();
@@ -287,7 +292,7 @@ void MeasureCard::show_settings(const site::ItemPtr& item) {
     };
     const bool solid = is_solid(item), surface = !solid && !is_map(item);
     const auto from = counted_from();
-    show({base_, within_, interval_, contours_}, surface);
+    show({base_, within_, interval_, smooth_, contours_}, surface);
     show({density_}, solid);
     show({level_}, surface && from == CountedFrom::Level);
     show({plane_}, surface && from == CountedFrom::Plane);

@@ -75,12 +75,12 @@ class MeasureCard : public SideCard {
     void make_contours();
     void map_of(const site::ItemPtr& later, const site::ItemPtr& earlier, const site::LinePtr&,
                 std::uint64_t again);
-    void contours_of(const site::ItemPtr&, double interval, const std::string& again);
+    void contours_of(const site::ItemPtr&, double interval, double smooth, const std::string& again);
     Document* document_;
     Jobs* jobs_;
     QComboBox *base_, *other_, *within_, *plane_;
     QDoubleSpinBox *level_, *density_;
-    LengthBox *band_, *noise_, *interval_;
+    LengthBox *band_, *noise_, *interval_, *smooth_;
     QLabel *now_, *volumes_, *state_;
     QFormLayout* form_;
     QPushButton *swap_, *map_, *contours_, *pin_, *propose_, *save_areas_;

@@ -10,7 +10,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/change_map.h"
-#include "core/measure/contours.h"
+#include "core/measure/smooth_contours.h"
 #include "core/site/making.h"
 #include "core/surface/clip.h"
 
@@ -103,28 +103,35 @@ void MeasureCard::map_of(const site::ItemPtr& later, const site::ItemPtr& earlie
 
 void MeasureCard::make_contours() {
     if (const site::ItemPtr item = document_->site()->active_item())
-        contours_of(item, interval_->in_data(), {});
+        contours_of(item, interval_->in_data(), smooth_->in_data(), {});
 }
 
 // New contours, or those of the group `again` anew.
-void MeasureCard::contours_of(const site::ItemPtr& item, double interval, const std::string& again) {
-    const auto lines = std::make_shared<std::vector<measure::Contour>>();
+void MeasureCard::contours_of(const site::ItemPtr& item, double interval, double smooth,
+                              const std::string& again) {
+    const auto found = std::make_shared<measure::SmoothContours>();
     jobs_->start(
         tr("Drawing contours"),
-        [=](Progress& p) { *lines = measure::contours(shown_of(*item), interval, p); },
-        [this, lines, interval, again, name = item->name,
+        [=](Progress& p) {
+            const mesh::TriMesh m = shown_of(*item);
+            found->contours = measure::contours(m, interval, p);
+            if (smooth > 0) *found = measure::smoothed(m, found->contours, interval, smooth, p);
+        },
+        [this, found, interval, smooth, again, name = item->name,
          from = site::stamps(*document_->site(), {item->id}, {})] {
-            if (lines->empty()) return emit said(tr("No level of this interval crosses the surface."));
+            if (found->contours.empty())
+                return emit said(tr("No level of this interval crosses the surface."));
             const Lengths l(*document_->site());
             document_->apply(
                 again.empty() ? tr("Contours") : tr("Make the contours again"), [&](const site::Site& s) {
                     std::vector<site::Line> made;
-                    const std::string group = !again.empty()
-                                                  ? again
-                                                  : tr("Contours of %1, %2")
-                                                        .arg(QString::fromStdString(name), l.text(interval))
-                                                        .toStdString();
-                    for (const measure::Contour& c : *lines) {
+                    const std::string group =
+                        !again.empty()
+                            ? again
+                            : (smooth > 0 ? tr("Contours of %1, %2, smoothed") : tr("Contours of %1, %2"))
+                                  .arg(QString::fromStdString(name), l.text(interval))
+                                  .toStdString();
+                    for (const measure::Contour& c : found->contours) {
                         site::Line line;
                         line.name = tr("Contour %1").arg(l.number(c.level)).toStdString();
                         line.points = c.points;
@@ -142,9 +149,13 @@ void MeasureCard::contours_of(const site::ItemPtr& item, double interval, const 
                     const site::SitePtr without =
                         replaces ? site::drop_lines(s, group) : std::make_shared<const site::Site>(s);
                     return site::put_making(*site::put_lines(*without, std::move(made)),
-                                            {site::Making::Kind::Contours, 0, group, from, interval});
+                                            {site::Making::Kind::Contours, 0, group, from, interval, smooth});
                 });
-            emit said(tr("%n contour(s)", "", static_cast<int>(lines->size())));
+            QString text = tr("%n contour(s)", "", static_cast<int>(found->contours.size()));
+            if (smooth > 0)
+                text += tr(", moved by at most %1; the surface is within %2 of their levels")
+                            .arg(l.spread(found->plan), l.spread(found->height));
+            emit said(text);
         });
 }
 
@@ -153,7 +164,7 @@ void MeasureCard::make_again(const site::Making& making) {
     if (making.kind == site::Making::Kind::Contours) {
         const site::ItemPtr item = making.from.empty() ? nullptr : s->item(making.from[0].id);
         if (!item) return emit said(tr("The surface that the contours were made of is gone."));
-        return contours_of(item, making.interval, making.group);
+        return contours_of(item, making.interval, making.smoothed, making.group);
     }
     const site::ItemPtr later = making.from.size() < 2 ? nullptr : s->item(making.from[0].id),
                         earlier = making.from.size() < 2 ? nullptr : s->item(making.from[1].id);

@@ -233,6 +233,7 @@ struct Making {
     std::string group;           ///< of the contours, when `item` is 0
     std::vector<MadeFrom> from;  ///< of a map: later, earlier, then the line that bounds it, if any
     double interval = 0;         ///< of contours, data unit
+    double smoothed = 0;         ///< likewise: how far a place may have moved; 0: true to the triangles
     bool operator==(const Making&) const = default;
 };
 

@@ -205,6 +205,7 @@ site::Making making_from(const json& m) {
     making.group = m.at(2);
     for (const json& f : m.at(3)) making.from.push_back({f.at(0), f.at(1), f.at(2)});
     making.interval = m.at(4);
+    if (m.size() > 5) making.smoothed = m.at(5);
     return making;
 }
 

@@ -284,7 +284,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
     for (const site::Making& m : s.makings) {
         json from = json::array();
         for (const site::MadeFrom& f : m.from) from.push_back({f.id, f.line, f.stamp});
-        j["makings"].push_back({static_cast<int>(m.kind), m.item, m.group, from, m.interval});
+        j["makings"].push_back({static_cast<int>(m.kind), m.item, m.group, from, m.interval, m.smoothed});
     }
     if (s.codes != site::CodeTable{}) {
         j["codes"] = {{"start", s.codes.start}, {"end", s.codes.end}, {"close", s.codes.close}};

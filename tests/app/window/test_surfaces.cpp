@@ -243,5 +243,12 @@ TEST_CASE("LinesOfALandXmlSurfaceComeWithItAndManyLinesShareARow", "[window]") {
     w.document().undo();
     CHECK(
         std::all_of(w.site().lines.begin(), w.site().lines.end(), [](const auto& l) { return l->visible; }));
+    // Smoothed they are a group of their own, and made again as they were made.
+    w.find<QDoubleSpinBox>("measureSmooth")->setValue(0.15);
+    w.click(w.find<QPushButton>("measureContours"));
+    REQUIRE(w.wait([&] { return w.site().makings.size() == 2 && !w.window().jobs().busy(); }));
+    CHECK(w.site().makings[1].smoothed == Approx(0.15));
+    CHECK(w.site().makings[1].group.find("smoothed") != std::string::npos);
+    CHECK(w.site().lines.size() == 1 + 2 * contours);
     w.close();
 }
