@@ -46,7 +46,7 @@ int main(int argc, char** argv) {
     window.show();
     std::vector<std::filesystem::path> files;
     for (const QString& f : parser.positionalArguments()) files.emplace_back(f.toStdString());
-    if (files.empty()) window.offer_drafts();
+    if (files.empty()) window.show_start();
     window.open_files(files);
     return QApplication::exec();
 }

@@ -37,17 +37,19 @@ void remove_project_files(const fs::path& project) {
     for (const char* end : {"", "-wal", "-shm"}) fs::remove(project.string() + end, ignored);
 }
 
+site::SitePtr new_site() {
+    auto s = std::make_shared<site::Site>();
+    s->name = "New site";
+    return s;
+}
+
 constexpr int kRetryEvery_ms = 3000;
 constexpr std::size_t kSnapshotsInMemory = 60;  // to either side of the present one
 
 }  // namespace
 
 Document::Document(Jobs* jobs, QObject* parent)
-    : QObject(parent), jobs_(jobs), measuring_(jobs), history_([] {
-          auto s = std::make_shared<site::Site>();
-          s->name = "New site";
-          return s;
-      }()) {
+    : QObject(parent), jobs_(jobs), measuring_(jobs), history_(new_site()) {
     // Room may have been made on a full disk: nobody should have to tell the program.
     auto* again = new QTimer(this);
     connect(again, &QTimer::timeout, this, [this] {
@@ -57,11 +59,36 @@ Document::Document(Jobs* jobs, QObject* parent)
 }
 
 Document::~Document() {
-    // A draft in which scans were only opened and looked at is worth nothing: the files are still there.
+    end_journal();
+}
+
+// A draft in which scans were only opened and looked at is worth nothing: the files are still there.
+void Document::end_journal() {
     const bool only_opened = history_.commits().size() == history_.now()->items.size() + 1;
     const bool worthless = draft_ && journal_ && only_opened && history_.now()->selected() == 0;
     journal_.reset();
     if (worthless) remove_project_files(file_);
+}
+
+bool Document::close_site() {
+    if (!jobs_->shown().title.isEmpty()) {
+        emit failed(tr("%1 is not done yet: wait for it, or stop it first.").arg(jobs_->shown().title));
+        return false;
+    }
+    if (!flush()) {
+        emit failed(tr("The site stays open, for not everything could be written: %1")
+                        .arg(QString::fromStdString(disk().error)));
+        return false;
+    }
+    end_journal();
+    history_ = site::History(new_site());
+    file_.clear();
+    draft_ = true;
+    saved_index_ = unsaved_at_open_ = 0;
+    view_.clear();
+    emit replaced();
+    committed();
+    return true;
 }
 
 bool Document::apply(const QString& title, const Edit& edit) {
@@ -277,7 +304,7 @@ void Document::open_project(const fs::path& path, const std::function<void()>& t
             opened->view = opened->project->note("view");
         },
         [this, opened, then, path] {
-            journal_.reset();
+            end_journal();
             view_ = opened->view;
             history_ = std::move(*opened->history);
             const bool draft = path.parent_path() == drafts_folder();
@@ -535,7 +562,7 @@ void Document::keep_view(const std::string& text) {
 }
 
 void Document::keep_picture(const std::string& png) {
-    if (journal_ && draft_) journal_->note(store::kPictureNote, png);
+    if (journal_) journal_->note(store::kPictureNote, png);
 }
 
 store::Journal::Status Document::disk() const {

@@ -41,6 +41,9 @@ class Document : public QObject {
     /// many becomes an item.
     void add_files(const std::vector<std::filesystem::path>&, const io::ReadOptions& = {});
     /// Replaces the document by a project. `then` runs when it is open.
+    /// Everything is written; what was never saved stays among the unfinished work. An empty site is next.
+    /// False: something runs, or could not be written, and says so.
+    bool close_site();
     void open_project(const std::filesystem::path&, const std::function<void()>& then = {});
     /// Saving marks the present commit. A site without a name of its own needs save_as first.
     void save();
@@ -81,7 +84,7 @@ class Document : public QObject {
     /// The view, kept with the project but not in the history.
     void keep_view(const std::string& text);
     std::string kept_view() const { return view_; }
-    /// A small picture of the site (PNG in base64), kept with a draft so that it can be told from others.
+    /// A small picture of the site (PNG in base64), kept with it so that it can be told from others.
     void keep_picture(const std::string& png);
 
     store::Journal::Status disk() const;
@@ -151,6 +154,7 @@ class Document : public QObject {
     void export_parts(const QString& title, const site::ItemPtr&, std::vector<Part>, bool replace);
     void start_journal(std::unique_ptr<store::Project>, bool draft);
     void ensure_draft();
+    void end_journal();
     /// `in_work`: the first item that comes is put in work.
     void read_next(std::vector<std::filesystem::path> files, const io::ReadOptions&, bool in_work);
     /// All items of a file, in one step. Several scans come under a heading with the name of the file.

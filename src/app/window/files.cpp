@@ -1,14 +1,18 @@
 #include "app/window/files.h"
 
+#include <QCoreApplication>
 #include <QFileDialog>
 #include <QMenu>
+#include <QProcess>
 #include <QSettings>
+#include <QStandardPaths>
 
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/window/grid_export.h"
 #include "app/window/grid_opening.h"
 #include "app/window/notice.h"
+#include "app/window/start_page.h"
 #include "app/window/text_import.h"
 #include "app/window/unfinished_dialog.h"
 #include "core/cloud/triangles.h"
@@ -18,6 +22,7 @@
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
+#include "demo/ashmere.h"
 
 namespace pristine::app {
 
@@ -47,6 +52,22 @@ void Files::add_opening() {
                    {}});
     add_menu("site.recent", tr("Recent files"), tr("The last files that were opened, to open them again"),
              tr("Site"), [this](QMenu* menu) { fill_recent(menu); });
+    add(
+        "site.start", tr("Start page"), tr("Unfinished work and recent sites, with their pictures"), {},
+        tr("Site"), [this] { show_start(); }, [] { return QString(); });
+    add(
+        "site.window", tr("New window"),
+        tr("A site of its own beside this one; a site is open in one window only"),
+        QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N), tr("Site"), [this] { open_window(); },
+        [] { return QString(); });
+    add(
+        "site.close", tr("Close the site"),
+        tr("Everything is written already; what has no name yet stays among the unfinished work"),
+        QKeySequence(Qt::CTRL | Qt::Key_W), tr("Site"), [this] { close_site(); },
+        [this] {
+            return document_->site()->items.empty() && !document_->has_file() ? tr("No site is open.")
+                                                                              : QString();
+        });
     commands_.add(
         {"site.unfinished",
          tr("Unfinished work…"),
@@ -160,6 +181,53 @@ void Files::add_exporting() {
         "site.export_reasons", tr("Export each reason…"),
         tr("Writes the removed points of the item in work, each reason into a file of its own"), {},
         tr("Site"), [this] { choose_export(Export::Reasons); }, [this] { return needs_removed(); });
+}
+
+void Files::build_start(QWidget* area) {
+    start_ = new StartPage(jobs_, area);
+    connect(start_, &StartPage::open_wanted, this, &Files::choose_open);
+    connect(start_, &StartPage::file_wanted, this,
+            [this](const QString& file) { open_files({file.toStdString()}); });
+    connect(start_, &StartPage::drafts_wanted, this, &Files::show_drafts);
+    connect(start_, &StartPage::demo_wanted, this, &Files::open_demo);
+    connect(start_, &StartPage::left, start_, &QWidget::hide);
+    // What is opened is seen.
+    connect(document_, &Document::changed, this, [this] {
+        if (!document_->site()->items.empty() || !document_->site()->lines.empty()) start_->hide();
+    });
+}
+
+void Files::show_start() {
+    if (start_) start_->open();
+}
+
+void Files::close_site() {
+    if (!document_->close_site()) return;
+    notice_->hide();
+    show_start();
+}
+
+// A process of its own: what goes wrong in one window does no harm to another, and a project is locked by who
+// has it open.
+void Files::open_window() {
+    if (!QProcess::startDetached(QCoreApplication::applicationFilePath(), {}))
+        notice_->show_text(tr("Another window could not be started."), true);
+}
+
+// Made once; found again the next time.
+void Files::open_demo() {
+    const fs::path folder =
+        fs::path(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation).toStdString()) /
+        "ashmere-lock";
+    const std::vector<fs::path> scans{folder / "chamber-station-1.las", folder / "chamber-station-2.las"};
+    std::error_code error;
+    if (fs::exists(scans[0], error) && fs::exists(scans[1], error)) return open_files(scans);
+    jobs_->start(
+        tr("Making Ashmere Lock"), [folder](Progress& p) { demo::write_site(folder, {}, p); },
+        [this, scans] { open_files(scans); },
+        [this](const Jobs::Failure& why) {
+            if (!why.message.isEmpty()) notice_->show_text(why.message, true);
+        });
 }
 
 void Files::open_files(const std::vector<fs::path>& paths) {

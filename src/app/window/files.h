@@ -9,6 +9,8 @@
 
 namespace pristine::app {
 
+class StartPage;
+
 class Files : public Part {
     Q_OBJECT
   public:
@@ -17,6 +19,9 @@ class Files : public Part {
     void ask_of_grid(const std::filesystem::path& path);
     void offer_drafts();
     void show_drafts();
+    /// What stands in the window while no site is open, over `area`.
+    void build_start(QWidget* area);
+    void show_start();
     void add_commands() override;
 
   private:
@@ -36,6 +41,10 @@ class Files : public Part {
     void export_grid(const std::filesystem::path& file);
     void remember_recent(const std::filesystem::path& path);
     void fill_recent(QMenu*);
+    void close_site();
+    void open_window();
+    void open_demo();
+    StartPage* start_ = nullptr;
 };
 
 }  // namespace pristine::app

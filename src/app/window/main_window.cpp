@@ -152,6 +152,7 @@ void MainWindow::build_layout() {
     rows->addWidget(ledger_);
     rows->addWidget(desk_.status);
     setCentralWidget(centre);
+    controllers_->files.build_start(centre);
     corner_ = new StageCorner(desk_);
     corner_->setParent(this);
     desk_.legend->move(12, 50);
@@ -296,6 +297,10 @@ void MainWindow::back_to_card() {
 
 void MainWindow::open_files(const std::vector<std::filesystem::path>& files) {
     controllers_->files.open_files(files);
+}
+
+void MainWindow::show_start() {
+    controllers_->files.show_start();
 }
 
 void MainWindow::offer_drafts() {

@@ -31,6 +31,8 @@ class MainWindow : public QMainWindow {
     void open_files(const std::vector<std::filesystem::path>&);
     /// Offers drafts that a crash left behind, if there are any.
     void offer_drafts();
+    /// Unfinished work and recent sites, over the empty window.
+    void show_start();
 
     Document& document() { return *desk_.document; }
     Stage& stage() { return *desk_.stage; }

@@ -275,10 +275,10 @@ void Views::store_view() {
     keep_picture();
 }
 
-// Of a draft, at most every few seconds: what it shows, small.
+// At most every few seconds: what it shows, small.
 void Views::keep_picture() {
     constexpr qint64 kEvery_ms = 5000;
-    if (document_->has_file() || (picture_kept_.isValid() && picture_kept_.elapsed() < kEvery_ms)) return;
+    if (picture_kept_.isValid() && picture_kept_.elapsed() < kEvery_ms) return;
     const auto picture = stage_->picture();
     if (!picture) return;
     picture_kept_.start();
