@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <cstdio>
 
+#include "app/look/preferences.h"
 #include "app/look/theme.h"
 #include "app/window/main_window.h"
 #include "app/window/settings_dialog.h"
@@ -19,7 +20,7 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName(QStringLiteral("pristine-cloud"));
     QApplication::setApplicationVersion(QStringLiteral(PRISTINE_VERSION));
     pristine::app::apply_theme(app);
-    pristine::app::apply_settings();
+    pristine::app::apply_preferences();
     QCommandLineParser parser;
     parser.setApplicationDescription(
         QCoreApplication::translate("main", "Cleans point clouds, scan meshes and terrain surfaces"));

@@ -3,9 +3,9 @@
 #include <QApplication>
 #include <cstdio>
 
+#include "app/look/preferences.h"
 #include "app/look/theme.h"
 #include "app/window/main_window.h"
-#include "app/window/settings_dialog.h"
 #include "shots.h"
 
 int main(int argc, char** argv) {
@@ -17,7 +17,7 @@ int main(int argc, char** argv) {
     QApplication::setOrganizationName(QStringLiteral("Pristine Cloud"));
     QApplication::setApplicationName(QStringLiteral("pristine-cloud"));
     pristine::app::apply_theme(app);
-    pristine::app::apply_settings();
+    pristine::app::apply_preferences();
     pristine::app::MainWindow window;
     window.show();
     const std::vector<std::filesystem::path> files(argv + 2, argv + argc);

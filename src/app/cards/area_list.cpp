@@ -18,9 +18,7 @@ AreaList::AreaList(QWidget* parent) : QTreeWidget(parent) {
 void AreaList::show_areas(const measure::AreaTable& table, const Lengths& l) {
     clear();
     const auto add = [&](const QString& name, const measure::Difference& d, bool strong) {
-        const auto figure = [&](double v, double sigma) {
-            return sigma > 0 ? tr("%1 ± %2").arg(l.volume(v), l.spread(sigma, 3)) : l.volume(v);
-        };
+        const auto figure = [&](double v, double sigma) { return l.with_spread(v, sigma, 3); };
         auto* row = new QTreeWidgetItem(this, {name, figure(d.cut, d.sigma_cut), figure(d.fill, d.sigma_fill),
                                                figure(d.net(), d.sigma_net)});
         row->setToolTip(0, tr("Both surfaces lie on %1 of it; unchanged %2")

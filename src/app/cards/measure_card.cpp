@@ -124,10 +124,10 @@ void MeasureCard::add_settings() {
                           make_button(this, "measurePropose", tr("Propose"),
                                       tr("Three standard deviations of the change of a height: noise passes "
                                          "that on three places of a thousand")));
-    form->addRow(tr("Unchanged up to"), band_row_ = band);
+    form->addRow(tr("Band"), band_row_ = band);
     noise_ = new LengthBox(0, 0, 10, this);
     noise_->setObjectName(QStringLiteral("measureNoise"));
-    noise_->setSpecialValueText(tr("of the surveys, or estimated"));
+    noise_->setSpecialValueText(tr("by survey"));
     noise_->setToolTip(tr(
         "One standard deviation of the heights of both surfaces. What their surveys state holds; where they "
         "state nothing it is estimated by local fits, which also count the shape of the ground where points "
@@ -147,12 +147,12 @@ void MeasureCard::add_settings() {
 
 // What can be made of the figures.
 void MeasureCard::add_actions() {
-    body()->addWidget(volumes_ = make_sentence(this, "measureVolumes"));
-    volumes_->setContentsMargins(0, 0, 0, 8);  // a table is a little higher than its label thinks
     body()->addWidget(areas_ = new AreaList(this));
     body()->addWidget(areas_said_ = make_sentence(this, "measureAreasSaid"));
     save_areas_ = make_button(this, "measureSaveAreas", tr("Save the table…"), tr("As CSV, with units"));
     body()->addWidget(save_areas_);
+    body()->addWidget(volumes_ = make_sentence(this, "measureVolumes"));
+    volumes_->setContentsMargins(0, 0, 0, 8);  // a table is a little higher than its label thinks
     body()->addWidget(pinned_text_ = make_sentence(this, "measurePinned"));
     auto* row = new QHBoxLayout;
     const auto button = [&](const char* name, const QString& title, const QString& help) {
@@ -189,8 +189,12 @@ void MeasureCard::add_actions() {
 void MeasureCard::follow_settings() {
     for (QLabel* l : {state_, now_, volumes_, areas_said_, pinned_text_})
         l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    for (QComboBox* box : {base_, other_, within_, plane_})
+    for (QComboBox* box : {other_, within_, plane_})
         connect(box, &QComboBox::activated, this, &MeasureCard::compute);
+    connect(base_, &QComboBox::activated, this, [this] {
+        fill_bases();  // work areas are for two surfaces only
+        compute();
+    });
     connect(level_, &QDoubleSpinBox::valueChanged, this, [this] {
         if (!filling_) compute();
     });

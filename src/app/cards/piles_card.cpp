@@ -33,7 +33,7 @@ PilesCard::PilesCard(Document* document, Jobs* jobs, QWidget* parent)
     list_ = new QTreeWidget(this);
     list_->setObjectName(QStringLiteral("pilesList"));
     list_->setAccessibleName(tr("Piles: a row for each closed line that is shown; click to fly there"));
-    list_->setHeaderLabels({tr("Pile"), tr("Volume"), tr("±"), tr("Mass")});
+    list_->setHeaderLabels({tr("Pile"), tr("Volume ± 1 σ"), tr("Mass")});
     list_->setRootIsDecorated(false);
     list_->header()->setSectionResizeMode(QHeaderView::ResizeToContents);
     list_->header()->setStretchLastSection(false);
@@ -235,9 +235,8 @@ void PilesCard::fill() {
             continue;
         }
         const measure::Pile& p = n.pile;
-        auto* row =
-            new QTreeWidgetItem(list_, {name, l.volume(p.volume), l.spread(p.sigma, 3), mass(p.volume)});
-        for (const int column : {1, 2, 3}) row->setTextAlignment(column, Qt::AlignRight | Qt::AlignVCenter);
+        auto* row = new QTreeWidgetItem(list_, {name, l.with_spread(p.volume, p.sigma, 3), mass(p.volume)});
+        for (const int column : {1, 2}) row->setTextAlignment(column, Qt::AlignRight | Qt::AlignVCenter);
         row->setToolTip(
             0, tr("%1 in plan, %2 on the surface; base %3 to %4, top %5; %6 below the base")
                    .arg(l.area(p.plan_area), l.area(p.surface_area), l.coordinate(p.base_low, 1),
@@ -255,8 +254,8 @@ void PilesCard::fill() {
                         .arg(QString::fromStdString(piles_[a].name), QString::fromStdString(piles_[b].name));
     total_->setText(piles_.empty()
                         ? QString()
-                        : tr("Together %1 ± %2, %3; %4 below the base.")
-                              .arg(l.volume(volume), l.spread(std::sqrt(variance), 3),
+                        : tr("Together %1, %2; %3 below the base.")
+                              .arg(l.with_spread(volume, std::sqrt(variance), 3),
                                    density > 0 ? mass(volume) : tr("no density given"), l.volume(below)));
     if (!piles_.empty())
         state_->setText(

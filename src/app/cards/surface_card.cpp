@@ -4,8 +4,10 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QFormLayout>
+#include <QHeaderView>
 #include <QLabel>
 #include <QPushButton>
+#include <QSignalBlocker>
 #include <QTreeWidget>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -121,6 +123,18 @@ void SurfaceCard::add_lines() {
     state_->setObjectName(QStringLiteral("surfaceState"));
     state_->setWordWrap(true);
     body()->addWidget(state_);
+    odd_ = new QTreeWidget(this);
+    odd_->setObjectName(QStringLiteral("surfaceOdd"));
+    odd_->setAccessibleName(tr("Places with more than one height; click or Enter to fly there"));
+    odd_->setHeaderLabels({tr("Odd place"), tr("Heights"), tr("Taken")});
+    odd_->setRootIsDecorated(false);
+    odd_->setUniformRowHeights(true);
+    odd_->header()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    odd_->setMinimumHeight(96);
+    odd_->hide();
+    connect(odd_, &QTreeWidget::currentItemChanged, this, &SurfaceCard::go_to_odd);
+    connect(odd_, &QTreeWidget::itemActivated, this, &SurfaceCard::go_to_odd);
+    body()->addWidget(odd_);
     build_ = new QPushButton(tr("Build the surface"), this);
     build_->setObjectName(QStringLiteral("surfaceBuild"));
     body()->addWidget(build_);
@@ -266,6 +280,46 @@ std::vector<std::vector<Vec3>> SurfaceCard::guides() const {
     return out;
 }
 
+// Where several points or lines gave one place different heights, the widest apart first.
+void SurfaceCard::show_odd(const surface::BuildReport& r) {
+    struct Row {
+        QString what;
+        double lo, hi;
+        Vec3 place;
+    };
+    std::vector<Row> rows;
+    for (const auto& d : r.duplicates)
+        rows.push_back({tr("%n points", "", static_cast<int>(d.count)), d.lowest, d.highest, d.place});
+    for (const auto& c : r.crossings)
+        rows.push_back({tr("%1 × %2").arg(QString::fromStdString(c.first), QString::fromStdString(c.second)),
+                        std::min(c.earlier, c.later), std::max(c.earlier, c.later), c.place});
+    std::stable_sort(rows.begin(), rows.end(),
+                     [](const Row& a, const Row& b) { return a.hi - a.lo > b.hi - b.lo; });
+    constexpr std::size_t kMost = 5000;  // nobody looks through more
+    if (rows.size() > kMost) rows.resize(kMost);
+    const Lengths l(*document_->site());
+    const QSignalBlocker quiet(odd_);
+    odd_->clear();
+    odd_places_.clear();
+    for (const Row& row : rows) {
+        auto* item =
+            new QTreeWidgetItem(odd_, {row.what, tr("%1 to %2").arg(l.number(row.lo, 1), l.number(row.hi, 1)),
+                                       l.number(row.place.z, 1)});
+        item->setToolTip(0, tr("%1 apart in height").arg(l.text(row.hi - row.lo, 1)));
+        odd_places_.push_back(row.place);
+    }
+    odd_->setVisible(!rows.empty());
+}
+
+void SurfaceCard::go_to_odd() {
+    const auto k = static_cast<std::size_t>(odd_->indexOfTopLevelItem(odd_->currentItem()));
+    if (k >= odd_places_.size()) return;
+    mark_ = odd_places_[k];
+    mark_of_ = document_->site()->lines;
+    emit guides_changed();
+    emit fly_near(odd_places_[k]);
+}
+
 void SurfaceCard::build() {
     const site::ItemPtr item = document_->site()->active_item();
     if (!item) return;
@@ -295,6 +349,7 @@ void SurfaceCard::build_again(std::uint64_t id, std::shared_ptr<const site::Surf
                 return emit said(tr("The surface changed meanwhile; it was not built again."));
             document_->apply(
                 title, [&](const site::Site& s) { return site::replace_surface(s, item->id, *result); });
+            show_odd(result->report);
             const QString text = told(result->report, result->cloud->size());
             state_->setText(text);
             emit said(text);
@@ -313,6 +368,7 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
     struct Result {
         std::shared_ptr<const cloud::PointCloud> cloud;
         QString text;
+        surface::BuildReport report;
     };
     const auto result = std::make_shared<Result>();
     jobs_->start(
@@ -329,6 +385,7 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
             result->cloud = cloud::with_reference(cloud::cloud_of_triangles(built.mesh, parts, p),
                                                   item->cloud->reference());
             result->text = told(built.report, built.mesh.triangles.size());
+            result->report = built.report;
         },
         [this, result, item, source, tolerance] {
             const std::string name =
@@ -345,6 +402,7 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
                                  if (tolerance > 0) next = site::set_thinned(*next, made, tolerance);
                                  return site::activate(*next, next->items.back()->id);
                              });
+            show_odd(result->report);
             state_->setText(result->text);
             emit said(result->text);
         },

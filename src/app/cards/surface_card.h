@@ -40,6 +40,8 @@ class SurfaceCard : public SideCard {
     void fill_lines();
     void take_lines(site::SurfaceSource&) const;
     void take_source();
+    void show_odd(const surface::BuildReport&);
+    void go_to_odd();
     void build_new(const std::shared_ptr<site::SurfaceSource>&);
     void build();
     Document* document_;
@@ -53,6 +55,8 @@ class SurfaceCard : public SideCard {
     QComboBox *duplicates_, *crossings_;
     QDoubleSpinBox* angle_;
     QLabel* state_;
+    QTreeWidget* odd_;  // places of the last build with more than one height
+    std::vector<Vec3> odd_places_;
     QPushButton* build_;
 };
 

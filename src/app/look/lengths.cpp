@@ -5,6 +5,8 @@
 #include <QSignalBlocker>
 #include <cmath>
 
+#include "app/look/preferences.h"
+
 namespace pristine::app {
 
 QString unit_title(const std::string& id) {
@@ -35,7 +37,7 @@ Lengths::Lengths(const site::Site& s, const site::Item* item) {
     const std::string& id = s.unit.empty() || (item && !is_length(data)) ? data : s.unit;
     data_metres_ = length_unit(data).metres;
     metres_ = length_unit(id).metres;
-    decimals_ = length_unit(id).decimals;
+    decimals_ = length_unit(id).decimals + preferences().more_digits;
     if (id.empty()) return;
     known_ = true;
     suffix_ = id == kDegrees ? QStringLiteral("°")
@@ -69,6 +71,22 @@ QString Lengths::spread(double data, int exponent) const {
     double v = data;
     for (int k = 0; k < exponent; ++k) v = shown(v);
     return shown_figure(v, decimals_for(v, 2)) + power(exponent);
+}
+
+QString Lengths::with_spread(double data, double sigma, int exponent) const {
+    // Less than a millionth is rounding, not a deviation.
+    if (!(sigma > 1e-6 * std::fabs(data))) return powered(data, exponent);
+    double v = data, s = sigma;
+    for (int k = 0; k < exponent; ++k) v = shown(v), s = shown(s);
+    const int digits = decimals_for(s, 2);
+    return QStringLiteral("%1\u00a0±\u00a0%2%3")
+        .arg(shown_figure(v, digits), shown_figure(s, digits),
+             power(exponent).replace(QLatin1Char(' '), QChar(0xA0)));
+}
+
+QString Lengths::plain_area(double data) const {
+    const double v = shown(shown(data));
+    return shown_figure(std::fabs(v) < 1e-9 ? 0 : v, 2) + power(2);
 }
 
 QString Lengths::powered(double data, int exponent) const {

@@ -41,6 +41,11 @@ class Lengths {
     /// How far figures may be off (a standard deviation, a deviation): two significant digits, as a length
     /// or to a higher power.
     QString spread(double data, int exponent = 1) const;
+    /// A figure with its standard deviation, both with the digits that the deviation bears: "4,042 ± 26 m³",
+    /// on one line. Without one (0) as area() or volume().
+    QString with_spread(double data, double sigma, int exponent) const;
+    /// Areas beside each other in a table: with as many digits each.
+    QString plain_area(double data) const;
     /// Digits that show about a centimetre.
     int decimals() const { return decimals_; }
     /// A length of the data in the shown unit, without and with the unit. `more`: digits beyond decimals().

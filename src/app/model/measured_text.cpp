@@ -108,9 +108,7 @@ MeasuredText text_of_surface(const Measured& f, const Lengths& l) {
                                                               QString::fromStdString(f.earlier_date));
         // Turned round on purpose the words are turned round too.
         const bool back = !f.later_date.empty() && f.later_date < f.earlier_date;
-        const auto figure = [&](double v, double sigma) {
-            return sigma > 0 ? Say::tr("%1 ± %2").arg(volume(v), l.spread(sigma, 3)) : volume(v);
-        };
+        const auto figure = [&](double v, double sigma) { return l.with_spread(v, sigma, 3); };
         told.volumes =
             dates +
             (back ? Say::tr("Earlier minus later: what reads as fill was taken away between the two dates.")

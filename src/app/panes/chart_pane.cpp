@@ -96,13 +96,11 @@ void ChartPane::save(const std::filesystem::path& file) const {
 }
 
 void ChartPane::choose_file() {
-    QString kind;
     QString file =
         QFileDialog::getSaveFileName(this, tr("Save %1").arg(what_), QSettings().value("folder").toString(),
-                                     tr("Tables (*.csv);;Pictures (*.png)"), &kind);
+                                     tr("Tables (*.csv);;Pictures (*.png)"));
     if (file.isEmpty()) return;
-    if (io::ending_of(file.toStdString()).empty())
-        file += kind.contains(QStringLiteral("png")) ? QStringLiteral(".png") : QStringLiteral(".csv");
+    if (io::ending_of(file.toStdString()).empty()) file += QStringLiteral(".csv");
     try {
         save(file.toStdString());
         say(tr("Saved %1").arg(file));

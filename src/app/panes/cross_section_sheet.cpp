@@ -132,7 +132,7 @@ void CrossSectionSheet::paint_grid(QPainter& painter, const Row& row) const {
             painter.drawLine(QPointF(x_of(o), top), QPointF(x_of(o), bottom));
             painter.setPen(token::ink_soft);
             painter.drawText(QRectF(x_of(o) - 40, bottom + 2, 80, 14), Qt::AlignHCenter,
-                             lengths_.number(o, up < 1 ? 0 : -digits));
+                             lengths_.number(o, across / unit < 1 ? 0 : -digits));
         }
     if (up > 0)
         for (double h = std::ceil(row.lo / up) * up; h <= row.hi + up / 1e6; h += up) {
@@ -170,7 +170,7 @@ void CrossSectionSheet::paint_row(QPainter& painter, std::size_t k) {
     painter.setPen(token::ink);
     QString title = tr("at %1").arg(lengths_.number(s.chainage) + lengths_.suffix());
     if (s.surfaces.size() > 1)
-        title += tr(":  cut %1, fill %2").arg(lengths_.area(s.cut), lengths_.area(s.fill));
+        title += tr(":  cut %1, fill %2").arg(lengths_.plain_area(s.cut), lengths_.plain_area(s.fill));
     painter.drawText(QRectF(8, row.top + 2, width() - 16, kHead - 4), Qt::AlignLeft | Qt::AlignVCenter,
                      title);
     painter.save();

@@ -57,7 +57,7 @@ CrossSectionsPane::CrossSectionsPane(Document* document, Jobs* jobs, QWidget* pa
     scroll_->setWidget(sheet_);
     split->addWidget(left);
     split->addWidget(scroll_);
-    split->setSizes({300, 700});
+    split->setSizes({360, 640});
     layout->addWidget(split, 1);
     setMinimumHeight(220);
     hide();
@@ -212,7 +212,8 @@ static QString volumes_text(const measure::SectionVolumes& v, const Lengths& l) 
     const QString line = QStringLiteral(
         "<tr><td>%1&nbsp;&nbsp;</td><td align=right>%2&nbsp;&nbsp;</td><td align=right>%3</td></tr>");
     QString text =
-        "<table>" + line.arg(QString(), CrossSectionsPane::tr("Cut"), CrossSectionsPane::tr("Fill")) +
+        "<table style='white-space: nowrap'>" +
+        line.arg(QString(), CrossSectionsPane::tr("Cut"), CrossSectionsPane::tr("Fill")) +
         line.arg(CrossSectionsPane::tr("by end areas"), l.volume(v.cut_ends), l.volume(v.fill_ends)) +
         line.arg(CrossSectionsPane::tr("by prisms"), l.volume(v.cut_prisms), l.volume(v.fill_prisms));
     if (v.cut_exact)
@@ -234,8 +235,8 @@ void CrossSectionsPane::take(measure::Sections& made) {
         list_->clear();
         for (const measure::CrossSection& s : sections_.all) {
             auto* row = new QTreeWidgetItem(
-                list_, {l.number(s.chainage) + l.suffix(), two ? l.area(s.cut) : QString(),
-                        two ? l.area(s.fill) : QString()});
+                list_, {l.number(s.chainage) + l.suffix(), two ? l.plain_area(s.cut) : QString(),
+                        two ? l.plain_area(s.fill) : QString()});
             for (int c = 0; c < 3; ++c) row->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
         }
     }
@@ -284,15 +285,11 @@ void CrossSectionsPane::save(const std::filesystem::path& file) {
 }
 
 void CrossSectionsPane::choose_file() {
-    QString kind;
     QString file =
         QFileDialog::getSaveFileName(this, tr("Save the sections"), QSettings().value("folder").toString(),
-                                     tr("Tables (*.csv);;Drawings (*.dxf);;Pictures (*.png)"), &kind);
+                                     tr("Tables (*.csv);;Drawings (*.dxf);;Pictures (*.png)"));
     if (file.isEmpty()) return;
-    if (io::ending_of(file.toStdString()).empty())
-        file += kind.contains(QStringLiteral("dxf"))   ? QStringLiteral(".dxf")
-                : kind.contains(QStringLiteral("png")) ? QStringLiteral(".png")
-                                                       : QStringLiteral(".csv");
+    if (io::ending_of(file.toStdString()).empty()) file += QStringLiteral(".csv");
     try {
         save(file.toStdString());
         state_->setText(tr("Saved %1").arg(file));

@@ -20,7 +20,7 @@
 namespace pristine::app {
 namespace {
 
-enum Column : int { kReason, kCount, kHow, kWhere, kWho, kWhen, kState };
+enum Column : int { kReason, kState, kCount, kHow, kWhere, kWho, kWhen };
 enum class Show : int { All, InForce, Lifted };
 
 // The tool or rule that made it, without its settings.
@@ -51,7 +51,7 @@ QString quoted(QString text) {
 
 DecisionTable::DecisionTable(Document* document, QWidget* parent)
     : ListTable(QStringLiteral("decision"), tr("Decisions about all items; Enter flies there"),
-                {tr("Reason"), tr("Taken"), tr("How"), tr("In"), tr("By"), tr("When"), tr("State")}, parent),
+                {tr("Reason"), tr("State"), tr("Taken"), tr("How"), tr("In"), tr("By"), tr("When")}, parent),
       document_(document) {
     const auto filter = [&](const char* name, const QString& what) {
         QComboBox* box = make_choice(this, name, what);
@@ -67,7 +67,7 @@ DecisionTable::DecisionTable(Document* document, QWidget* parent)
     person_ = filter("decisionPerson", tr("Only decisions of this person"));
     day_ = filter("decisionDay", tr("Only decisions of this day and later"));
     state_ = filter("decisionState", tr("Only what is in force, or what is lifted"));
-    state_->addItem(tr("all"), static_cast<int>(Show::All));
+    state_->addItem(tr("in force or lifted"), static_cast<int>(Show::All));
     state_->addItem(tr("in force"), static_cast<int>(Show::InForce));
     state_->addItem(tr("lifted"), static_cast<int>(Show::Lifted));
     lift_ = make_button(this, "decisionLift", tr("Lift"), tr("Brings back what the chosen decisions took"));
@@ -123,16 +123,16 @@ void DecisionTable::refresh() {
     fill([this] {
         for (const LedgerDecision& d : ledger_decisions(*document_->site())) {
             if (!is_wanted(d)) continue;
-            ListRow* row = add_row(d.entry.id,
-                                   {QString::fromStdString(d.entry.reason), d.count, d.how, where_of(d),
-                                    QString::fromStdString(d.entry.who), time_of(d.entry),
-                                    d.entry.active ? state_of(d.entry) : tr("lifted")},
-                                   {kCount});
+            ListRow* row = add_row(
+                d.entry.id,
+                {QString::fromStdString(d.entry.reason), d.entry.active ? state_of(d.entry) : tr("lifted"),
+                 d.count, d.how, where_of(d), QString::fromStdString(d.entry.who), time_of(d.entry)},
+                {kCount});
             row->set_number(kCount, static_cast<double>(d.elements));
             row->setToolTip(kHow, d.how);
             row->setToolTip(kWhere, where_of(d));
             if (!d.entry.active)
-                for (int c = 0; c <= kState; ++c) row->setForeground(c, token::ink_soft);
+                for (int c = 0; c <= kWhen; ++c) row->setForeground(c, token::ink_soft);
         }
         rows()->header()->resizeSection(kHow, 260);
     });

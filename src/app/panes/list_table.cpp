@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QItemSelectionModel>
 #include <QScrollBar>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
@@ -28,6 +29,9 @@ ListTable::ListTable(const QString& id, const QString& what, const QStringList& 
     rows_->setHeaderLabels(columns);
     rows_->setRootIsDecorated(false);
     rows_->setUniformRowHeights(true);
+    // What is chosen is acted on: it stands out, with the focus elsewhere too.
+    rows_->setStyleSheet(
+        QStringLiteral("QTreeWidget::item:selected { background: #1D2733; color: #FFFDF9; }"));
     rows_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     rows_->setSortingEnabled(true);
     rows_->header()->setSortIndicator(-1, Qt::AscendingOrder);  // as they were made until a column is clicked
@@ -57,6 +61,9 @@ ListRow* ListTable::add_row(quint64 number, const QStringList& columns, std::ini
 void ListTable::fill(const std::function<void()>& make_rows) {
     const std::vector<quint64> before = chosen();
     const std::set<quint64> again(before.begin(), before.end());
+    const QTreeWidgetItem* now = rows_->currentItem();
+    const bool had = now != nullptr;
+    const quint64 current = now ? now->data(0, Qt::UserRole).toULongLong() : 0;
     const int at = rows_->verticalScrollBar()->value();
     {
         const QSignalBlocker quiet(rows_);
@@ -64,9 +71,13 @@ void ListTable::fill(const std::function<void()>& make_rows) {
         rows_->clear();
         make_rows();
         rows_->setSortingEnabled(true);
-        for (int i = 0; i < rows_->topLevelItemCount(); ++i)
-            if (again.contains(rows_->topLevelItem(i)->data(0, Qt::UserRole).toULongLong()))
-                rows_->topLevelItem(i)->setSelected(true);
+        for (int i = 0; i < rows_->topLevelItemCount(); ++i) {
+            QTreeWidgetItem* row = rows_->topLevelItem(i);
+            const quint64 number = row->data(0, Qt::UserRole).toULongLong();
+            // The keys go on from where they were.
+            if (had && number == current) rows_->setCurrentItem(row, 0, QItemSelectionModel::NoUpdate);
+            if (again.contains(number)) row->setSelected(true);
+        }
         for (int c = 0; c + 1 < rows_->columnCount(); ++c) rows_->resizeColumnToContents(c);
     }
     rows_->verticalScrollBar()->setValue(at);

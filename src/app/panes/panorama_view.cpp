@@ -6,6 +6,7 @@
 #include <cmath>
 #include <utility>
 
+#include "app/look/preferences.h"
 #include "app/stage/tool_outline.h"
 
 namespace pristine::app {
@@ -121,7 +122,7 @@ void PanoramaView::wheelEvent(QWheelEvent* e) {
     const double notches = e->angleDelta().y() / 120.0;
     e->accept();
     if (!(e->modifiers() & Qt::ControlModifier)) {
-        emit zoom_wanted(notches, e->position());
+        emit zoom_wanted(preferences().wheel_turned ? -notches : notches, e->position());
     } else if (tool_) {
         constexpr double kPerNotch = 1.15;
         tool_->resize(std::pow(kPerNotch, notches));

@@ -57,6 +57,10 @@ ProfilePane::ProfilePane(Document* document, Jobs* jobs, QWidget* parent)
     connect(exaggeration_, &QDoubleSpinBox::valueChanged, this, &ProfilePane::scale_heights);
     view()->viewport()->setMouseTracking(true);
     view()->viewport()->installEventFilter(this);
+    // Labels of another width leave another place for the drawing.
+    connect(chart(), &QChart::plotAreaChanged, this, [this] {
+        if (exaggeration_->value() > 0) QTimer::singleShot(0, this, &ProfilePane::scale_heights);
+    });
     connect(keep_, &QPushButton::clicked, this, &ProfilePane::keep_lines);
 }
 
@@ -169,13 +173,17 @@ void ProfilePane::scale_heights() {
     if (axes.size() < 2 || !(lo_ <= hi_)) return;
     auto* x = qobject_cast<QValueAxis*>(axes[0]);
     auto* y = qobject_cast<QValueAxis*>(axes[1]);
-    const double margin = std::max(0.05 * (hi_ - lo_), 0.01);
-    y->setRange(lo_ - margin, hi_ + margin);
-    y->applyNiceNumbers();
     const QRectF area = chart()->plotArea();
-    if (exaggeration_->value() <= 0 || area.width() < 1) return;
+    if (exaggeration_->value() <= 0 || area.width() < 1) {
+        const double margin = std::max(0.05 * (hi_ - lo_), 0.01);
+        y->setRange(lo_ - margin, hi_ + margin);
+        return y->applyNiceNumbers();
+    }
     const double across = (x->max() - x->min()) / area.width();  // a pixel
     const double half = 0.5 * across / exaggeration_->value() * area.height(), middle = 0.5 * (lo_ + hi_);
+    if (std::fabs(y->max() - y->min() - 2 * half) < 1e-4 * half && exaggerated_ == exaggeration_->value())
+        return;
+    exaggerated_ = exaggeration_->value();
     y->setRange(middle - half, middle + half);
 }
 
@@ -218,8 +226,6 @@ QString ProfilePane::told_at(const QPointF& in_view) const {
 bool ProfilePane::eventFilter(QObject* watched, QEvent* e) {
     if (watched == view()->viewport() && e->type() == QEvent::MouseMove && !curves_.empty())
         say(told_at(static_cast<QMouseEvent*>(e)->position()));
-    if (watched == view()->viewport() && e->type() == QEvent::Resize)
-        QTimer::singleShot(0, this, &ProfilePane::scale_heights);  // once the chart is laid out
     return ChartPane::eventFilter(watched, e);
 }
 

@@ -56,6 +56,7 @@ class ProfilePane : public ChartPane {
     QComboBox* line_;
     QPushButton* keep_;
     QDoubleSpinBox* exaggeration_;
+    double exaggerated_ = 0;  ///< that the axis was set for
     double lo_ = 0, hi_ = 0;  ///< heights of what is drawn, unit shown
     std::vector<Curve> curves_;
     std::vector<MarkPlace> marks_;

@@ -127,8 +127,9 @@ void KeptTable::rename() {
     const std::vector<quint64> numbers = chosen();
     if (numbers.size() != 1) return;
     bool ok = false;
+    const QString before = rows()->selectedItems().front()->text(0);
     const QString name = QInputDialog::getText(this, tr("Name"), tr("What is this selection called?"),
-                                               QLineEdit::Normal, rows()->currentItem()->text(0), &ok)
+                                               QLineEdit::Normal, before, &ok)
                              .trimmed();
     if (ok && !name.isEmpty())
         document_->apply(tr("Call the selection %1").arg(name), [&](const site::Site& s) {

@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "app/look/preferences.h"
 #include "app/look/theme.h"
 #include "app/stage/tool_outline.h"
 #include "app/tools/fence_tools.h"
@@ -240,9 +241,10 @@ void Stage::mousePressEvent(QMouseEvent* e) {
         setCursor(Qt::SplitHCursor);
         return;
     }
-    const bool move = e->button() == Qt::MiddleButton ||
-                      (e->button() == Qt::RightButton && (e->modifiers() & Qt::ShiftModifier));
-    if (move || e->button() == Qt::RightButton) {
+    const auto [moves, turns] = preferences().turn_with_middle ? std::pair{Qt::RightButton, Qt::MiddleButton}
+                                                               : std::pair{Qt::MiddleButton, Qt::RightButton};
+    const bool move = e->button() == moves || (e->button() == turns && (e->modifiers() & Qt::ShiftModifier));
+    if (move || e->button() == turns) {
         remember_view();
         centre_ = anchor(last_);
         drag_depth_ = frame().depth(centre_);
@@ -267,7 +269,8 @@ void Stage::mouseMoveEvent(QMouseEvent* e) {
     const PixelPoint p = pixel(e->position());
     const double dx = p.x - last_.x, dy = p.y - last_.y;
     if (drag_ == Drag::Turn) {
-        camera_.turn_about(fixed_centre_.value_or(centre_), dx * kTurn_deg_per_px, -dy * kTurn_deg_per_px);
+        const double by = kTurn_deg_per_px * preferences().turning;
+        camera_.turn_about(fixed_centre_.value_or(centre_), dx * by, -dy * by);
         axis_.reset();
         moved();
     } else if (drag_ == Drag::Move) {
@@ -310,7 +313,8 @@ void Stage::wheelEvent(QWheelEvent* e) {
         e->accept();
         return update();
     }
-    camera_.zoom_at(anchor(pixel(e->position())), std::pow(kWheelStep, notches));
+    const double nearer = preferences().wheel_turned ? -notches : notches;
+    camera_.zoom_at(anchor(pixel(e->position())), std::pow(kWheelStep, nearer));
     moved();
     e->accept();
 }

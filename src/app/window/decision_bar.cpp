@@ -11,6 +11,7 @@
 #include <cmath>
 
 #include "app/look/lengths.h"
+#include "app/look/preferences.h"
 #include "app/look/theme.h"
 #include "app/model/commands.h"
 #include "app/model/document.h"
@@ -112,8 +113,7 @@ void DecisionBar::add_reason() {
     reason_->setToolTip(tr("The reason that the removal is entered with"));
     reason_->setEditable(true);
     reason_->setInsertPolicy(QComboBox::NoInsert);
-    reason_->addItems({tr("Person"), tr("Vehicle"), tr("Moving object"), tr("Noise"), tr("Vegetation"),
-                       tr("Fixture"), tr("Outside boundary"), tr("Artifact")});
+    offer_reasons();
     reason_->setMinimumWidth(96);
     reason_->setMinimumContentsLength(10);
     reason_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
@@ -205,6 +205,21 @@ void DecisionBar::place() {
     move((parentWidget()->width() - width()) / 2, parentWidget()->height() - height() - 14);
 }
 
+// Those of the settings, else the usual ones; what is chosen stays.
+void DecisionBar::offer_reasons() {
+    QStringList wanted = preferences().reasons;
+    if (wanted.isEmpty())
+        wanted = {tr("Person"),     tr("Vehicle"), tr("Moving object"),    tr("Noise"),
+                  tr("Vegetation"), tr("Fixture"), tr("Outside boundary"), tr("Artifact")};
+    if (wanted == offered_) return;
+    offered_ = wanted;
+    const QString chosen = reason_->currentText();
+    const QSignalBlocker quiet(reason_);
+    reason_->clear();
+    reason_->addItems(offered_);
+    if (!chosen.isEmpty()) reason_->setCurrentText(chosen);
+}
+
 QPoint DecisionBar::place_for_classes() const {
     return class_->isVisible() ? QPoint(class_->mapToGlobal(QPoint(0, 0)).x(), mapToGlobal(QPoint(0, 0)).y())
                                : QCursor::pos();
@@ -234,6 +249,7 @@ QString DecisionBar::told() const {
 }
 
 void DecisionBar::refresh() {
+    offer_reasons();
     propose_reason();
     const Document::Numbers& n = document_->numbers();
     // Hands go on in the stage; else the focus would jump to whatever comes next in the window.

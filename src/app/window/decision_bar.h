@@ -8,7 +8,9 @@
 
 #include "core/site/site.h"
 
+class QBoxLayout;
 class QComboBox;
+class QHBoxLayout;
 class QLabel;
 class QToolButton;
 
@@ -42,11 +44,13 @@ class DecisionBar : public QFrame {
   private:
     void add_words(QBoxLayout*);
     void add_reason();
+    void offer_reasons();
     void add_buttons(QHBoxLayout*, CommandTable*);
     void place();
     void propose_reason();
     Document* document_;
     QComboBox* reason_;
+    QStringList offered_;
     site::Parts proposed_for_;
     site::Origin proposed_;
     QString usual_;

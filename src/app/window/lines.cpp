@@ -16,6 +16,7 @@
 #include "app/window/hand.h"
 #include "app/window/notice.h"
 #include "app/window/scene_view.h"
+#include "app/look/preferences.h"
 #include "core/io/lines/lines.h"
 #include "core/io/lines/map_points.h"
 #include "core/select/fence.h"
@@ -137,9 +138,10 @@ void Lines::add_lines(const std::filesystem::path& file, bool if_any, bool with_
     const auto points = std::make_shared<bool>(false);
     jobs_->start(
         tr("Reading lines"),
-        [=, wanted = site::reference_of(*document_->site())](Progress&) {
+        [=, wanted = site::reference_of(*document_->site()),
+         sagitta = preferences().sagitta_m / Lengths(*document_->site()).data_metres()](Progress&) {
             try {
-                io::PlacedLines placed = io::read_lines_in(file, wanted);
+                io::PlacedLines placed = io::read_lines_in(file, wanted, sagitta);
                 *lines = std::move(placed.lines);
                 *note = std::move(placed.note);
             } catch (const Error&) {

@@ -18,8 +18,8 @@ void Lists::add_commands() {
              QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_D), ListsPane::List::Decisions);
     add_list("view.guards", tr("All guards"), tr("What no tool touches, guard by guard, to lift one"), {},
              ListsPane::List::Guards);
-    add_list("view.kept", tr("All kept selections"), tr("To select them again, rename or drop them"), {},
-             ListsPane::List::Kept);
+    add_list("view.kept_selections", tr("All kept selections"),
+             tr("To select them again, rename or drop them"), {}, ListsPane::List::Kept);
     add_list("view.steps", tr("All steps"),
              tr("Everything that undo takes back and redo brings again, to go to any of it at once"),
              QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_U), ListsPane::List::Steps);

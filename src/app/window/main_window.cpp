@@ -165,8 +165,10 @@ void MainWindow::add_commands() {
                          const QString& menu, std::function<void()> run) {
         commands.add({QString::fromLatin1(id), title, help, {}, key, menu, std::move(run), {}, {}, {}});
     };
-    add("site.settings", tr("Settings…"), tr("How much memory the program may use"),
-        QKeySequence::Preferences, tr("-Site"), [this] { SettingsDialog(this).exec(); });
+    add("site.settings", tr("Settings…"), tr("Who signs decisions, reasons on offer, digits, mouse, memory"),
+        QKeySequence::Preferences, tr("-Site"), [this] {
+            if (SettingsDialog(this).exec() == QDialog::Accepted) refresh();
+        });
     add("site.quit", tr("Quit"), tr("Closes the window; nothing needs to be saved first"), QKeySequence::Quit,
         tr("-Site"), [this] { close(); });
     add("help.search", tr("Find a command…"),

@@ -1,16 +1,21 @@
-// What holds for all sites of this user: how much memory clouds may take.
+// What holds for all sites of this user, to look at and to change.
 
 #pragma once
 
 #include <QDialog>
 #include <filesystem>
 
+#include "app/look/preferences.h"
+
+class QCheckBox;
 class QDoubleSpinBox;
+class QFormLayout;
+class QLabel;
+class QLineEdit;
+class QPlainTextEdit;
+class QSpinBox;
 
 namespace pristine::app {
-
-/// Applies what an earlier session chose. Call once at the start.
-void apply_settings();
 
 class SettingsDialog : public QDialog {
     Q_OBJECT
@@ -19,9 +24,24 @@ class SettingsDialog : public QDialog {
     explicit SettingsDialog(QWidget* parent = nullptr);
     /// Keeps and applies what is shown.
     void accept() override;
+    Preferences shown() const;
+    void show_preferences(const Preferences&);
+    /// Writes what is shown, or shows what a file holds. Throw Error.
+    void export_to(const std::filesystem::path&) const;
+    void import_from(const std::filesystem::path&);
 
   private:
-    QDoubleSpinBox* memory_;
+    void add_work(QFormLayout*);
+    void add_mouse(QFormLayout*);
+    void add_memory(QFormLayout*);
+    void choose_export();
+    void choose_import();
+    QDoubleSpinBox *memory_, *turning_, *sagitta_;
+    QSpinBox* digits_;
+    QLineEdit* person_;
+    QPlainTextEdit* reasons_;
+    QCheckBox *wheel_, *middle_;
+    QLabel* said_;
 };
 
 /// Where the log of this user is: $XDG_STATE_HOME/pristine-cloud/log.txt.

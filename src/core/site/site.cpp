@@ -3,6 +3,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <mutex>
 #include <chrono>
 #include <regex>
 
@@ -82,10 +83,28 @@ ItemPtr Site::item(std::uint64_t id) const {
     return nullptr;
 }
 
+namespace {
+
+std::mutex person_lock;
+std::string person;
+
+}  // namespace
+
+void set_person(const std::string& name) {
+    const std::lock_guard lock(person_lock);
+    person = name;
+}
+
 Signature Signature::now() {
     Signature s;
-    const passwd* user = ::getpwuid(::getuid());
-    s.who = user && user->pw_name ? user->pw_name : "unknown";
+    {
+        const std::lock_guard lock(person_lock);
+        s.who = person;
+    }
+    if (s.who.empty()) {
+        const passwd* user = ::getpwuid(::getuid());
+        s.who = user && user->pw_name ? user->pw_name : "unknown";
+    }
     s.when = fmt::format("{:%Y-%m-%dT%H:%M:%S}", fmt::localtime(std::time(nullptr)));
     return s;
 }

@@ -289,8 +289,11 @@ using SitePtr = std::shared_ptr<const Site>;
 /// Time and person, as they go into a ledger entry.
 struct Signature {
     std::string who, when;
+    /// The person that was set, else the login name; the local time.
     static Signature now();
 };
+/// Who signs from now on; empty: the login name. For the whole process.
+void set_person(const std::string& name);
 
 /// What a decision is entered with.
 struct Decision {

@@ -111,7 +111,8 @@ SitePtr surveys_of_dates(const Site& site) {
         throw Error(ErrorCode::Usage, "No item without a survey has a date", {},
                     "Give dates first, or add surveys by hand.");
     SitePtr next = std::make_shared<Site>(site);
-    for (const auto& [date, items] : dated) {
+    for (const auto& one : dated) {
+        const std::string& date = one.first;  // a binding cannot be captured by every compiler
         // A survey of that date, or under that name, takes them.
         const auto at = std::find_if(next->surveys.begin(), next->surveys.end(),
                                      [&](const Survey& s) { return s.date == date || s.name == date; });
@@ -120,7 +121,7 @@ SitePtr surveys_of_dates(const Site& site) {
             survey = next->next_id;
             next = put_survey(*next, {0, date, date, {}, 0, 0});
         }
-        next = set_survey(*next, survey, items);
+        next = set_survey(*next, survey, one.second);
     }
     return next;
 }

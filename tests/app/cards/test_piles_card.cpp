@@ -68,11 +68,11 @@ TEST_CASE("StockpilesAreProposedMeasuredAndWeighed", "[window]") {
     REQUIRE(list->topLevelItemCount() == 2);
     CHECK(list->topLevelItem(0)->text(0) == QString("Pile 1"));
     CHECK(list->topLevelItem(0)->text(1).contains("m³"));
-    CHECK(list->topLevelItem(0)->text(3) == QString("–"));  // no density, no mass
+    CHECK(list->topLevelItem(0)->text(2) == QString("–"));  // no density, no mass
     s.w.find<QDoubleSpinBox>("pilesDensity")->setValue(1.8);
     const double tonnes = 1.8 * piles[0].pile.volume;
     CHECK(list->topLevelItem(0)
-              ->text(3)
+              ->text(2)
               .remove(QChar(0x202F))
               .remove(',')
               .startsWith(QString::number(std::floor(tonnes))));

@@ -385,3 +385,45 @@ TEST_CASE("ASurfaceFollowsACornerWhileItIsDragged", "[window]") {
     CHECK_FALSE(w.stage().seen_at(beyond));
     w.close();
 }
+
+TEST_CASE("PlacesWithTwoHeightsAreListedWidestFirstAndFlownTo", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    std::string text;
+    for (int y = 0; y <= 20; ++y)
+        for (int x = 0; x <= 20; ++x) text += std::to_string(x) + " " + std::to_string(y) + " 1\n";
+    text += "5 5 1.3\n5 5 1.1\n12 8 1.05\n";
+    test::write_file(folder / "yard.xyz", text);
+    REQUIRE(w.open(folder / "yard.xyz"));
+    w.document().apply("Lines", [](const site::Site& s) {
+        return site::put_lines(s, {{0, "kerb", {{2.3, 15.4, 1}, {9.7, 15.4, 1}}},
+                                   {0, "Rinne", {{6.1, 12.2, 1.6}, {6.1, 18.6, 1.6}}}});
+    });
+    w.window().commands().trigger("view.top");
+    w.window().commands().trigger("tools.surface");
+    REQUIRE(w.settle());
+    CHECK_FALSE(w.find<QTreeWidget>("surfaceOdd")->isVisible());
+    w.find<QDoubleSpinBox>("surfaceThin")->setValue(0);
+    auto* lines = w.find<QTreeWidget>("surfaceLines");
+    for (int i = 0; i < lines->topLevelItemCount(); ++i)
+        lines->topLevelItem(i)->setCheckState(1, Qt::Checked);
+    w.click(w.find<QPushButton>("surfaceBuild"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 2 && !w.window().jobs().busy(); }));
+    REQUIRE(w.settle());
+    auto* odd = w.find<QTreeWidget>("surfaceOdd");
+    REQUIRE(odd->isVisible());
+    REQUIRE(odd->topLevelItemCount() == 3);
+    CHECK(odd->topLevelItem(0)->text(0) == "kerb × Rinne");  // 0.6 apart
+    CHECK(odd->topLevelItem(1)->text(0) == "3 points");
+    CHECK(odd->topLevelItem(1)->text(1) == "1.000 to 1.300");
+    CHECK(odd->topLevelItem(2)->text(0) == "2 points");
+    const QImage before = w.stage_picture();
+    QTest::mouseClick(odd->viewport(), Qt::LeftButton, Qt::NoModifier,
+                      odd->visualItemRect(odd->topLevelItem(1)).center());
+    REQUIRE(w.settle());
+    CHECK(w.stage_picture() != before);
+    const PixelPoint at = w.stage().frame().project({5, 5, 1});
+    CHECK(std::fabs(at.x - w.stage().width() / 2.0) < w.stage().width() / 4.0);
+    CHECK(std::fabs(at.y - w.stage().height() / 2.0) < w.stage().height() / 4.0);
+    w.close();
+}

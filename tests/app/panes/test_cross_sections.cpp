@@ -52,7 +52,8 @@ TEST_CASE("SectionsAcrossALineAreCutListedDrawnAndSaved", "[window]") {
     REQUIRE(list->topLevelItemCount() == 4);
     // To the right of the axis, which runs east, lies the south.
     for (const measure::CrossSection& s : pane->sections().all) {
-        CHECK(s.fill == Approx(9 + 0.5 * (1 + 0.25)));
+        // The last metre runs from +0.25 to -0.5.
+        CHECK(s.fill == Approx(9 + 0.5 * (1 + 0.25) + 0.5 * 0.25 / 3));
         CHECK(s.cut < s.fill);
     }
     CHECK(list->topLevelItem(1)->text(0) == "10.00 m");

@@ -87,7 +87,7 @@ TEST_CASE("ManyDecisionsAreLiftedAndAppliedAgainFromTheTable", "[window]") {
     CHECK(s.w.item().ledger[0].active);
     CHECK(s.w.item().ledger[2].active);
     s.run("edit.redo");
-    CHECK(table.topLevelItem(0)->text(6) == "lifted");
+    CHECK(table.topLevelItem(0)->text(1) == "lifted");
     table.selectAll();
     s.press("decisionApply");
     CHECK(s.w.item().removed->count() == first + third + s.w.item().ledger[1].elements->count());
@@ -115,13 +115,13 @@ TEST_CASE("TheTableOfDecisionsIsSortedFilteredAndSaved", "[window]") {
     // By how much they took, not by how it is written.
     const QHeaderView* head = table.header();
     QTest::mouseClick(head->viewport(), Qt::LeftButton, Qt::NoModifier,
-                      {head->sectionViewportPosition(1) + 8, head->height() / 2});
+                      {head->sectionViewportPosition(2) + 8, head->height() / 2});
     for (int i = 0; i + 1 < 3; ++i)
-        CHECK(table.topLevelItem(i)->data(1, Qt::UserRole + 1).toDouble() <=
-              table.topLevelItem(i + 1)->data(1, Qt::UserRole + 1).toDouble());
+        CHECK(table.topLevelItem(i)->data(2, Qt::UserRole + 1).toDouble() <=
+              table.topLevelItem(i + 1)->data(2, Qt::UserRole + 1).toDouble());
     const QString csv = s.w.find<app::ListsPane>("listsPane")->findChild<app::DecisionTable*>()->table();
     CHECK(csv.count('\n') == 4);
-    CHECK(csv.contains("\"Böschung, \"\"lose\"\"\"," +
+    CHECK(csv.contains("\"Böschung, \"\"lose\"\"\",\"out\"," +
                        QString::number(s.w.item().ledger[1].elements->count()) + ","));
     auto* state = s.w.find<QComboBox>("decisionState");
     state->setCurrentIndex(2);
@@ -174,7 +174,7 @@ TEST_CASE("AKeptSelectionIsUsedRenamedAndDropped", "[window]") {
     s.w.document().apply("Keep", [](const site::Site& site) { return site::keep_selection(site, "Sill"); });
     s.run("select.clear");
     CHECK(s.w.site().selection.empty());
-    s.run("view.kept");
+    s.run("view.kept_selections");
     auto* rows = s.w.find<QTreeWidget>("keptRows");
     REQUIRE(rows->topLevelItemCount() == 1);
     const QRect at = rows->visualItemRect(rows->topLevelItem(0));

@@ -2,16 +2,22 @@
 
 #include <catch2/catch.hpp>
 
+#include <QCheckBox>
+#include <QComboBox>
 #include <QDialog>
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QLineEdit>
+#include <QPlainTextEdit>
 #include <QSettings>
+#include <QSpinBox>
 #include <QTimer>
 #include <cmath>
 
 #include "app/cards/work_card.h"
 #include "app/look/lengths.h"
 #include "app/window/settings_dialog.h"
+#include "core/base/error.h"
 #include "core/base/memory.h"
 #include "core/select/growth.h"
 #include "demo/ashmere.h"
@@ -120,9 +126,10 @@ TEST_CASE("TheMemoryBudgetIsSetInTheSettingsAndKept", "[window]") {
         w.close();
     }
     set_memory_budget(before);
-    app::apply_settings();  // what the next start does
+    app::apply_preferences();  // what the next start does
     CHECK(memory_budget() == std::uint64_t{3} << 29);
-    QSettings().remove("memory_gib");
+    QSettings().remove("preferences");
+    app::apply_preferences();
     set_memory_budget(before);
 }
 
@@ -133,4 +140,69 @@ TEST_CASE("NumbersAreFollowedByTheRightWords", "[window]") {
     CHECK(said(12) == "12 pieces of stone");
     // Texts without a number stay as they are, brackets and all.
     CHECK(QObject::tr("layer(s)") == "layer(s)");
+}
+
+TEST_CASE("SettingsOfPersonMouseDigitsAndReasonsHoldAtOnceAndGoToAnotherMachine", "[window]") {
+    test::TemporaryFolder folder;
+    demo::Options o;
+    o.points = 20'000;
+    demo::write_site(folder / "ashmere-lock", o);
+    const app::Preferences usual = app::preferences();
+    WindowDriver w(folder / "home");
+    REQUIRE(w.open(folder / "ashmere-lock" / "chamber-station-1.las"));
+    app::SettingsDialog dialog;
+    dialog.findChild<QLineEdit*>("settings_person")->setText("Ada Löwe");
+    dialog.findChild<QPlainTextEdit*>("settings_reasons")->setPlainText("Gerüst\n\n Baum ");
+    dialog.findChild<QSpinBox*>("settings_digits")->setValue(2);
+    dialog.findChild<QCheckBox*>("settings_wheel")->setChecked(true);
+    dialog.findChild<QCheckBox*>("settings_middle")->setChecked(true);
+    dialog.export_to(folder / "mine.json");
+    dialog.accept();
+    CHECK(site::Signature::now().who == "Ada Löwe");
+    CHECK(app::Lengths(w.site()).number(1) == "1.0000");
+    w.document().apply("Touch", [](const site::Site& s) { return site::rename_item(s, s.active, "Kammer"); });
+    auto* reasons = w.find<QComboBox>("reason");
+    REQUIRE(reasons->count() == 2);
+    CHECK(reasons->itemText(1) == "Baum");
+    // The wheel towards oneself comes nearer, the middle button turns.
+    const QPoint middle = w.stage().rect().center();
+    const auto wheel = [&](int by) {
+        QWheelEvent e(middle, w.stage().mapToGlobal(middle), {}, {0, by}, Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
+        QApplication::sendEvent(&w.stage(), &e);
+        REQUIRE(w.settle());
+    };
+    const auto distance = [&] {
+        return norm(w.stage().camera().eye - w.item().cloud->robust_bounds().centre());
+    };
+    const double far = distance();
+    wheel(-120);
+    CHECK(distance() < far);
+    const double yaw = w.stage().camera().yaw_deg;
+    w.drag(Qt::RightButton, middle, middle + QPoint(60, 0));
+    CHECK(w.stage().camera().yaw_deg == yaw);
+    w.drag(Qt::MiddleButton, middle, middle + QPoint(60, 0));
+    CHECK(w.stage().camera().yaw_deg != yaw);
+    // On another machine.
+    app::set_preferences(usual);
+    app::SettingsDialog other;
+    CHECK(other.findChild<QLineEdit*>("settings_person")->text() == usual.person);
+    other.import_from(folder / "mine.json");
+    CHECK(other.shown().person == "Ada Löwe");
+    CHECK(other.shown().reasons == QStringList{"Gerüst", "Baum"});
+    CHECK(other.shown().turn_with_middle);
+    test::write_file(folder / "not.json", "{}");
+    CHECK_THROWS_AS(other.import_from(folder / "not.json"), Error);
+    // Out of its limits: brought to them.
+    const app::Preferences odd = app::read_preferences(
+        R"({"pristine_settings": 1, "turning": 1e9, "more_digits": -4, "sagitta_m": "wide"})");
+    CHECK(odd.turning == 10);
+    CHECK(odd.more_digits == 0);
+    CHECK(odd.sagitta_m == 0.01);
+    CHECK_THROWS_AS(app::read_preferences(R"({"pristine_settings": 2})"), Error);
+    other.reject();
+    QSettings().remove("preferences");
+    app::apply_preferences();
+    CHECK(site::Signature::now().who != "Ada Löwe");
+    w.close();
 }

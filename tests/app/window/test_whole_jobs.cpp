@@ -47,6 +47,11 @@ struct Job {
     }
     void key(int k, Qt::KeyboardModifiers m = Qt::NoModifier) {
         ++keys;
+        // There is no window manager here that would give the focus back after a dialog.
+        if (!QApplication::activeWindow()) {
+            QApplication::setActiveWindow(&w.window());
+            w.stage().setFocus();
+        }
         QWidget* const to = QApplication::activePopupWidget() ? QApplication::activePopupWidget()
                             : QApplication::focusWidget()     ? QApplication::focusWidget()
                                                               : &w.stage();
@@ -245,16 +250,19 @@ TEST_CASE("AStreetFromTheAirBecomesAClassifiedFile", "[window][job]") {
     // What is called ground is ground, and most of the ground is called so.
     std::uint64_t right = 0, called = 0, ground = 0;
     std::uint64_t standing = 0;
+    std::vector<std::uint64_t> records;  // of each element
+    for (std::size_t p = 0; p < cloud->page_count(); ++p)
+        for (const auto r : cloud->order()->page(p)) records.push_back(r);
     std::map<std::pair<double, double>, double> floor;  // the lowest true ground of each square metre
     for (std::uint64_t e = 0; e < cloud->size(); ++e) {
-        const auto record = cloud->order()->page(e / kPageSize)[e % kPageSize];
+        const auto record = records[e];
         if (truth[record] != demo::Truth::Ground) continue;
         const Vec3 p = cloud->position(e);
         const auto [at, fresh] = floor.try_emplace({std::floor(p.x), std::floor(p.y)}, p.z);
         if (!fresh) at->second = std::min(at->second, p.z);
     }
     for (std::uint64_t e = 0; e < cloud->size(); ++e) {
-        const auto record = cloud->order()->page(e / kPageSize)[e % kPageSize];
+        const auto record = records[e];
         const bool is = truth[record] == demo::Truth::Ground;
         const auto in_ground = sets->find(2);
         const bool said = in_ground != sets->end() && in_ground->second.contains(e);

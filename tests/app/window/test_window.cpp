@@ -320,6 +320,18 @@ TEST_CASE("TheManualListsTheCommandsAsTheyAre", "[window]") {
     w.close();
 }
 
+TEST_CASE("EveryCommandHasAnIdAndAKeyOfItsOwn", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    std::map<QString, QString> ids, keys;
+    for (const app::Command& c : w.window().commands().all()) {
+        CAPTURE(c.id.toStdString(), c.title.toStdString());
+        CHECK(ids.emplace(c.id, c.title).second);
+        if (!c.key.isEmpty()) CHECK(keys.emplace(c.key.toString(), c.id).second);
+    }
+    w.close();
+}
+
 TEST_CASE("ACommandIsFoundByTypingPartOfItsName", "[window]") {
     const test::TemporaryFolder folder;
     WindowDriver w(folder / "home");
