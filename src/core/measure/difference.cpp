@@ -148,6 +148,7 @@ class Propagated {
 // How much noise adds to the volume above a band of a change, on average: of a height, over its true part.
 double excess_of(double change, double band, double sigma) {
     const double x = (band - change) / sigma;
+    if (std::fabs(x) > 6) return 0;  // less than 1e-9 of the deviation
     const double above = 0.5 * std::erfc(x / std::sqrt(2.0)),
                  density = std::exp(-x * x / 2) / std::sqrt(2 * M_PI);
     return change * above + sigma * density - (change > band ? change : 0);
@@ -162,8 +163,7 @@ struct Part {
     double least = INFINITY, greatest = -INFINITY;
 };
 
-void add_polygon(const Convex& p, double band, Part& part) {
-    const auto [area, volume] = integral(p);
+void add_polygon(const Convex& p, double area, double volume, double band, Part& part) {
     double lo = INFINITY, hi = -INFINITY;
     for (int i = 0; i < p.n; ++i) lo = std::min(lo, p[i].d), hi = std::max(hi, p[i].d);
     part.least = std::min(part.least, lo);
@@ -220,9 +220,9 @@ Difference difference(const mesh::TriMesh& before, const mesh::TriMesh& after,
             grid.meeting(own[t], [&](std::uint32_t o) {
                 const Convex p = common(fb[o], fa[t]);
                 if (p.n < 3) return;
-                add_polygon(p, options.band, part);
-                if (!weigh) return;
                 const auto [area, volume] = integral(p);
+                add_polygon(p, area, volume, options.band, part);
+                if (!weigh) return;
                 if (area <= 0) return;
                 if (noise > 0) {
                     part.fill_excess.add(area * excess_of(volume / area, options.band, noise));
@@ -230,6 +230,7 @@ Difference difference(const mesh::TriMesh& before, const mesh::TriMesh& after,
                 }
                 const Slopes s = slopes_of(p, area, options.band, step);
                 part.cut_slope.add(s.cut), part.fill_slope.add(s.fill);
+                if (s.cut == 0 && s.fill == 0) return;  // unchanged whatever the noise does
                 of_before.add(fb[o], o, p, area, s);
                 of_after.add(fa[t], t, p, area, s);
             });
