@@ -7,16 +7,18 @@ namespace pristine::app {
 AreaList::AreaList(QWidget* parent) : QTreeWidget(parent) {
     setObjectName(QStringLiteral("measureAreas"));
     setAccessibleName(tr("Cut and fill of each work area"));
-    setHeaderLabels({tr("Area"), tr("Cut"), tr("Fill"), tr("Net")});
+    setColumnCount(4);
     setRootIsDecorated(false);
-    setUniformRowHeights(true);
     setSelectionMode(QAbstractItemView::NoSelection);
     header()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    setMinimumHeight(120);
+    setMinimumHeight(200);
 }
 
 void AreaList::show_areas(const measure::AreaTable& table, const Lengths& l) {
     clear();
+    const QString unit = l.power(3).trimmed();
+    setHeaderLabels(
+        {tr("Area"), tr("Cut [%1]").arg(unit), tr("Fill [%1]").arg(unit), tr("Net [%1]").arg(unit)});
     const auto add = [&](const QString& name, const measure::Difference& d, bool strong) {
         const auto figure = [&](double v, double sigma) { return l.with_spread(v, sigma, 3); };
         auto* row = new QTreeWidgetItem(this, {name, figure(d.cut, d.sigma_cut), figure(d.fill, d.sigma_fill),

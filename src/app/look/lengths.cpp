@@ -73,15 +73,21 @@ QString Lengths::spread(double data, int exponent) const {
     return shown_figure(v, decimals_for(v, 2)) + power(exponent);
 }
 
-QString Lengths::with_spread(double data, double sigma, int exponent) const {
-    // Less than a millionth is rounding, not a deviation.
-    if (!(sigma > 1e-6 * std::fabs(data))) return powered(data, exponent);
+std::pair<QString, QString> Lengths::figure_and_spread(double data, double sigma, int exponent) const {
     double v = data, s = sigma;
     for (int k = 0; k < exponent; ++k) v = shown(v), s = shown(s);
+    // Less than a millionth is rounding, not a deviation.
+    if (!(sigma > 1e-6 * std::fabs(data)))
+        return {shown_figure(std::fabs(v) < 1e-9 ? 0 : v, decimals_for(v, 1, 2)), QString()};
     const int digits = decimals_for(s, 2);
+    return {shown_figure(v, digits), shown_figure(s, digits)};
+}
+
+QString Lengths::with_spread(double data, double sigma, int exponent) const {
+    const auto [figure, spread] = figure_and_spread(data, sigma, exponent);
+    if (spread.isEmpty()) return powered(data, exponent);
     return QStringLiteral("%1\u00a0±\u00a0%2%3")
-        .arg(shown_figure(v, digits), shown_figure(s, digits),
-             power(exponent).replace(QLatin1Char(' '), QChar(0xA0)));
+        .arg(figure, spread, power(exponent).replace(QLatin1Char(' '), QChar(0xA0)));
 }
 
 QString Lengths::plain_area(double data) const {

@@ -44,6 +44,8 @@ class Lengths {
     /// A figure with its standard deviation, both with the digits that the deviation bears: "4,042 ± 26 m³",
     /// on one line. Without one (0) as area() or volume().
     QString with_spread(double data, double sigma, int exponent) const;
+    /// Both without the unit; the second is empty when there is no deviation.
+    std::pair<QString, QString> figure_and_spread(double data, double sigma, int exponent) const;
     /// Areas beside each other in a table: with as many digits each.
     QString plain_area(double data) const;
     /// Digits that show about a centimetre.

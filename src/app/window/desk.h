@@ -71,6 +71,8 @@ class Desk : public QObject {
   signals:
     /// The document is another one, and the scene shows it.
     void site_changed();
+    /// The site is about to be closed.
+    void leaving_site();
     /// A card is to be opened, or closed where it is open.
     void card_wanted(SideCard*);
     void line_dragged(const site::Line&);

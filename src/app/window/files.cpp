@@ -202,6 +202,7 @@ void Files::show_start() {
 }
 
 void Files::close_site() {
+    emit desk_.leaving_site();
     if (!document_->close_site()) return;
     notice_->hide();
     show_start();

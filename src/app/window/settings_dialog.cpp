@@ -111,8 +111,8 @@ void SettingsDialog::add_memory(QFormLayout* form) {
     memory_->setSingleStep(0.5);
     memory_->setSuffix(tr(" GiB"));
     auto* note =
-        new QLabel(tr("Scans that do not fit are kept in a file in\n%1\nand looked into page by page. "
-                      "The limit holds for scans opened from now on,\nand at once for those that are "
+        new QLabel(tr("Scans that do not fit are kept in a file in %1 and looked into page by page. "
+                      "The limit holds for scans opened from now on, and at once for those that are "
                       "in such a file already. Every change is on the disk at once: there is nothing to "
                       "save by itself.")
                        .arg(QString::fromStdString(scratch_folder().string())));

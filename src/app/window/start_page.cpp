@@ -81,11 +81,11 @@ QString items_told(const StartPage::Entry& e) {
 QLabel* words(const QString& text, QWidget* parent, int points, bool strong, bool soft = false) {
     auto* l = new QLabel(text, parent);
     l->setWordWrap(true);
-    QFont font = l->font();
-    font.setPointSize(points);
-    font.setBold(strong);
-    l->setFont(font);
-    if (soft) l->setStyleSheet(QStringLiteral("color: #565B61;"));
+    // The style sheet of the program gives every widget its font.
+    l->setStyleSheet(QStringLiteral("font-size: %1pt; font-weight: %2; color: %3;")
+                         .arg(points)
+                         .arg(strong ? 700 : 400)
+                         .arg(soft ? QStringLiteral("#565B61") : QStringLiteral("#1D2733")));
     return l;
 }
 
@@ -216,6 +216,7 @@ void StartPage::fill() {
         unfinished_->addWidget(all, 0, Qt::AlignLeft);
     }
     recent_said_->setText(recent_.empty() ? tr("Nothing was opened yet.") : QString());
+    recent_said_->setVisible(recent_.empty());
     for (std::size_t k = 0; k < recent_.size(); ++k)
         sites_->addWidget(recent_card(recent_[k]), static_cast<int>(k) / kAcross,
                           static_cast<int>(k) % kAcross);

@@ -46,6 +46,10 @@ render::Camera camera_from(const nlohmann::json& j) {
 Views::Views(Desk& desk) : Part(desk) {
     connect(document_, &Document::replaced, this, &Views::restore_view);
     connect(stage_, &Stage::settled_now, this, &Views::store_view);
+    connect(&desk_, &Desk::leaving_site, this, [this] {
+        picture_kept_.invalidate();  // the last one is of the site as it is left
+        store_view();
+    });
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::pointed_at, this, [this](double x, double y) { pointer_ = {x, y}; });
     desk_.view->add_drawn([this] { return centre_mark(); });
