@@ -20,7 +20,10 @@ void AreaList::show_areas(const measure::AreaTable& table, const Lengths& l) {
     setHeaderLabels(
         {tr("Area"), tr("Cut [%1]").arg(unit), tr("Fill [%1]").arg(unit), tr("Net [%1]").arg(unit)});
     const auto add = [&](const QString& name, const measure::Difference& d, bool strong) {
-        const auto figure = [&](double v, double sigma) { return l.with_spread(v, sigma, 3); };
+        const auto figure = [&](double v, double sigma) {
+            const auto [number, spread] = l.figure_and_spread(v, sigma, 3);
+            return spread.isEmpty() ? number : tr("%1\n± %2").arg(number, spread);
+        };
         auto* row = new QTreeWidgetItem(this, {name, figure(d.cut, d.sigma_cut), figure(d.fill, d.sigma_fill),
                                                figure(d.net(), d.sigma_net)});
         row->setToolTip(0, tr("Both surfaces lie on %1 of it; unchanged %2")
