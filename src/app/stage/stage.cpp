@@ -59,6 +59,10 @@ void Stage::set_scene(std::shared_ptr<const render::Scene> scene) {
     redraw(false);
 }
 
+void Stage::look_anew() {
+    has_looked_ = false;
+}
+
 void Stage::set_before(std::shared_ptr<const render::Scene> scene) {
     before_scene_ = std::move(scene);
     if (before_scene_ && !before_) {

@@ -24,6 +24,8 @@ class Stage : public QWidget {
     explicit Stage(QWidget* parent = nullptr);
 
     /// What is drawn from now on. The camera stays, unless this is the first scene with anything in it.
+    /// The next scene that is not empty is looked at as a whole, as the first one was.
+    void look_anew();
     void set_scene(std::shared_ptr<const render::Scene>);
     const render::Scene& scene() const { return *scene_; }
 

@@ -9,6 +9,7 @@
 
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/stage/stage.h"
 #include "app/window/grid_export.h"
 #include "app/window/grid_opening.h"
 #include "app/window/notice.h"
@@ -204,6 +205,7 @@ void Files::show_start() {
 void Files::close_site() {
     emit desk_.leaving_site();
     if (!document_->close_site()) return;
+    stage_->look_anew();  // the next site may lie anywhere
     notice_->hide();
     show_start();
 }

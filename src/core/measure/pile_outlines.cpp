@@ -34,6 +34,7 @@ Grid grid_of(const mesh::TriMesh& m) {
     Grid g;
     Box3 box;
     for (const Vec3& v : m.vertices) box.add(v);
+    if (box.empty()) return g;
     const double w = box.hi.x - box.lo.x, h = box.hi.y - box.lo.y;
     g.cell = std::max(
         std::max(w, h) / kCells,

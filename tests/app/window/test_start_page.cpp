@@ -105,8 +105,18 @@ TEST_CASE("RecentSitesShowWhatTheyHoldAndWhetherTheyAreThere", "[window]") {
 TEST_CASE("ASiteThatWasOnlyLookedAtLeavesNothingWhenItIsClosed", "[window]") {
     Started s;
     REQUIRE(s.w.open(s.folder / "ashmere-lock" / "chamber-station-1.las"));
-    REQUIRE(s.w.document().close_site());
+    s.w.window().commands().trigger("site.close");
+    REQUIRE(s.w.site().items.empty());
     CHECK(app::Document::left_drafts().empty());
+    // A site elsewhere is in view when it is opened.
+    std::string far;
+    for (int i = 0; i < 200; ++i)
+        far += std::to_string(9000 + i % 20) + " " + std::to_string(700 + i / 20) + " 3\n";
+    test::write_file(s.folder / "far.xyz", far);
+    REQUIRE(s.w.open(s.folder / "far.xyz"));
+    const PixelPoint at = s.w.stage().frame().project(s.w.item().cloud->bounds().centre());
+    CHECK(s.w.stage().rect().contains(s.w.point(at)));
+    REQUIRE(s.w.document().close_site());
     // The next site begins with nothing of the last one.
     REQUIRE(s.w.open(s.folder / "ashmere-lock" / "chamber-station-2.las"));
     CHECK(s.w.document().history().commits().size() == 2);
