@@ -16,6 +16,16 @@
 
 namespace pristine::test {
 
+/// Squares of 1 x 1, so many across and up, at heights z(column, row) of their corners.
+template <class Height>
+mesh::TriMesh field(int columns, int rows, Height&& z) {
+    surface::Definition d;
+    for (int j = 0; j <= rows; ++j)
+        for (int i = 0; i <= columns; ++i)
+            d.points.push_back({static_cast<double>(i), static_cast<double>(j), z(i, j)});
+    return surface::build(d).mesh;
+}
+
 struct SpoilSite {
     TemporaryFolder folder;
     WindowDriver w;

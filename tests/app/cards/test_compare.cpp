@@ -14,6 +14,7 @@
 #include "app/panes/survey_dialog.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/surface/definition.h"
+#include "surface_sites.h"
 #include "window_driver.h"
 
 using namespace pristine;
@@ -23,14 +24,9 @@ namespace {
 
 // A plane of 20 x 20 at height 1, and a later one: 1 m higher in its west half, 0.01 m in its east half.
 mesh::TriMesh plane(bool later) {
-    surface::Definition d;
-    for (int j = 0; j <= 20; ++j)
-        for (int i = 0; i <= 20; ++i)
-            d.points.push_back({static_cast<double>(i), static_cast<double>(j),
-                                !later    ? 1
-                                : i <= 10 ? 2
-                                          : 1.01});
-    return surface::build(d).mesh;
+    return test::field(20, 20, [&]([[maybe_unused]] int i, [[maybe_unused]] int j) {
+        return !later ? 1.0 : i <= 10 ? 2.0 : 1.01;
+    });
 }
 
 site::Line square(const char* name, double x0, double y0, double x1, double y1) {

@@ -21,6 +21,7 @@
 #include "app/window/status_line.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/surface/definition.h"
+#include "surface_sites.h"
 #include "window_driver.h"
 
 using namespace pristine;
@@ -31,13 +32,9 @@ namespace {
 // A plane of 20 x 20 at height 1, and a later one: 1 m higher in its west half, 0.25 m lower in its east
 // half.
 mesh::TriMesh plane(bool later) {
-    surface::Definition d;
-    for (int j = 0; j <= 20; ++j)
-        for (int i = 0; i <= 20; ++i) {
-            const double z = !later ? 1 : i <= 10 ? 2 : 0.75;
-            d.points.push_back({static_cast<double>(i), static_cast<double>(j), z});
-        }
-    return surface::build(d).mesh;
+    return test::field(20, 20, [&]([[maybe_unused]] int i, [[maybe_unused]] int j) {
+        return !later ? 1.0 : i <= 10 ? 2.0 : 0.75;
+    });
 }
 
 QString text(WindowDriver& w, const char* label) {

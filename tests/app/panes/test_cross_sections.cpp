@@ -13,6 +13,7 @@
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/surface/definition.h"
+#include "surface_sites.h"
 #include "window_driver.h"
 
 using namespace pristine;
@@ -22,15 +23,9 @@ namespace {
 
 // A plane of 40 x 20 at height 1; later 1 m higher south of the middle, 0.5 m lower north of it.
 mesh::TriMesh plane(bool later) {
-    surface::Definition d;
-    for (int j = 0; j <= 20; ++j)
-        for (int i = 0; i <= 40; ++i)
-            d.points.push_back({static_cast<double>(i), static_cast<double>(j),
-                                !later    ? 1
-                                : j < 10  ? 2
-                                : j == 10 ? 1.25
-                                          : 0.5});
-    return surface::build(d).mesh;
+    return test::field(40, 20, [&]([[maybe_unused]] int i, [[maybe_unused]] int j) {
+        return !later ? 1.0 : j < 10 ? 2.0 : j == 10 ? 1.25 : 0.5;
+    });
 }
 
 }  // namespace

@@ -1,4 +1,5 @@
-// One whole job in a real window, by mouse and keys, checked on the document and on the pixels.
+// One whole job in a real window, by mouse and keys, checked on the document and on the pixels; fences and
+// views.
 
 #include <catch2/catch.hpp>
 
@@ -22,20 +23,14 @@
 #include "core/io/mesh/mesh_io.h"
 #include "demo/ashmere.h"
 #include "demo/solids.h"
+#include "demo_scan.h"
 #include "window_driver.h"
 
 using namespace pristine;
+using test::demo_scan;
 using test::WindowDriver;
 
 namespace {
-
-std::filesystem::path demo_scan(const test::TemporaryFolder& f, std::uint64_t points = 150'000) {
-    demo::Options o;
-    o.points = points;
-    o.replace = true;
-    demo::write_site(f / "ashmere-lock", o);
-    return f / "ashmere-lock" / "chamber-station-1.las";
-}
 
 // A fence round the first worker, as seen in the present view.
 Polygon round_worker(app::Stage& stage) {
@@ -261,140 +256,6 @@ TEST_CASE("AFenceCanBeDrawnWithTheKeyboardAlone", "[window]") {
     w.close();
 }
 
-TEST_CASE("EveryControlHasANameAndEveryDisabledCommandSaysWhy", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    for (const bool with_scan : {false, true}) {
-        if (with_scan) {
-            REQUIRE(w.open(demo_scan(folder, 20'000)));
-            w.window().commands().trigger("select.invert");
-            w.window().notice().show_text("A notice", false, {"First", [] {}}, {"Second", [] {}});
-            REQUIRE(w.settle());
-        }
-        for (QWidget* control : w.window().findChildren<QWidget*>()) {
-            const bool is_control = qobject_cast<QAbstractButton*>(control) ||
-                                    qobject_cast<QLineEdit*>(control) || qobject_cast<QTreeWidget*>(control);
-            const bool part_of_qt =
-                control->objectName().startsWith("qt_") || control->parentWidget()->inherits("QComboBox") ||
-                control->parentWidget()->inherits("QSpinBox") || control->inherits("QMenuBarExtension");
-            if (!is_control || part_of_qt || !control->isVisible()) continue;
-            CAPTURE(control->metaObject()->className(), control->objectName().toStdString());
-            CHECK_FALSE(control->objectName().isEmpty());
-            CHECK(w.window().findChildren<QWidget*>(control->objectName()).size() ==
-                  1);  // names tell controls apart
-            const auto* button = qobject_cast<QAbstractButton*>(control);
-            CHECK_FALSE((control->accessibleName().isEmpty() && (!button || button->text().isEmpty())));
-        }
-        for (const app::Command& c : w.window().commands().all()) {
-            CAPTURE(c.id.toStdString());
-            CHECK_FALSE(c.title.isEmpty());
-            CHECK(c.help.size() > 10);
-            const QAction* a = w.window().commands().action(c.id);
-            const QString why = c.why_not ? c.why_not() : QString();
-            CHECK(a->isEnabled() == why.isEmpty());
-            if (!why.isEmpty()) CHECK(a->toolTip().contains(why.toHtmlEscaped()));
-        }
-    }
-    // No two commands share a shortcut.
-    QStringList keys;
-    for (const app::Command& c : w.window().commands().all())
-        if (!c.key.isEmpty()) {
-            CHECK_FALSE(keys.contains(c.key.toString()));
-            keys << c.key.toString();
-        }
-    w.close();
-}
-
-TEST_CASE("TheManualListsTheCommandsAsTheyAre", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    const std::string page = "# All commands and keys\n\nMade from the command table of the program.\n\n" +
-                             app::commands_as_markdown(w.window().commands()).toStdString();
-    const std::filesystem::path file = PRISTINE_SOURCE_DIR "/docs/manual/commands.md";
-    if (std::getenv("PRISTINE_WRITE_COMMANDS")) test::write_file(file, page);
-    CHECK(test::read_file(file) == page);
-    // F1 opens a page, and every link in the manual leads somewhere.
-    w.key(Qt::Key_F1);
-    REQUIRE(w.find<QTextBrowser>("manualPage"));
-    CHECK(w.find<QTextBrowser>("manualPage")->toPlainText().contains("One page a task"));
-    w.close();
-}
-
-TEST_CASE("EveryCommandHasAnIdAndAKeyOfItsOwn", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    std::map<QString, QString> ids, keys;
-    for (const app::Command& c : w.window().commands().all()) {
-        CAPTURE(c.id.toStdString(), c.title.toStdString());
-        CHECK(ids.emplace(c.id, c.title).second);
-        if (!c.key.isEmpty()) CHECK(keys.emplace(c.key.toString(), c.id).second);
-    }
-    w.close();
-}
-
-TEST_CASE("ACommandIsFoundByTypingPartOfItsName", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    REQUIRE(w.open(demo_scan(folder, 20'000)));
-    {
-        app::CommandSearch search(&w.window().commands(), &w.window());
-        search.show();
-        auto* line = search.findChild<QLineEdit*>("commandSearchLine");
-        QTest::keyClicks(line, "rectang");
-        REQUIRE(search.findChild<QListWidget*>("commandSearchList")->count() ==
-                2);  // a head, and the command
-        QTest::keyClick(line, Qt::Key_Return);
-    }
-    CHECK(w.window().commands().action("select.rectangle")->isChecked());
-    w.close();
-}
-
-TEST_CASE("ABrokenFileGivesANoticeAndChangesNothing", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    const std::string good = test::las_file({});
-    test::write_file(folder / "cut.las", good.substr(0, good.size() - 100));
-    w.window().open_files({folder / "cut.las"});
-    REQUIRE(w.wait([&] { return !w.window().notice().text().isEmpty(); }));
-    CHECK(w.window().notice().text().contains("announces 1000 points"));
-    CHECK(w.site().items.empty());
-    // What is whole in it can be had by one click.
-    w.click(w.find<QPushButton>("noticeFirst"));
-    REQUIRE(w.wait([&] { return w.site().items.size() == 1; }));
-    CHECK(w.item().cloud->size() == 997);
-    w.close();
-}
-
-TEST_CASE("WhatIsOutAndEachReasonCanBeExported", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    REQUIRE(w.open(demo_scan(folder, 30'000)));
-    const std::uint64_t n = w.item().cloud->size();
-    const auto remove = [&](std::uint64_t from, std::uint64_t to, const char* reason) {
-        ElementSet s(n);
-        for (std::uint64_t i = from; i < to; ++i) s.insert(i);
-        w.document().apply("Select",
-                           [&](const site::Site& site) { return site::select(site, s, site::Combine::New); });
-        w.document().apply("Remove", [&](const site::Site& site) {
-            return site::remove_selection(site, {reason, site::said("test"), {}, nullptr});
-        });
-    };
-    remove(0, 100, "Person");
-    remove(200, 250, "Hand cart");
-    w.document().export_removed(folder / "out.las", false);
-    w.document().export_reasons(folder / "part.las", false);
-    w.document().export_shown(folder / "rest.las", false);
-    REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
-    const auto points = [&](const char* name) {
-        return io::read_las_header(InputFile(folder / name)).point_count;
-    };
-    CHECK(points("out.las") == 150);
-    CHECK(points("part-person.las") == 100);
-    CHECK(points("part-hand-cart.las") == 50);
-    CHECK(points("rest.las") == n - 150);
-    w.close();
-}
-
 TEST_CASE("PointsCanBeColouredByAnyColumnOfTheFile", "[window]") {
     const test::TemporaryFolder folder;
     WindowDriver w(folder / "home");
@@ -443,22 +304,6 @@ TEST_CASE("EachAxisViewKeepsItsProjection", "[window]") {
     w.close();
 }
 
-TEST_CASE("FilesCanBeDroppedOnTheWindow", "[window]") {
-    const test::TemporaryFolder folder;
-    const auto scan = demo_scan(folder, 20'000);
-    WindowDriver w(folder / "home");
-    QMimeData data;
-    data.setUrls({QUrl::fromLocalFile(QString::fromStdString(scan.string()))});
-    QDragEnterEvent enter({50, 50}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(&w.window(), &enter);
-    CHECK(enter.isAccepted());
-    QDropEvent drop({50, 50}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(&w.window(), &drop);
-    REQUIRE(w.wait([&] { return w.site().items.size() == 1; }));
-    CHECK(w.site().name == "Ashmere lock");
-    w.close();
-}
-
 TEST_CASE("NoFenceCanBeBegunWhereThereIsNothing", "[window]") {
     const test::TemporaryFolder folder;
     WindowDriver w(folder / "home");
@@ -472,17 +317,6 @@ TEST_CASE("NoFenceCanBeBegunWhereThereIsNothing", "[window]") {
     w.key(Qt::Key_Space);
     CHECK_FALSE(w.stage().tool()->begun());
     CHECK(why.startsWith("Open a scan first"));
-    w.close();
-}
-
-TEST_CASE("OpeningCanBeCancelled", "[window]") {
-    const test::TemporaryFolder folder;
-    const auto scan = demo_scan(folder, 600'000);
-    WindowDriver w(folder / "home");
-    w.window().open_files({scan});
-    w.window().jobs().cancel_shown();
-    REQUIRE(w.wait([&] { return !w.window().jobs().busy(); }));
-    CHECK(w.site().items.empty());
     w.close();
 }
 
@@ -504,84 +338,6 @@ TEST_CASE("HidingAndLockingByTheContents", "[window]") {
     w.draw_polygon({{100, 100}, {400, 100}, {400, 300}});
     REQUIRE(w.settle());
     CHECK(w.site().selection_in_work() == nullptr);
-    w.close();
-}
-
-TEST_CASE("ALongHistoryIsLetGoOfAndFetchedBack", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    REQUIRE(w.open(demo_scan(folder, 20'000)));
-    const std::uint64_t n = w.item().cloud->size();
-    const cloud::PointCloud* cloud = w.item().cloud.get();
-    for (std::uint64_t i = 0; i < 150; ++i) {
-        ElementSet s(n);
-        for (std::uint64_t k = 0; k <= i; ++k) s.insert(k * 7);
-        REQUIRE(w.document().apply(
-            "Select", [&](const site::Site& site) { return site::select(site, s, site::Combine::New); }));
-        if (i % 10 == 0) w.settle();
-    }
-    REQUIRE(w.settle());
-    w.document().undo();
-    std::size_t in_memory = 0;
-    for (const auto& c : w.document().history().commits()) in_memory += c.site != nullptr;
-    CHECK(in_memory < 130);
-    for (std::uint64_t i = 149; i >= 1; --i) {
-        REQUIRE(w.site().selected() == i);
-        REQUIRE(w.item().cloud.get() == cloud);  // shared, not read again
-        w.key(Qt::Key_Z, Qt::ControlModifier);
-    }
-    CHECK(w.site().selection_in_work() == nullptr);
-    w.close();
-}
-
-TEST_CASE("SavingUnderANameKeepsWhatIsDoneMeanwhile", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    REQUIRE(w.open(demo_scan(folder, 200'000)));
-    w.document().save_as(folder / "a.pristine", false);
-    w.document().apply("Rename",
-                       [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 1"); });
-    w.document().apply("Rename",
-                       [](const site::Site& s) { return site::rename_item(s, s.active, "Meanwhile 2"); });
-    w.document().undo();
-    REQUIRE(w.wait([&] { return w.document().has_file(); }));
-    REQUIRE(w.settle());
-    CHECK(app::Document::left_drafts().empty());
-    w.close();
-    w.open_new();
-    REQUIRE(w.open(folder / "a.pristine"));
-    CHECK(w.item().name == "Meanwhile 1");
-    CHECK(w.document().unsaved_at_open() == 1);
-    CHECK(w.document().history().can_redo());
-    w.click(w.find<QPushButton>("noticeSecond"));  // back to the saved state
-    CHECK(w.item().name == "Chamber station 1");
-    w.close();
-}
-
-TEST_CASE("LookingAtAScanLeavesNoDraftBehind", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    REQUIRE(w.open(demo_scan(folder, 20'000)));
-    w.close();
-    CHECK(app::Document::left_drafts().empty());
-    CHECK(std::filesystem::is_empty(app::Document::drafts_folder()));
-}
-
-TEST_CASE("ADraftThatWasNeverSavedIsOfferedAgain", "[window]") {
-    const test::TemporaryFolder folder;
-    WindowDriver w(folder / "home");
-    REQUIRE(w.open(demo_scan(folder, 20'000)));
-    w.document().apply("Rename",
-                       [](const site::Site& s) { return site::rename_item(s, s.active, "Upper gate"); });
-    REQUIRE(w.settle());
-    w.close();
-    w.open_new();
-    w.window().offer_drafts();
-    REQUIRE_FALSE(w.window().notice().text().isEmpty());
-    w.click(w.find<QPushButton>("noticeFirst"));
-    REQUIRE(w.wait([&] { return w.site().items.size() == 1; }));
-    CHECK(w.item().name == "Upper gate");
-    CHECK(w.document().history().undo_title() == "Rename");
     w.close();
 }
 
