@@ -154,17 +154,22 @@ TEST_CASE("AMapOfChangeHasFiguresForEachClass", "[window]") {
     w.close();
 }
 
-// A profile follows its surfaces and its line within a second; while it does not, it says so.
-TEST_CASE("AProfileFollowsWhatItWasDrawnOf", "[window]") {
-    const test::TemporaryFolder folder;
-    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
-    WindowDriver w(folder / "home");
+// The plane with a line across it, and the profile along that.
+app::ProfilePane* profile_across(WindowDriver& w, const test::TemporaryFolder& folder, bool later) {
+    io::write_mesh(plane(later), folder / "plane.ply", false, "m");
     REQUIRE(w.open(folder / "plane.ply"));
     w.document().apply("Line", [](const site::Site& s) {
         return site::put_lines(s, {{0, "across", {{1.25, 5.25, 0}, {18.75, 5.25, 0}}, false, true}});
     });
     w.window().commands().trigger("view.profile");
-    auto* profile = w.window().findChild<app::ProfilePane*>();
+    return w.window().findChild<app::ProfilePane*>();
+}
+
+// A profile follows its surfaces and its line within a second; while it does not, it says so.
+TEST_CASE("AProfileFollowsWhatItWasDrawnOf", "[window]") {
+    const test::TemporaryFolder folder;
+    WindowDriver w(folder / "home");
+    app::ProfilePane* const profile = profile_across(w, folder, false);
     const auto length = [&] {
         double all = 0;
         for (const auto& curve : profile->curves())
@@ -200,14 +205,8 @@ TEST_CASE("AProfileFollowsWhatItWasDrawnOf", "[window]") {
 
 TEST_CASE("AProfileIsExaggeratedReadOutAtItsCornersAndSaved", "[window]") {
     const test::TemporaryFolder folder;
-    io::write_mesh(plane(true), folder / "plane.ply", false, "m");
     WindowDriver w(folder / "home");
-    REQUIRE(w.open(folder / "plane.ply"));
-    w.document().apply("Line", [](const site::Site& s) {
-        return site::put_lines(s, {{0, "across", {{1.25, 5.25, 0}, {18.75, 5.25, 0}}, false, true}});
-    });
-    w.window().commands().trigger("view.profile");
-    auto* profile = w.window().findChild<app::ProfilePane*>();
+    app::ProfilePane* const profile = profile_across(w, folder, true);
     REQUIRE(w.wait([&] { return !profile->curves().empty() && !w.window().jobs().busy(); }));
     w.wait([] { return false; }, 200);
     auto* view = w.find<QChartView>("profileChart");

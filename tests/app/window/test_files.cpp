@@ -2,26 +2,12 @@
 
 #include <catch2/catch.hpp>
 
-#include <QComboBox>
-#include <QLabel>
-#include <QLineEdit>
-#include <QListWidget>
 #include <QMimeData>
 #include <QPushButton>
-#include <QTextBrowser>
-#include <QToolButton>
-#include <QTreeWidget>
 
-#include "app/cards/side_card.h"
-#include "app/cards/work_card.h"
-#include "app/window/command_search.h"
 #include "app/window/notice.h"
-#include "core/base/bytes.h"
 #include "core/base/file.h"
 #include "core/io/las/las_header.h"
-#include "core/io/mesh/mesh_io.h"
-#include "demo/ashmere.h"
-#include "demo/solids.h"
 #include "demo_scan.h"
 #include "window_driver.h"
 
