@@ -45,10 +45,11 @@ struct SpoilSite {
             REQUIRE(w.wait([&] { return w.site().lines.size() > before; }));
         }
     }
-    void build() {
+    void build(double thin = 0, double longest = 0) {
         w.window().commands().trigger("tools.surface");
         REQUIRE(w.settle());
-        w.find<QDoubleSpinBox>("surfaceThin")->setValue(0);
+        w.find<QDoubleSpinBox>("surfaceThin")->setValue(thin);
+        w.find<QDoubleSpinBox>("surfaceLongest")->setValue(longest);
         w.find<QDoubleSpinBox>("surfaceRim")->setValue(0);
         // Toe and crest are closed, and followed all the same; outline, pond and island bound.
         auto* lines = w.find<QTreeWidget>("surfaceLines");

@@ -22,6 +22,29 @@
 namespace pristine::app {
 namespace {
 
+// The surface where the change is, as the camera is now.
+std::shared_ptr<const site::Thumbnail> picture_of_change(const site::Rebuilt& r, std::uint32_t number,
+                                                         const Document::PictureOf& draw) {
+    constexpr std::uint64_t kMost = 3'000'000;  // more would hold up whoever waits for the surface
+    if (r.cloud->size() > kMost) return nullptr;
+    Box3 place = site::place_of(r.source->edits.at(number), *r.source, number);
+    if (place.empty()) return draw(r.cloud, ElementSet::all(r.cloud->size()));
+    const double margin = 0.5 * place.diagonal() + 1e-6;
+    std::vector<PageBits> bits(r.cloud->page_count());
+    for (std::size_t p = 0; p < bits.size(); ++p) {
+        const cloud::PositionPage page = r.cloud->positions(p);
+        for (std::size_t i = 0; i < page.size(); ++i) {
+            const Vec3 at = r.cloud->grid().world(page.x[i], page.y[i], page.z[i]);
+            if (at.x > place.lo.x - margin && at.x < place.hi.x + margin && at.y > place.lo.y - margin &&
+                at.y < place.hi.y + margin)
+                bits[p].set(i);
+        }
+    }
+    ElementSet near(r.cloud->size());
+    for (std::size_t p = 0; p < bits.size(); ++p) near.set_page(p, bits[p]);
+    return draw(r.cloud, near.empty() ? ElementSet::all(r.cloud->size()) : near);
+}
+
 // The report in words: what a surveyor has to know before signing.
 QString told(const surface::BuildReport& r, std::size_t triangles) {
     QString text = SurfaceCard::tr("%1 triangles from %2 points.").arg(grouped(triangles), grouped(r.points));
@@ -329,26 +352,45 @@ void SurfaceCard::build() {
     surface::Definition& d = source->definition;
     d.duplicates = static_cast<surface::Duplicates>(duplicates_->currentIndex());
     d.crossings = static_cast<surface::Crossings>(crossings_->currentIndex());
-    d.limits = {longest_->in_data(), rim_->in_data(), angle_->value()};
     d.boundary_edges = whole_->isChecked() ? surface::Edges::Whole : surface::Edges::Exact;
     take_lines(*source);
     if (!fits(*source)) return;
-    if (again) return build_again(item->id, source, tr("Build the surface again"));
-    build_new(source);
+    site::Edited limited =
+        site::with_limits(*source, {longest_->in_data(), rim_->in_data(), angle_->value()});
+    if (!limited.source) limited.source = source;
+    if (again) return build_again(item->id, limited, tr("Build the surface again"), limits_reason());
+    build_new(limited);
 }
 
-void SurfaceCard::build_again(std::uint64_t id, std::shared_ptr<const site::SurfaceSource> source,
-                              const QString& title) {
+QString SurfaceCard::limits_reason() const {
+    return tr("Limits of triangles");
+}
+
+void SurfaceCard::build_again(std::uint64_t id, const site::Edited& edited, const QString& title,
+                              const QString& reason) {
     const site::ItemPtr item = document_->site()->item(id);
-    if (!item || !fits(*source)) return;
+    if (!item || !fits(*edited.source)) return;
     const auto result = std::make_shared<site::Rebuilt>();
+    site::Decision decision;
+    decision.reason = reason.toStdString();
+    decision.cause = edited.cause;
+    const auto picture = std::make_shared<std::shared_ptr<const site::Thumbnail>>();
+    const Document::PictureOf draw = document_->picture_of();
     jobs_->start(
-        title, [=](Progress& p) { *result = site::rebuild(*item, *source, p); },
-        [this, item, result, title] {
+        title,
+        [=](Progress& p) {
+            *result = site::rebuild(*item, *edited.source, p);
+            if (edited.number != 0) *picture = picture_of_change(*result, edited.number, draw);
+        },
+        [this, item, result, title, picture, decision, number = edited.number] {
             if (document_->site()->item(item->id) != item)
                 return emit said(tr("The surface changed meanwhile; it was not built again."));
-            document_->apply(
-                title, [&](const site::Site& s) { return site::replace_surface(s, item->id, *result); });
+            document_->apply(title, [&](const site::Site& s) {
+                const site::SitePtr next = site::replace_surface(s, item->id, *result);
+                site::Decision own = decision;
+                own.picture = *picture;
+                return number == 0 ? next : site::enter_edit(*next, item->id, number, own);
+            });
             show_odd(result->report);
             const QString text = told(result->report, result->cloud->size());
             state_->setText(text);
@@ -360,7 +402,27 @@ void SurfaceCard::build_again(std::uint64_t id, std::shared_ptr<const site::Surf
         });
 }
 
-void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) {
+// The new surface knows what it was built from; limits and thinning are entries of its ledger.
+site::SitePtr SurfaceCard::entered(const site::Site& s, std::uint64_t made, const site::SurfaceSource& source,
+                                   const site::Edited& limited, double tolerance, const site::Item& of,
+                                   const site::SetPtr& part) const {
+    const site::Edited thinned =
+        tolerance > 0 ? site::with_thinning(source, tolerance, of, part) : site::Edited();
+    site::SitePtr next = site::set_source(
+        s, made, thinned.source ? thinned.source : std::make_shared<const site::SurfaceSource>(source));
+    const auto enter = [&](const site::Edited& change, const QString& reason) {
+        site::Decision d;
+        d.reason = reason.toStdString();
+        d.cause = change.cause;
+        if (change.number != 0) next = site::enter_edit(*next, made, change.number, d);
+    };
+    enter(thinned, tr("Thinning"));
+    enter(limited, limits_reason());
+    return next;
+}
+
+void SurfaceCard::build_new(const site::Edited& limited) {
+    const auto source = std::make_shared<site::SurfaceSource>(*limited.source);
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     const double tolerance = thin_->in_data();
@@ -371,12 +433,13 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
         surface::BuildReport report;
     };
     const auto result = std::make_shared<Result>();
+    const site::SetPtr part =
+        selected && !selected->empty() ? selected : std::make_shared<const ElementSet>(site::eligible(*item));
     jobs_->start(
         tr("Building a surface"),
         [=](Progress& p) {
             surface::Definition own = source->definition;
-            own.points = surface::places_of(
-                *item->cloud, selected && !selected->empty() ? *selected : site::eligible(*item));
+            own.points = surface::places_of(*item->cloud, *part);
             surface::Made made = surface::make(std::move(own), tolerance, p);
             source->definition = std::move(made.definition);
             const surface::Built& built = made.built;
@@ -387,7 +450,7 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
             result->text = told(built.report, built.mesh.triangles.size());
             result->report = built.report;
         },
-        [this, result, item, source, tolerance] {
+        [this, result, item, source, tolerance, part, limited] {
             const std::string name =
                 tr("Surface of %1").arg(QString::fromStdString(item->name)).toStdString();
             document_->apply(tr("Build a surface of %1 triangles").arg(grouped(result->cloud->size())),
@@ -396,10 +459,9 @@ void SurfaceCard::build_new(const std::shared_ptr<site::SurfaceSource>& source) 
                                  next =
                                      site::add_cloud(*next, result->cloud, name, "built from " + item->name);
                                  const std::uint64_t made = next->items.back()->id;
-                                 next = site::set_source(*next, made, source);
+                                 next = entered(*next, made, *source, limited, tolerance, *item, part);
                                  // A surface is of the survey of its points.
                                  if (item->survey != 0) next = site::set_survey(*next, item->survey, {made});
-                                 if (tolerance > 0) next = site::set_thinned(*next, made, tolerance);
                                  return site::activate(*next, next->items.back()->id);
                              });
             show_odd(result->report);

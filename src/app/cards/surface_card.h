@@ -4,7 +4,7 @@
 
 #include "app/cards/side_card.h"
 #include "app/look/lengths.h"
-#include "core/site/surface_source.h"
+#include "core/site/surface_edits.h"
 
 class QCheckBox;
 class QDoubleSpinBox;
@@ -23,8 +23,10 @@ class SurfaceCard : public SideCard {
   public:
     SurfaceCard(Document*, Jobs*, QWidget* parent);
     void refresh() override;
-    /// Builds a surface again from this, in one step of undo.
-    void build_again(std::uint64_t item, std::shared_ptr<const site::SurfaceSource>, const QString& title);
+    /// Builds a surface again from this, in one step of undo. A change that has a number becomes an entry of
+    /// the ledger with this reason.
+    void build_again(std::uint64_t item, const site::Edited&, const QString& title,
+                     const QString& reason = {});
 
     /// A cross where a boundary is at fault.
     std::vector<std::vector<Vec3>> guides() const override;
@@ -42,7 +44,11 @@ class SurfaceCard : public SideCard {
     void take_source();
     void show_odd(const surface::BuildReport&);
     void go_to_odd();
-    void build_new(const std::shared_ptr<site::SurfaceSource>&);
+    void build_new(const site::Edited& limited);
+    site::SitePtr entered(const site::Site&, std::uint64_t made, const site::SurfaceSource&,
+                          const site::Edited& limited, double tolerance, const site::Item& of,
+                          const site::SetPtr& part) const;
+    QString limits_reason() const;
     void build();
     Document* document_;
     Jobs* jobs_;

@@ -62,6 +62,10 @@ class Document : public QObject {
     /// All that is shown in one new item; of meshes and surfaces, open edges within the tolerance (data unit)
     /// are joined.
     void merge_shown(double tolerance = 0);
+    /// Lifts decisions, or applies them again, in all items or in one (0: in all). A surface whose build they
+    /// change is built again first, in the background.
+    void set_decisions_active(const std::vector<std::uint64_t>& entries, bool active, const QString& title,
+                              std::uint64_t item = 0);
     /// An item for each scan in place of one that holds them all. In the background.
     void part_by_scan(std::uint64_t item);
     /// One item in place of the scans under a heading. In the background.

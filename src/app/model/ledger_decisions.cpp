@@ -7,6 +7,7 @@
 #include "app/look/theme.h"
 #include "app/look/told.h"
 #include "app/model/document.h"
+#include "core/site/surface_edits.h"
 
 namespace pristine::app {
 
@@ -14,6 +15,25 @@ namespace {
 
 QString tr(const char* text) {
     return QCoreApplication::translate("LedgerCard", text);
+}
+
+// What a change of a build was about.
+QString counted_change(const site::Item& item, const site::LedgerEntry& e, const Lengths& lengths) {
+    const auto edit = item.source ? item.source->edits.find(e.edit) : decltype(item.source->edits.begin())();
+    if (!item.source || edit == item.source->edits.end()) return tr("not known");
+    const site::SurfaceEdit& change = edit->second;
+    switch (change.kind) {
+        case site::SurfaceEdit::Kind::DropPoints:
+            return change.points.size() == 1 ? tr("1 point dropped")
+                                             : tr("%1 points dropped").arg(grouped(change.points.size()));
+        case site::SurfaceEdit::Kind::ReplacePart:
+            return tr("a part");
+        case site::SurfaceEdit::Kind::Limits:
+            return tr("all triangles");
+        case site::SurfaceEdit::Kind::Thinning:
+            return tr("within %1").arg(lengths.spread(change.tolerance));
+    }
+    return {};
 }
 
 }  // namespace
@@ -34,8 +54,9 @@ std::vector<LedgerDecision> ledger_decisions(const site::Site& s, const site::Re
                 d.of_another &= item->id != s.active;
             }
             d.elements = site::count_of(parts);
-            d.count =
-                e.made ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count())) : counted(s, parts);
+            d.count = e.edit != 0 ? counted_change(*s.item(id), e, Lengths(s))
+                      : e.made    ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
+                                  : counted(s, parts);
             all.push_back(std::move(d));
         }
     std::stable_sort(all.begin(), all.end(),
@@ -51,7 +72,7 @@ std::vector<LedgerDecision> ledger_decisions(const site::Site& s) {
 
 QString state_of(const site::LedgerEntry& e) {
     if (e.to_class) return tr("class %1").arg(*e.to_class);
-    return e.made ? tr("done") : tr("out");
+    return e.made || e.edit != 0 ? tr("done") : tr("out");
 }
 
 QString time_of(const site::LedgerEntry& e) {

@@ -72,20 +72,31 @@ void Document::update_numbers() {
         {}, Jobs::Show::IfLong);
 }
 
+namespace {
+
+QString points_text(std::uint64_t n) {
+    return n == 1 ? Document::tr("1 point") : Document::tr("%1 points").arg(grouped(n));
+}
+
+QString triangles_text(std::uint64_t n) {
+    return n == 1 ? Document::tr("1 triangle") : Document::tr("%1 triangles").arg(grouped(n));
+}
+
+}  // namespace
+
 QString counted(const site::Site& s, const site::Parts& parts) {
     std::uint64_t points = 0, triangles = 0;
     for (const auto& [id, part] : parts)
         if (const site::ItemPtr item = s.item(id); item && part)
             (item->cloud->triangles() ? triangles : points) += part->count();
-    if (triangles == 0) return Document::tr("%1 points").arg(grouped(points));
-    if (points == 0) return Document::tr("%1 triangles").arg(grouped(triangles));
+    if (triangles == 0) return points_text(points);
+    if (points == 0) return triangles_text(triangles);
     return Document::tr("%1 points and %2 triangles").arg(grouped(points), grouped(triangles));
 }
 
 QString counted(const Document& document, std::uint64_t n) {
     const site::ItemPtr item = document.site()->active_item();
-    return (item && item->cloud->triangles() ? Document::tr("%1 triangles") : Document::tr("%1 points"))
-        .arg(grouped(n));
+    return item && item->cloud->triangles() ? triangles_text(n) : points_text(n);
 }
 
 }  // namespace pristine::app

@@ -29,6 +29,8 @@ QString tool_words(const site::Cause& cause) {
         return DecisionTable::tr("rule %1").arg(QString::fromStdString(rule->score));
     if (const std::string id = site::tool_of(cause); !id.empty())
         if (const char* phrase = site::phrase_of(id)) return QCoreApplication::translate("Cause", phrase);
+    if (!cause.empty() && cause.acts.front().kind == site::Act::Kind::Build)
+        return DecisionTable::tr("build of a surface");
     return cause.empty() ? DecisionTable::tr("not known") : DecisionTable::tr("other");
 }
 
@@ -165,11 +167,9 @@ void DecisionTable::set_active(bool active) {
     const std::vector<quint64> numbers = chosen();
     if (numbers.empty()) return;
     const auto n = static_cast<int>(numbers.size());
-    document_->apply(active ? tr("Apply %n decision(s) again", "", n) : tr("Lift %n decision(s)", "", n),
-                     [&](const site::Site& s) {
-                         return site::set_decisions_active(
-                             s, std::vector<std::uint64_t>(numbers.begin(), numbers.end()), active);
-                     });
+    document_->set_decisions_active(
+        std::vector<std::uint64_t>(numbers.begin(), numbers.end()), active,
+        active ? tr("Apply %n decision(s) again", "", n) : tr("Lift %n decision(s)", "", n));
 }
 
 void DecisionTable::set_reason() {

@@ -117,7 +117,10 @@ void DecisionBar::add_reason() {
     reason_->setMinimumWidth(96);
     reason_->setMinimumContentsLength(10);
     reason_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    const auto chosen = [this] { emit reason_chosen(reason()); };
+    const auto chosen = [this] {
+        chosen_ = reason();
+        emit reason_chosen(chosen_);
+    };
     connect(reason_, &QComboBox::activated, this, chosen);
     connect(reason_->lineEdit(), &QLineEdit::editingFinished, this, [this, chosen] {
         if (reason_->lineEdit()->isModified()) chosen();
@@ -235,6 +238,7 @@ void DecisionBar::propose_reason() {
     const site::SitePtr s = document_->site();
     const QString usual = usual_reason ? usual_reason() : QString();
     if (s->selection == proposed_for_ && s->origin == proposed_ && usual == usual_) return;
+    chosen_.clear();
     proposed_for_ = s->selection;
     proposed_ = s->origin;
     usual_ = usual;

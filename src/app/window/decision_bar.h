@@ -29,6 +29,8 @@ class DecisionBar : public QFrame {
     /// The reason that a removal is entered with: that of what made the selection, or what a person chose
     /// instead.
     QString reason() const;
+    /// What a person chose for the present selection; empty: nothing.
+    const QString& chosen_reason() const { return chosen_; }
     /// Where a menu of classes ends at the bottom: above the bar, at its button; on the screen.
     QPoint place_for_classes() const;
     /// What is proposed when the selection itself proposes nothing.
@@ -50,6 +52,7 @@ class DecisionBar : public QFrame {
     void propose_reason();
     Document* document_;
     QComboBox* reason_;
+    QString chosen_;
     QStringList offered_;
     site::Parts proposed_for_;
     site::Origin proposed_;

@@ -263,7 +263,7 @@ void Decisions::add_guards() {
 }
 
 void Decisions::set_bar(DecisionBar* bar) {
-    bar_ = bar;
+    bar_ = desk_.bar = bar;
     bar_->usual_reason = [this] { return usual_reason(); };
     connect(bar_, &DecisionBar::reason_chosen, this, &Decisions::reason_chosen);
     connect(document_, &Document::numbers_changed, bar_, &DecisionBar::refresh);

@@ -55,6 +55,7 @@ class Desk : public QObject {
     ListsPane* lists = nullptr;
     std::vector<SideCard*> cards;  ///< those of card_table.h, of which one at most is open
     Hand* hand = nullptr;
+    DecisionBar* bar = nullptr;
     SceneView* view = nullptr;
 
     /// The card of a class; null if there is none.

@@ -193,7 +193,8 @@ void LedgerStrip::refresh() {
                                                "and can be brought back.")
         : all.empty() ? tr("Nothing has been decided about this item.\nWhat you remove or class appears here "
                            "and can be brought back.")
-        : out == 0 && any_active ? tr("Nothing is out. Classes and repairs can be lifted too.")
+        : out == 0 && any_active
+            ? tr("Nothing is out. Classes, repairs and changes of a build can be lifted too.")
         : out == 0
             ? tr("Nothing is out: all entries are lifted.")
             : tr("%1 are out.\nNothing is lost: lift any card to bring it back.").arg(counted(*s, taken)),
@@ -213,16 +214,18 @@ void LedgerStrip::toggle(quint64 id) {
     const QString reason = QString::fromStdString(items.front()->entry(id)->reason);
     const bool active =
         std::any_of(items.begin(), items.end(), [&](const auto& i) { return i->entry(id)->active; });
-    document_->apply(active ? tr("Lift %1").arg(reason) : tr("Apply %1 again").arg(reason),
-                     [&](const site::Site& s) { return site::set_decision_active(s, id, !active); });
+    document_->set_decisions_active({id}, !active,
+                                    active ? tr("Lift %1").arg(reason) : tr("Apply %1 again").arg(reason));
 }
 
 void LedgerStrip::toggle_in(quint64 id, quint64 item, bool active) {
     const site::ItemPtr i = document_->site()->item(item);
     if (!i || !i->entry(id)) return;
-    document_->apply((active ? tr("Apply %1 again in %2") : tr("Lift %1 in %2"))
-                         .arg(QString::fromStdString(i->entry(id)->reason), QString::fromStdString(i->name)),
-                     [&](const site::Site& s) { return site::set_entry_active(s, item, id, active); });
+    document_->set_decisions_active(
+        {id}, active,
+        (active ? tr("Apply %1 again in %2") : tr("Lift %1 in %2"))
+            .arg(QString::fromStdString(i->entry(id)->reason), QString::fromStdString(i->name)),
+        item);
 }
 
 void LedgerStrip::rename(quint64 id) {

@@ -18,6 +18,7 @@
 #include "core/select/summary.h"
 #include "core/site/item_classes.h"
 #include "core/site/making.h"
+#include "core/site/surface_edits.h"
 
 namespace pristine::app {
 
@@ -319,6 +320,18 @@ void SceneView::set_ghosts(std::uint64_t entry) {
     show_scene();
 }
 
+namespace {
+
+// Of a change of what a surface is built from; of one of no place, the surface.
+Box3 place_of_change(const site::Item& item, std::uint32_t number) {
+    const auto known = item.source ? item.source->edits.find(number) : decltype(item.source->edits.end())();
+    const bool any = item.source && known != item.source->edits.end();
+    const Box3 box = any ? site::place_of(known->second, *item.source, number) : Box3();
+    return box.empty() ? item.cloud->robust_bounds() : box;
+}
+
+}  // namespace
+
 void SceneView::fly_to_entry(std::uint64_t id) {
     const std::vector<site::ItemPtr> items = site::items_of_decision(*document_->site(), id);
     if (items.empty()) return;
@@ -327,7 +340,12 @@ void SceneView::fly_to_entry(std::uint64_t id) {
         tr("Looking for the points"),
         [items, id, box](Progress& p) {
             for (const site::ItemPtr& item : items) {
-                const ElementSet& set = *item->entry(id)->elements;
+                const site::LedgerEntry& entry = *item->entry(id);
+                if (entry.edit != 0) {
+                    box->add(place_of_change(*item, entry.edit));
+                    continue;
+                }
+                const ElementSet& set = *entry.elements;
                 box->add(select::summarise(*item->cloud, set, set, nullptr, p).box);
             }
         },

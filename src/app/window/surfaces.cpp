@@ -11,13 +11,14 @@
 #include "app/panes/epoch_pane.h"
 #include "app/panes/profile_pane.h"
 #include "app/stage/stage.h"
+#include "app/window/decision_bar.h"
 #include "app/window/scene_view.h"
 #include "app/window/status_line.h"
 #include "core/cloud/triangles.h"
 #include "core/io/grid/orthophoto_reader.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/contours.h"
-#include "core/site/surface_source.h"
+#include "core/site/surface_edits.h"
 
 namespace pristine::app {
 
@@ -179,7 +180,7 @@ void Surfaces::follow_surfaces(std::uint64_t line) {
             status_->say(tr("%1 is out of date: build it again by Tools › New surface.").arg(name), true);
             continue;
         }
-        surface_->build_again(i->id, source, tr("%1 follows its line").arg(name));
+        surface_->build_again(i->id, {.source = source, .cause = {}}, tr("%1 follows its line").arg(name));
     }
 }
 
@@ -221,12 +222,19 @@ void Surfaces::drop_points() {
     const site::SitePtr s = document_->site();
     const site::ItemPtr item = s->active_item();
     if (!item || !item->source || !s->selection_in_work()) return;
-    const auto [source, count] = site::without_points(*item, *s->selection_in_work());
-    if (count == 0)
+    site::Edited dropped;
+    try {
+        dropped = site::without_points(*item, *s->selection_in_work());
+    } catch (const Error& e) {  // its triangles came from a file
+        return say_refused(QString::fromStdString(e.what()));
+    }
+    if (!dropped.source)
         return say_refused(
             tr("No point has all of its triangles selected: select every triangle round it. Points of lines "
                "are moved, not dropped."));
-    surface_->build_again(item->id, source, tr("Drop %n point(s)", "", static_cast<int>(count)));
+    const QString chosen = desk_.bar ? desk_.bar->chosen_reason() : QString();
+    surface_->build_again(item->id, dropped, tr("Drop %n point(s)", "", static_cast<int>(dropped.count)),
+                          chosen.isEmpty() ? tr("Wrong points") : chosen);
 }
 
 void Surfaces::choose_drape(std::uint64_t item) {
@@ -287,9 +295,10 @@ void Surfaces::replace_inside(std::uint64_t id) {
     for (const site::LinePtr& l : s->lines)
         if (l->visible && l->id != id) lines.push_back(l);
     try {
-        const site::SourcePtr source = site::with_patch(*site::source_of(*item), *outline, lines);
-        const auto along = static_cast<int>(source->definition.patches.back().lines.size());
-        surface_->build_again(item->id, source, tr("Replace a part along %n line(s)", "", along));
+        const site::Edited replaced = site::with_patch(*site::source_of(*item), *outline, lines);
+        surface_->build_again(item->id, replaced,
+                              tr("Replace a part along %n line(s)", "", static_cast<int>(replaced.count)),
+                              tr("Replaced part"));
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }

@@ -15,9 +15,10 @@ namespace {
 using nlohmann::json;
 constexpr int kDeepest = 40;  // parts in parts; what a person does is far below
 
-constexpr std::array<const char*, 16> kKinds{
-    "said", "tool",    "growth",    "rule",          "things",       "lining", "lines",    "markers",
-    "kept", "inverse", "keep_only", "not_connected", "would_change", "repair", "together", "findings"};
+constexpr std::array<const char*, 17> kKinds{
+    "said",         "tool",    "growth",   "rule",     "things",    "lining",
+    "lines",        "markers", "kept",     "inverse",  "keep_only", "not_connected",
+    "would_change", "repair",  "together", "findings", "build"};
 constexpr std::array<const char*, 4> kCombine{"new", "add", "take_away", "both"};
 
 constexpr std::pair<const char*, const char*> kPhrases[] = {
@@ -54,6 +55,10 @@ constexpr std::pair<const char*, const char*> kPhrases[] = {
     {"repair.flat", "flattening"},
     {"repair.relax", "relax brush"},
     {"repair.flatten", "flatten brush"},
+    {"surface.drop_points", "points of the surface dropped"},
+    {"surface.replace_part", "part of the surface replaced"},
+    {"surface.limits", "triangles beyond limits left off"},
+    {"surface.thinning", "points of the surface thinned"},
 };
 
 template <class T>
@@ -147,6 +152,8 @@ class Teller {
                 return "(" + acts(a.parts) + ")";
             case Act::Kind::Findings:
                 return a.id.empty() ? say("findings of the check") : say("findings of the check: {}", a.id);
+            case Act::Kind::Build:
+                return build(a);
         }
         return {};
     }
@@ -190,6 +197,21 @@ class Teller {
             text += say("; the mesh is sound");
         if (const auto* left = setting<std::vector<std::string>>(a, "left"))
             text += say("; left: {}", listed(*left));
+        return text;
+    }
+
+    std::string build(const Act& a) const {
+        std::string text = named(a.id);
+        const auto add = [&](const std::string& more) { text += (text.empty() ? "" : ", ") + more; };
+        if (const auto* n = setting<double>(a, "points")) add(say("points: {:.0f}", *n));
+        if (const auto* lines = setting<std::vector<std::string>>(a, "lines"))
+            if (!lines->empty()) add(say("along {}", listed(*lines)));
+        if (const auto* l = setting<double>(a, "longest")) add(say("edges up to {}", length(*l)));
+        if (const auto* l = setting<double>(a, "rim")) add(say("edges at the rim up to {}", length(*l)));
+        if (const auto* d = setting<double>(a, "angle")) add(say("angles at the rim up to {:g}°", *d));
+        if (const auto* t = setting<double>(a, "tolerance")) add(say("within {} in height", length(*t)));
+        const auto *used = setting<double>(a, "used"), *of = setting<double>(a, "of");
+        if (used && of) add(say("{:.0f} of {:.0f} points used", *used, *of));
         return text;
     }
 

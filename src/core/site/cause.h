@@ -41,7 +41,8 @@ struct Act {
         WouldChange,   ///< what a repair would take
         Repair,        ///< `id` is the repair; what it took and made, and what is left
         Together,      ///< `parts`, combined with each other before they are combined with the rest
-        Findings       ///< what a check of a mesh found; `id` is the kind of fault
+        Findings,      ///< what a check of a mesh found; `id` is the kind of fault
+        Build          ///< a change of what a surface is built from; `id` is that of surface_edits.h
     };
     Kind kind = Kind::Said;
     std::string id{};

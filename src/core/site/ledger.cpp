@@ -115,6 +115,9 @@ SitePtr set_entry_active(const Site& site, std::uint64_t item_id, std::uint64_t 
     auto next = with_item(site, item_id, [&](Item& item) {
         const LedgerEntry* entry = item.entry(entry_id);
         if (!entry) throw missing("This ledger entry");
+        if (entry->edit != 0)
+            throw Error(ErrorCode::Usage,
+                        "'" + entry->reason + "' changed what the surface is built from: it is built again");
         refuse_out_of_order(item, *entry, active);
         for (LedgerEntry& e : item.ledger)
             if (e.id == entry_id) e.active = active;

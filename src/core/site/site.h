@@ -59,6 +59,9 @@ struct LedgerEntry {
     SetPtr made{};  ///< what a repair put in their place (mend.h), out while it is lifted; null: nothing
     /// The class that the elements were given; none: they were taken out.
     std::optional<std::uint8_t> to_class{};
+    /// The change of what the surface is built from (SurfaceSource::edits); `elements` is then empty. 0:
+    /// none.
+    std::uint32_t edit = 0;
 
     bool removes() const { return !to_class; }
     std::uint64_t count() const { return elements->count(); }

@@ -1,74 +1,13 @@
 #include "core/site/surface_source.h"
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
-#include <set>
-#include <tuple>
 
-#include "core/base/compress.h"
 #include "core/base/error.h"
 #include "core/cloud/triangles.h"
 #include "core/site/change.h"
 
 namespace pristine::site {
 namespace {
-
-using nlohmann::json;
-
-json places(const std::vector<Vec3>& points) {
-    json j = json::array();
-    for (const Vec3& p : points)
-        for (int a = 0; a < 3; ++a) j.push_back(p[a]);
-    return j;
-}
-
-std::vector<Vec3> points_from(const json& j) {
-    std::vector<Vec3> p(j.size() / 3);
-    for (std::size_t i = 0; i < p.size(); ++i)
-        for (std::size_t a = 0; a < 3; ++a) p[i][static_cast<int>(a)] = j[3 * i + a].get<double>();
-    return p;
-}
-
-json rings_json(const surface::Rings& rings) {
-    json j = json::array();
-    for (const auto& r : rings) j.push_back(places(r));
-    return j;
-}
-
-surface::Rings rings_from(const json& j) {
-    surface::Rings rings;
-    for (const json& r : j) rings.push_back(points_from(r));
-    return rings;
-}
-
-json lines_json(const std::vector<surface::Breakline>& lines) {
-    json j = json::array();
-    for (const surface::Breakline& l : lines) j.push_back({l.name, places(l.points), l.closed});
-    return j;
-}
-
-std::vector<surface::Breakline> lines_from(const json& j) {
-    std::vector<surface::Breakline> lines;
-    for (const json& l : j) lines.push_back({l.at(0), points_from(l.at(1)), l.at(2)});
-    return lines;
-}
-
-// What projects of earlier versions do not have.
-void take_patches(const json& j, SurfaceSource& s) {
-    surface::Definition& d = s.definition;
-    for (const json& p : j.at("patches")) d.patches.push_back({points_from(p.at(0)), lines_from(p.at(1))});
-    s.patch_ids = j.at("patch_ids").get<std::vector<std::vector<std::uint64_t>>>();
-    s.patch_ids.resize(d.patches.size());
-    d.given.vertices = points_from(j.at("given_places"));
-    const json& given = j.at("given");
-    for (std::size_t i = 0; i + 3 <= given.size(); i += 3) {
-        std::array<std::uint32_t, 3> t{given[i], given[i + 1], given[i + 2]};
-        for (const std::uint32_t v : t)
-            if (v >= d.given.vertices.size())
-                throw Error(ErrorCode::Format, "What a surface was built from names places that it lacks");
-        d.given.triangles.push_back(t);
-    }
-}
 
 std::vector<std::uint32_t> members(const ElementSet& set) {
     std::vector<std::uint32_t> out;
@@ -150,56 +89,6 @@ SitePtr with_item(const Site& site, std::shared_ptr<Item> item) {
 
 }  // namespace
 
-std::string packed(const SurfaceSource& s) {
-    const surface::Definition& d = s.definition;
-    json areas = json::array(), patches = json::array(), given = json::array();
-    for (const surface::Patch& p : d.patches) patches.push_back({places(p.outline), lines_json(p.lines)});
-    for (const auto& t : d.given.triangles)
-        for (const std::uint32_t v : t) given.push_back(v);
-    for (const auto& [id, rings] : s.areas) areas.push_back({id, rings_json(rings)});
-    const json j{{"version", 1},
-                 {"points", places(d.points)},
-                 {"breaklines", lines_json(d.breaklines)},
-                 {"boundary", rings_json(d.boundary)},
-                 {"whole", d.boundary_edges == surface::Edges::Whole},
-                 {"duplicates", static_cast<int>(d.duplicates)},
-                 {"crossings", static_cast<int>(d.crossings)},
-                 {"limits", {d.limits.longest_edge, d.limits.rim_edge, d.limits.rim_angle}},
-                 {"breakline_ids", s.breakline_ids},
-                 {"boundary_ids", s.boundary_ids},
-                 {"areas", areas},
-                 {"patches", patches},
-                 {"patch_ids", s.patch_ids},
-                 {"given_places", places(d.given.vertices)},
-                 {"given", given}};
-    const std::vector<std::uint8_t> bytes = json::to_cbor(j);
-    return pack(std::string(bytes.begin(), bytes.end()));
-}
-
-SurfaceSource unpacked_source(const std::string& text) {
-    try {
-        const std::string bytes = unpack(text, std::uint64_t{1} << 36);
-        const json j = json::from_cbor(bytes);
-        SurfaceSource s;
-        surface::Definition& d = s.definition;
-        d.points = points_from(j.at("points"));
-        d.breaklines = lines_from(j.at("breaklines"));
-        d.boundary = rings_from(j.at("boundary"));
-        d.boundary_edges = j.at("whole").get<bool>() ? surface::Edges::Whole : surface::Edges::Exact;
-        d.duplicates = static_cast<surface::Duplicates>(j.at("duplicates").get<int>());
-        d.crossings = static_cast<surface::Crossings>(j.at("crossings").get<int>());
-        const json& l = j.at("limits");
-        d.limits = {l.at(0), l.at(1), l.at(2)};
-        s.breakline_ids = j.at("breakline_ids").get<std::vector<std::uint64_t>>();
-        s.boundary_ids = j.at("boundary_ids").get<std::vector<std::uint64_t>>();
-        for (const json& a : j.at("areas")) s.areas[a.at(0)] = rings_from(a.at(1));
-        if (j.contains("patches")) take_patches(j, s);
-        return s;
-    } catch (const json::exception& e) {
-        throw Error(ErrorCode::Format, std::string("What a surface was built from is damaged: ") + e.what());
-    }
-}
-
 SourcePtr with_lines_of(const SurfaceSource& source, const Site& site) {
     auto next = std::make_shared<SurfaceSource>(source);
     bool changed = false;
@@ -236,27 +125,6 @@ SourcePtr source_of(const Item& item) {
     return source;
 }
 
-SourcePtr with_patch(const SurfaceSource& source, const Line& outline, const std::vector<LinePtr>& lines) {
-    if (!outline.closed || outline.points.size() < 3)
-        throw Error(ErrorCode::Usage, "The outline of a part is a closed line", {},
-                    "Close it: click its first place again while drawing.");
-    auto next = std::make_shared<SurfaceSource>(source);
-    surface::Patch patch{outline.points, {}};
-    next->patch_ids.resize(next->definition.patches.size());
-    std::vector<std::uint64_t> ids{outline.id};
-    const surface::Inside inside({outline.points});
-    for (const LinePtr& l : lines) {
-        if (l->id == outline.id) continue;
-        if (std::none_of(l->points.begin(), l->points.end(), [&](const Vec3& p) { return inside(p.x, p.y); }))
-            continue;
-        patch.lines.push_back({l->name, l->points, l->closed});
-        ids.push_back(l->id);
-    }
-    next->definition.patches.push_back(std::move(patch));
-    next->patch_ids.push_back(std::move(ids));
-    return next;
-}
-
 Rebuilt rebuild(const Item& item, const SurfaceSource& source, Progress& progress) {
     if (!item.cloud->triangles()) throw Error(ErrorCode::Usage, "The item is no surface");
     if (item.scope)
@@ -272,6 +140,10 @@ Rebuilt rebuild(const Item& item, const SurfaceSource& source, Progress& progres
     std::vector<surface::Rings> areas;
     next->areas.clear();
     for (const LedgerEntry& e : item.ledger) {
+        if (e.edit != 0) {  // no area: the definition is what it changes
+            areas.emplace_back();
+            continue;
+        }
         const auto known = source.areas.find(e.id);
         areas.push_back(known != source.areas.end() ? known->second
                                                     : surface::rings_round(old, members(*e.elements)));
@@ -314,6 +186,11 @@ SitePtr replace_surface(const Site& site, std::uint64_t id, const Rebuilt& r) {
     item->clipped = nullptr;
     item->hidden = r.hidden;
     for (std::size_t i = 0; i < r.ledger.size(); ++i) item->ledger[i].elements = r.ledger[i];
+    for (LedgerEntry& e : item->ledger)
+        if (const auto edit = r.source->edits.find(e.edit); edit != r.source->edits.end())
+            e.active = edit->second.active;
+    for (const auto& [number, edit] : r.source->edits)
+        if (edit.kind == SurfaceEdit::Kind::Thinning) item->thinned = edit.active ? edit.tolerance : 0;
     for (std::size_t i = 0; i < r.guards.size(); ++i) item->guards[i].elements = r.guards[i];
     for (std::size_t i = 0; i < r.kept.size(); ++i) item->kept[i].elements = r.kept[i];
     ElementSet removed(r.cloud->size());
@@ -330,26 +207,6 @@ SitePtr set_source(const Site& site, std::uint64_t id, SourcePtr source) {
     auto item = copy_of(site, id);
     item->source = std::move(source);
     return with_item(site, item);
-}
-
-std::pair<SourcePtr, std::size_t> without_points(const Item& item, const ElementSet& set) {
-    if (!item.source || !item.source->definition.given.triangles.empty())
-        throw Error(ErrorCode::Usage, "The points of this surface are those of its file", {},
-                    "Draw a line round the bad one and replace the surface inside.");
-    const mesh::TriMesh& m = *item.cloud->triangles();
-    std::vector<std::uint32_t> all(m.vertices.size(), 0), own(m.vertices.size(), 0);
-    for (const auto& t : m.triangles)
-        for (const std::uint32_t v : t) ++all[v];
-    set.for_each([&](std::uint64_t e) {
-        for (const std::uint32_t v : m.triangles[e]) ++own[v];
-    });
-    std::set<std::pair<double, double>> gone;
-    for (std::size_t v = 0; v < all.size(); ++v)
-        if (own[v] > 0 && own[v] == all[v]) gone.insert({m.vertices[v].x, m.vertices[v].y});
-    auto next = std::make_shared<SurfaceSource>(*item.source);
-    const std::size_t before = next->definition.points.size();
-    std::erase_if(next->definition.points, [&](const Vec3& p) { return gone.contains({p.x, p.y}); });
-    return {next, before - next->definition.points.size()};
 }
 
 }  // namespace pristine::site

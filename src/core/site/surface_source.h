@@ -11,6 +11,21 @@
 
 namespace pristine::site {
 
+/// A change of what a surface is built from. The entry of the ledger with its number says who decided it, why
+/// and when; surface_edits.h makes and lifts it.
+struct SurfaceEdit {
+    enum class Kind : std::uint8_t { DropPoints, ReplacePart, Limits, Thinning };
+    Kind kind = Kind::DropPoints;
+    bool active = true;
+    std::vector<Vec3> points;  ///< DropPoints: those that went
+    surface::Patch patch{};    ///< ReplacePart, while it is lifted: what is in the definition else
+    std::vector<std::uint64_t> patch_ids;  ///< likewise: lines of the site that it came from
+    surface::Limits limits{};              ///< Limits: those in force, or that were
+    double tolerance = 0;                  ///< Thinning: in height, data unit
+    std::uint64_t item = 0;                ///< Thinning: that the points are of
+    SetPtr part;                           ///< Thinning: which of its points there were before
+};
+
 /// What a surface was built from, so that it can be built again.
 struct SurfaceSource {
     surface::Definition definition;  ///< its exclusions are not used: the ledger says what is out
@@ -21,6 +36,8 @@ struct SurfaceSource {
     /// Areas of ledger entries, by their ids: kept as they were decided, so that they hold even where a build
     /// in between had no triangles there.
     std::map<std::uint64_t, surface::Rings> areas;
+    std::map<std::uint32_t, SurfaceEdit> edits;  ///< by the number that the ledger names; from 1
+    std::vector<std::uint32_t> patch_edits;      ///< of each patch: its edit; 0: made before edits were kept
 };
 using SourcePtr = std::shared_ptr<const SurfaceSource>;
 
@@ -50,13 +67,5 @@ SitePtr set_source(const Site&, std::uint64_t item, SourcePtr);
 
 /// What an item is built from: its source, or, for a surface that came from a file, its own triangles.
 SourcePtr source_of(const Item&);
-
-/// The source with one more patch: the closed line `outline` and those of `lines` that have a place inside
-/// it. Throws Error(Usage) when the outline is open.
-SourcePtr with_patch(const SurfaceSource&, const Line& outline, const std::vector<LinePtr>& lines);
-
-/// The definition without the points all of whose triangles are in the set; how many they are. Points of
-/// breaklines stay.
-std::pair<SourcePtr, std::size_t> without_points(const Item&, const ElementSet&);
 
 }  // namespace pristine::site

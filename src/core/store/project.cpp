@@ -24,7 +24,7 @@ using site::Item;
 using site::LedgerEntry;
 using site::Site;
 
-constexpr int kFormatVersion = 6;
+constexpr int kFormatVersion = 7;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
 
 void sync_file(const fs::path& path) {
@@ -220,6 +220,7 @@ std::string Project::site_json(const Site& s, Progress& progress) {
                               {"picture", e.picture != nullptr}});
             if (e.made) ledger.back()["made"] = keep_set(e.made);
             if (e.to_class) ledger.back()["class"] = *e.to_class;
+            if (e.edit != 0) ledger.back()["edit"] = e.edit;
             if (!e.picture) continue;
             Statement picture = db_->prepare("INSERT OR IGNORE INTO picture VALUES(?,?)");
             picture.bind(0, static_cast<std::int64_t>(e.id)).bind(1, picture_blob(*e.picture), true);
@@ -423,6 +424,7 @@ site::LedgerEntry Project::load_entry(const site::Item& item, const json& e) {
     }
     if (const auto made = e.find("made"); made != e.end()) entry.made = load_set_for(item, *made);
     if (const auto code = e.find("class"); code != e.end()) entry.to_class = code->get<std::uint8_t>();
+    entry.edit = e.value("edit", 0u);
     return entry;
 }
 

@@ -6,6 +6,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QTreeWidget>
 
@@ -20,7 +21,7 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/measure/figures.h"
-#include "core/site/surface_source.h"
+#include "core/site/surface_edits.h"
 #include "core/surface/definition.h"
 #include "demo/ashmere.h"
 #include "demo/spoil.h"
@@ -212,7 +213,7 @@ TEST_CASE("ASurfaceFollowsItsLinesAndKeepsItsRemovals", "[window]") {
     REQUIRE(s.w.settle());
     const std::size_t points = s.w.item().source->definition.points.size();
     REQUIRE(s.w.site().selected() > 5);
-    CHECK(site::without_points(s.w.item(), *s.w.site().selection_in_work()).second > 0);
+    CHECK(site::without_points(s.w.item(), *s.w.site().selection_in_work()).count > 0);
     s.w.window().commands().trigger("tools.drop_points");
     REQUIRE(s.w.wait([&] { return s.w.item().source->definition.points.size() < points; }));
     REQUIRE(s.w.settle());
@@ -263,6 +264,84 @@ TEST_CASE("ASurfaceFollowsItsLinesAndKeepsItsRemovals", "[window]") {
     REQUIRE(s.w.settle());
     REQUIRE(s.w.item().source);
     CHECK(s.w.item().source->definition.points.size() == kept);
+}
+
+// Thinning, limits and dropped points are cards in the ledger; lifting one builds the surface again.
+TEST_CASE("WhatChangesABuildIsInTheLedgerAndIsLifted", "[window]") {
+    SpoilSite s;
+    REQUIRE(s.w.open(s.folder / "spoil-bank-2.las"));
+    s.show_lines_of("spoil-breaklines-2.geojson");
+    s.build(0.02, 15);
+    const auto ledger = [&]() -> const std::vector<site::LedgerEntry>& { return s.w.item().ledger; };
+    REQUIRE(ledger().size() == 2);
+    CHECK(ledger()[0].reason == "Thinning");
+    CHECK(ledger()[1].reason == "Limits of triangles");
+    s.w.window().commands().trigger("view.top");
+    REQUIRE(s.w.settle());
+    const ViewFrame f = s.w.stage().frame();
+    const auto at = [&](double x, double y) { return f.project(demo::kSiteOrigin + Vec3{x, y, 2}); };
+    const auto highest = [&] {
+        double z = -1e9;
+        for (const Vec3& v : s.w.item().cloud->triangles()->vertices) z = std::max(z, v.z);
+        return z;
+    };
+    const double spike = highest();
+    s.w.window().commands().trigger("select.polygon");
+    s.w.draw_polygon({at(109, 57), at(116, 57), at(116, 64), at(109, 64)});
+    REQUIRE(s.w.settle());
+    // The reason that a person chose on the bar is the one that is entered.
+    auto* reason = s.w.find<QComboBox>("reason");
+    reason->lineEdit()->selectAll();
+    QTest::keyClicks(reason->lineEdit(), "Rod height");
+    QTest::keyClick(reason->lineEdit(), Qt::Key_Return);
+    s.w.window().commands().trigger("tools.drop_points");
+    REQUIRE(s.w.wait([&] { return ledger().size() == 3; }));
+    REQUIRE(s.w.settle());
+    CHECK(highest() < spike - 2);
+    const site::LedgerEntry drop = ledger()[2];
+    CHECK(drop.reason == "Rod height");
+    CHECK(drop.picture);
+    CHECK(site::told(drop.cause).find("points of the surface dropped") == 0);
+    // Its card lifts it, and applies it again; each is one step of undo.
+    const auto click_card = [&] {
+        s.w.click(s.w.find<QPushButton>("ledgerToggle" + QString::number(drop.id)));
+    };
+    const std::size_t steps = s.w.document().history().commits().size();
+    click_card();
+    REQUIRE(s.w.wait([&] { return !ledger()[2].active; }));
+    REQUIRE(s.w.settle());
+    CHECK(highest() == spike);
+    CHECK(s.w.document().history().commits().size() == steps + 1);
+    click_card();
+    REQUIRE(s.w.wait([&] { return ledger()[2].active; }));
+    REQUIRE(s.w.settle());
+    CHECK(highest() < spike - 2);
+    s.w.document().undo();
+    REQUIRE(s.w.settle());
+    CHECK(highest() == spike);
+    CHECK_FALSE(ledger()[2].active);
+    // Many at once, those of points among them: one step.
+    const std::uint64_t triangles = s.w.item().cloud->size();
+    CHECK(s.w.item().thinned > 0);
+    s.w.document().set_decisions_active({ledger()[0].id, ledger()[1].id}, false, "Lift 2 decisions");
+    REQUIRE(s.w.wait([&] { return !ledger()[0].active; }));
+    REQUIRE(s.w.settle());
+    CHECK_FALSE(ledger()[1].active);
+    CHECK(s.w.item().thinned == 0);
+    CHECK(s.w.item().cloud->size() > triangles);
+    // Without its scan the points are not there any more: refused, and nothing changed.
+    s.w.document().apply("Drop", [&](const site::Site& now) {
+        const auto scan = std::find_if(now.items.begin(), now.items.end(),
+                                       [](const site::ItemPtr& i) { return !i->cloud->triangles(); });
+        return site::drop_item(now, (*scan)->id);
+    });
+    QString why;
+    QObject::connect(&s.w.document(), &app::Document::failed, &s.w.window(),
+                     [&](const QString& t) { why = t; });
+    s.w.document().set_decisions_active({ledger()[0].id}, true, "Apply again");
+    REQUIRE(s.w.wait([&] { return !why.isEmpty(); }));
+    CHECK(why.contains("not in the site any more"));
+    CHECK_FALSE(ledger()[0].active);
 }
 
 TEST_CASE("ABoundaryThatDoesNotBoundIsRefusedWithThePlaceMarked", "[window]") {

@@ -12,7 +12,7 @@
 #include "core/cloud/triangles.h"
 #include "core/measure/contours.h"
 #include "core/measure/figures.h"
-#include "core/site/surface_source.h"
+#include "core/site/surface_edits.h"
 #include "core/surface/definition.h"
 #include "core/topology/adjacency.h"
 
@@ -163,7 +163,7 @@ TEST_CASE("APatchIsPartOfWhatASurfaceIsBuiltFromAndFollowsItsLines", "[site]") {
         toe{0, "toe", {kAt + Vec3{38, 30, 7}, kAt + Vec3{42, 30, 7}}, false, true},
         far{0, "far", {kAt + Vec3{5, 5, 7}, kAt + Vec3{6, 5, 7}}, false, true};
     s = put_lines(*s, {outline, toe, far});
-    const SourcePtr source = with_patch(*source_of(*s->item(id)), *s->lines[0], s->lines);
+    const SourcePtr source = with_patch(*source_of(*s->item(id)), *s->lines[0], s->lines).source;
     REQUIRE(source->definition.patches.size() == 1);
     CHECK(source->definition.patches[0].lines.size() == 1);  // the far one lies outside
     CHECK_THROWS_AS(with_patch(*source, *s->lines[1], s->lines), Error);

@@ -9,7 +9,7 @@
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/measure/figures.h"
-#include "core/site/surface_source.h"
+#include "core/site/surface_edits.h"
 #include "support/cloud_makers.h"
 
 using namespace pristine;
@@ -151,9 +151,9 @@ TEST_CASE("ADroppedPointTakesItsSpikeAlong") {
         for (const std::uint32_t v : m.triangles[t])
             if (m.vertices[v].z > kAt.z + 20) bits.set(t);
     round.set_page(0, bits);
-    const auto [source, gone] = without_points(item, round);
-    CHECK(gone == 1);
-    s = replace_surface(*s, id, rebuild(item, *source));
+    const Edited dropped = without_points(item, round);
+    CHECK(dropped.count == 1);
+    s = replace_surface(*s, id, rebuild(item, *dropped.source));
     for (const Vec3& v : s->item(id)->cloud->triangles()->vertices) CHECK(v.z < kAt.z + 10);
     Item foreign = item;
     foreign.source = nullptr;
