@@ -66,6 +66,7 @@ json edit_json(std::uint32_t number, const SurfaceEdit& e) {
            {"kind", kEditKinds[static_cast<std::size_t>(e.kind)]},
            {"active", e.active},
            {"points", places(e.points)},
+           {"held", places(e.held)},
            {"outline", places(e.patch.outline)},
            {"lines", lines_json(e.patch.lines)},
            {"ids", e.patch_ids},
@@ -88,6 +89,7 @@ SurfaceEdit edit_from(const json& j) {
     e.kind = static_cast<SurfaceEdit::Kind>(known - kEditKinds.begin());
     e.active = j.at("active");
     e.points = points_from(j.at("points"));
+    e.held = points_from(j.at("held"));
     e.patch = {points_from(j.at("outline")), lines_from(j.at("lines"))};
     e.patch_ids = j.at("ids").get<std::vector<std::uint64_t>>();
     e.limits = limits_from(j.at("limits"));

@@ -22,24 +22,30 @@ Cause built(const std::string& id, Settings settings) {
     return by({.kind = Act::Kind::Build, .id = id, .settings = std::move(settings)});
 }
 
+Places places_of(const SurfaceEdit& drop) {
+    Places places;
+    for (const Vec3& p : drop.points) places.insert({p.x, p.y});
+    return places;
+}
+
 // Plan places of the points that are dropped.
 Places dropped(const SurfaceSource& s) {
     Places gone;
     for (const auto& [number, e] : s.edits)
-        if (e.kind == Kind::DropPoints && e.active)
-            for (const Vec3& p : e.points) gone.insert({p.x, p.y});
+        if (e.kind == Kind::DropPoints && e.active) gone.merge(places_of(e));
     return gone;
 }
 
-// Takes all points in these places out; they are returned in their order.
-std::vector<Vec3> take_out(std::vector<Vec3>& points, const Places& places) {
-    std::vector<Vec3> gone;
-    std::erase_if(points, [&](const Vec3& p) {
-        const bool out = places.contains({p.x, p.y});
-        if (out) gone.push_back(p);
-        return out;
-    });
-    return gone;
+// The points in these places, in their order.
+std::vector<Vec3> at(const std::vector<Vec3>& points, const Places& places) {
+    std::vector<Vec3> found;
+    for (const Vec3& p : points)
+        if (places.contains({p.x, p.y})) found.push_back(p);
+    return found;
+}
+
+void take_out(std::vector<Vec3>& points, const Places& places) {
+    std::erase_if(points, [&](const Vec3& p) { return places.contains({p.x, p.y}); });
 }
 
 // The points of the surface as they are before any is dropped, thinned or not.
@@ -59,15 +65,11 @@ std::vector<Vec3> points_of(const Site& site, const SurfaceEdit& thinning, Progr
 void set_drop(SurfaceSource& s, SurfaceEdit& edit, bool active) {
     edit.active = active;
     if (active) {
-        Places places;
-        for (const Vec3& p : edit.points) places.insert({p.x, p.y});
-        // Those that are there now are more where thinning was lifted meanwhile.
-        if (std::vector<Vec3> gone = take_out(s.definition.points, places); !gone.empty())
-            edit.points = std::move(gone);
+        take_out(s.definition.points, places_of(edit));
         return;
     }
     const Places still = dropped(s);
-    for (const Vec3& p : edit.points)
+    for (const Vec3& p : edit.held)
         if (!still.contains({p.x, p.y})) s.definition.points.push_back(p);
 }
 
@@ -110,11 +112,13 @@ Edited without_points(const Item& item, const ElementSet& set) {
     for (std::size_t v = 0; v < all.size(); ++v)
         if (own[v] > 0 && own[v] == all[v]) places.insert({m.vertices[v].x, m.vertices[v].y});
     auto next = std::make_shared<SurfaceSource>(*item.source);
-    std::vector<Vec3> gone = take_out(next->definition.points, places);
+    const std::vector<Vec3> gone = at(next->definition.points, places);
     if (gone.empty()) return {};
+    take_out(next->definition.points, places);
     const std::uint32_t number = next_number(*next);
     const std::uint64_t count = gone.size();
-    next->edits[number] = {.kind = Kind::DropPoints, .points = std::move(gone), .patch_ids = {}, .part = {}};
+    next->edits[number] = {
+        .kind = Kind::DropPoints, .points = gone, .held = gone, .patch_ids = {}, .part = {}};
     return {next, number, built("surface.drop_points", {{"points", static_cast<double>(count)}}), count};
 }
 
@@ -142,7 +146,7 @@ Edited with_patch(const SurfaceSource& source, const Line& outline, const std::v
     next->definition.patches.push_back(std::move(patch));
     next->patch_ids.push_back(std::move(ids));
     next->patch_edits.push_back(number);
-    next->edits[number] = {.kind = Kind::ReplacePart, .points = {}, .patch_ids = {}, .part = {}};
+    next->edits[number] = {.kind = Kind::ReplacePart, .points = {}, .held = {}, .patch_ids = {}, .part = {}};
     return {next, number, built("surface.replace_part", {{"lines", std::move(names)}}), along};
 }
 
@@ -170,6 +174,7 @@ Edited with_thinning(const SurfaceSource& source, double tolerance, const Item& 
     const std::uint32_t number = next_number(*next);
     next->edits[number] = {.kind = Kind::Thinning,
                            .points = {},
+                           .held = {},
                            .patch_ids = {},
                            .tolerance = tolerance,
                            .item = of.id,
@@ -209,8 +214,11 @@ SourcePtr with_edits(const Site& site, const SurfaceSource& source, const std::v
         }
     }
     if (thinning) {
-        next->definition.points = points_of(site, *thinning, progress);
-        take_out(next->definition.points, dropped(*next));
+        std::vector<Vec3>& points = next->definition.points;
+        points = points_of(site, *thinning, progress);
+        for (auto& [number, e] : next->edits)
+            if (e.kind == Kind::DropPoints) e.held = at(points, places_of(e));
+        take_out(points, dropped(*next));
     }
     return next;
 }

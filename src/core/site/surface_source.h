@@ -17,7 +17,8 @@ struct SurfaceEdit {
     enum class Kind : std::uint8_t { DropPoints, ReplacePart, Limits, Thinning };
     Kind kind = Kind::DropPoints;
     bool active = true;
-    std::vector<Vec3> points;  ///< DropPoints: those that went
+    std::vector<Vec3> points;  ///< DropPoints: those that went; their places in plan stay out
+    std::vector<Vec3> held;    ///< DropPoints: what lifting brings back, thinned or not as all are
     surface::Patch patch{};    ///< ReplacePart, while it is lifted: what is in the definition else
     std::vector<std::uint64_t> patch_ids;  ///< likewise: lines of the site that it came from
     surface::Limits limits{};              ///< Limits: those in force, or that were

@@ -227,6 +227,7 @@ TEST_CASE("ChangesOfABuildComeBackFromAProject", "[site]") {
         CHECK(b.kind == e.kind);
         CHECK(b.active == e.active);
         CHECK(b.points == e.points);
+        CHECK(b.held == e.held);
         CHECK(b.patch.outline == e.patch.outline);
         CHECK(b.patch_ids == e.patch_ids);
         CHECK(b.limits == e.limits);
