@@ -12,6 +12,7 @@
 #include "core/io/text/table.h"
 #include "core/mesh/carry.h"
 #include "core/mesh/weld.h"
+#include "core/repair/cost.h"
 #include "core/repair/crossings.h"
 #include "core/repair/reduce.h"
 #include "core/repair/repair.h"
@@ -46,7 +47,9 @@ json place_json(const Vec3& p) {
     return {p.x, p.y, p.z};
 }
 
-json check_json(const repair::Check& c, bool list) {
+using Costs = std::array<repair::Cost, repair::kFaults>;
+
+json check_json(const repair::Check& c, bool list, const Costs* costs = nullptr) {
     json j;
     for (std::size_t k = 0; k < repair::kFaults; ++k) {
         const auto f = static_cast<repair::Fault>(k);
@@ -55,6 +58,14 @@ json check_json(const repair::Check& c, bool list) {
         json places = json::array();
         for (const repair::Finding& finding : c.of(f)) places.push_back(place_json(finding.where));
         j["list"][repair::id_of(f)] = places;
+    }
+    for (std::size_t k = 0; k < repair::kFaults; ++k) {
+        const auto f = static_cast<repair::Fault>(k);
+        if (!costs || c.count(f) == 0) continue;
+        j["cost"][repair::id_of(f)] = {{"harm", repair::id_of(repair::harm_of(f))},
+                                       {"length", (*costs)[k].length},
+                                       {"area", (*costs)[k].area},
+                                       {"volume", (*costs)[k].volume}};
     }
     j["components"] = c.components;
     j["genus"] = c.genus < 0 && c.count(repair::Fault::NonManifoldEdge) > 0 ? json() : json(c.genus);
@@ -106,12 +117,14 @@ void write_findings(const mesh::TriMesh& m, const repair::Check& c, const std::s
 
 void run_check(const CheckRequest& r) {
     repair::Check c;
+    Costs costs;
     with_progress(r.common, [&](Progress& progress) {
         const mesh::TriMesh m = read_joined(r.input, r.common, progress).mesh;
         c = repair::check(m, r.options, progress);
+        costs = repair::costs_of(m, c);
         if (!r.lines.empty()) write_findings(m, c, r.lines, r.common.force);
     });
-    print(r.common, check_json(c, r.list), check_text(c));
+    print(r.common, check_json(c, r.list, &costs), check_text(c));
 }
 
 struct RepairRequest {

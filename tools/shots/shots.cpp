@@ -369,7 +369,7 @@ bool shoot_milestone(MainWindow& w, const std::filesystem::path& folder,
     auto* card = w.findChild<MeshCard*>();
     if (!wait_for([&] { return card->findings() != nullptr; }) || !wait_settled(w)) return false;
     auto* kinds = w.findChild<QTreeWidget*>("meshKinds");
-    kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(repair::Fault::Hole)));
+    kinds->setCurrentItem(card->row_of(repair::Fault::Hole));
     for (int k = 0; k < 2; ++k) w.findChild<QPushButton*>("meshNext")->click();
     if (!wait_settled(w) || !shot("mesh-tour")) return false;
     return shoot_hole(w, shot) && shoot_alignment(w, shot);

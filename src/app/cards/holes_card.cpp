@@ -18,7 +18,10 @@
 #include "app/model/mending.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
+#include "core/measure/figures.h"
+#include "core/repair/cost.h"
 #include "core/repair/crossings.h"
+#include "core/repair/deviation.h"
 #include "core/repair/inside.h"
 #include "core/repair/patch.h"
 #include "core/topology/adjacency.h"
@@ -32,6 +35,23 @@ Box3 box_of(const mesh::TriMesh& m, const std::vector<std::uint32_t>& rim) {
     Box3 b;
     for (const std::uint32_t v : rim) b.add(m.vertices[v]);
     return b;
+}
+
+// The triangles of a fill as a mesh.
+mesh::TriMesh alone(const mesh::TriMesh& m, const repair::Fill& f) {
+    mesh::TriMesh fill = m;
+    fill.vertices.insert(fill.vertices.end(), f.vertices.begin(), f.vertices.end());
+    fill.triangles = f.triangles;
+    return fill;
+}
+
+// How far a fill lies from the taut one, at most; 0 where that cannot be made.
+double bulge_of(const mesh::TriMesh& m, const std::vector<std::uint32_t>& rim, const mesh::TriMesh& fill,
+                Progress& p) {
+    repair::FillOptions taut;
+    taut.kind = repair::FillKind::Flat;
+    const repair::Fill flat = repair::fill_boundary(m, rim, taut, p);
+    return flat.triangles.empty() ? 0 : repair::deviation(fill, alone(m, flat), p).max;
 }
 
 bool crosses(const mesh::TriMesh& whole, std::size_t before, Progress& p) {
@@ -54,11 +74,11 @@ HolesCard::HolesCard(Document* document, Jobs* jobs, QWidget* parent)
     list_ = new QTreeWidget(this);
     list_->setObjectName(QStringLiteral("holesList"));
     list_->setAccessibleName(tr("Holes, the widest first; choosing one flies there and shows its fill"));
-    list_->setHeaderLabels({tr("Hole"), tr("Edges"), tr("Across")});
+    list_->setHeaderLabels({tr("Hole"), tr("Edges"), tr("Across"), tr("Area")});
     list_->setRootIsDecorated(false);
     list_->header()->setStretchLastSection(false);
     list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    for (const int c : {1, 2}) list_->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    for (const int c : {1, 2, 3}) list_->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
     body()->addWidget(list_, 1);
     add_choices();
     told_ = new QLabel(this);
@@ -181,8 +201,10 @@ void HolesCard::list_rims() {
     constexpr std::size_t kMostRows = 2000;
     for (std::size_t k = 0; k < std::min(rims_.size(), kMostRows); ++k) {
         auto* row = new QTreeWidgetItem(list_, {tr("Hole %1").arg(k + 1), grouped(rims_[k].size()),
-                                                l.text(box_of(*mesh_, rims_[k]).diagonal(), 3)});
-        for (const int c : {1, 2}) row->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+                                                l.text(box_of(*mesh_, rims_[k]).diagonal(), 3),
+                                                l.area(repair::area_across(*mesh_, rims_[k]))});
+        row->setToolTip(3, tr("Of its shadow along its mean normal; every fill has at least this area"));
+        for (const int c : {1, 2, 3}) row->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
     }
     state_->setText(
         rims_.empty() ? tr("There is no hole: the mesh is closed.")
@@ -251,6 +273,7 @@ void HolesCard::make_preview() {
         repair::Fill fill;
         bool crosses = false;
         std::optional<Vec3> inside;
+        double area = 0, bulge = 0;
     };
     trouble_.reset();
     const bool whole = parts.empty();
@@ -263,6 +286,10 @@ void HolesCard::make_preview() {
                 whole ? repair::fill_boundary(*mesh, rim, o, p) : repair::fill_between(*mesh, parts, o, p);
             if (!result.fill.triangles.empty())
                 result.crosses = crosses(repair::with_fill(*mesh, result.fill), mesh->triangles.size(), p);
+            const mesh::TriMesh fill = alone(*mesh, result.fill);
+            result.area = measure::figures(fill).surface_area;
+            if (whole && o.kind != repair::FillKind::Flat && !fill.triangles.empty())
+                result.bulge = bulge_of(*mesh, rim, fill, p);
             if (whole)
                 result.inside =
                     repair::joins_inner_sheet(mesh::WindingTree(*mesh), repair::Incidence(*mesh), rim);
@@ -271,29 +298,35 @@ void HolesCard::make_preview() {
             widen_->setEnabled(whole);
             if (!result.fill.why_not.empty()) {
                 trouble_ = result.fill.where;
-                return no_preview(
-                    tr("%1. The place is marked.").arg(QString::fromStdString(result.fill.why_not)));
+                no_preview(tr("%1. The place is marked.").arg(QString::fromStdString(result.fill.why_not)));
+                if (whole) offer_to_widen();
+                return;
             }
             ready_ = std::make_shared<const repair::Fill>(std::move(result.fill));
-            mesh::TriMesh fill = *mesh_;
-            fill.vertices.insert(fill.vertices.end(), ready_->vertices.begin(), ready_->vertices.end());
-            fill.triangles = ready_->triangles;
             trouble_ = result.inside;
-            show_preview(fill, result.inside
-                                   ? tr("%1 triangles, but this rim joins the outside to a sheet inside (the "
-                                        "place is marked): take a ring away and fill, or remove the inner "
-                                        "sheet first.")
-                               : result.crosses
-                                   ? tr("%1 triangles, but they would cross the mesh: try another kind.")
-                               : whole ? tr("%1 triangles would close it.")
-                                       : tr("%1 triangles would be made."));
+            if (whole && (result.inside || result.crosses)) offer_to_widen();
+            QString text =
+                result.inside
+                    ? tr("%1 triangles, but this rim joins the outside to a sheet inside (the place is "
+                         "marked): widen and try again, or remove the inner sheet first.")
+                : result.crosses
+                    ? tr("%1 triangles, but they would cross the mesh: try another kind, or widen and try "
+                         "again.")
+                : whole ? tr("%1 triangles would close it.")
+                        : tr("%1 triangles would be made.");
+            const Lengths l(*document_->site());
+            text = text.arg(grouped(ready_->triangles.size())) + QLatin1Char(' ');
+            text += result.bulge > 0 ? tr("Its area is %1; it bulges %2 out of a taut fill.")
+                                           .arg(l.area(result.area), l.spread(result.bulge))
+                                     : tr("Its area is %1.").arg(l.area(result.area));
+            show_preview(alone(*mesh_, *ready_), text);
         },
         [this](const QString& why) { no_preview(why); }, Jobs::Show::IfLong);
 }
 
 void HolesCard::show_preview(const mesh::TriMesh& fill, const QString& text) {
     preview_ = cloud::cloud_of_triangles(fill, {cloud_->unit(), {}, false, {}, {}, {}});
-    told_->setText(text.arg(grouped(fill.triangles.size())));
+    told_->setText(text);
     fill_->setEnabled(true);
     emit preview_changed();
 }
@@ -304,7 +337,14 @@ void HolesCard::no_preview(const QString& why) {
     told_->setText(why);
     fill_->setEnabled(false);
     widen_->setEnabled(picked_.empty() && list_->currentItem());
+    widen_->setText(tr("Take a ring away and fill"));
     emit preview_changed();
+}
+
+// The rim in hand is bad, or its fill is.
+void HolesCard::offer_to_widen() {
+    widen_->setText(tr("Widen and try again"));
+    widen_->setEnabled(true);
 }
 
 void HolesCard::put(const QString& title, const char* repair, const QString& told,

@@ -55,6 +55,7 @@ class HolesCard : public SideCard {
     void show_preview(const mesh::TriMesh& fill, const QString& text);
     void no_preview(const QString& why);
     void accept();
+    void offer_to_widen();
     void widen();
     void put(const QString& title, const char* repair, const QString& told,
              std::function<mesh::TriMesh(Progress&)> work);

@@ -24,6 +24,7 @@
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/guard.h"
 #include "core/repair/wrap.h"
+#include "core/select/triangle_growth.h"
 #include "render/scene.h"
 
 namespace pristine::app {
@@ -31,6 +32,8 @@ namespace pristine::app {
 using repair::Fault;
 
 namespace {
+
+constexpr const char* kPatch = "repair.patch";
 
 bool is_mesh(const site::ItemPtr& item) {
     return item && item->cloud->triangles();
@@ -60,12 +63,14 @@ void MeshCard::add_tour() {
     kinds_ = new QTreeWidget(this);
     kinds_->setObjectName(QStringLiteral("meshKinds"));
     kinds_->setAccessibleName(tr("What was found, by kind; tick what is to be repaired"));
-    kinds_->setHeaderLabels({tr("Found"), tr("Count")});
+    kinds_->setHeaderLabels({tr("Found"), tr("Count"), tr("Costs")});
     kinds_->setRootIsDecorated(false);
+    kinds_->setIndentation(12);
+    kinds_->setItemsExpandable(false);
     kinds_->header()->setStretchLastSection(false);
     kinds_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    kinds_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    kinds_->setFixedHeight(288);
+    for (const int c : {1, 2}) kinds_->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    kinds_->setFixedHeight(352);
     body()->addWidget(kinds_);
     auto* tour = new QHBoxLayout;
     previous_ = make_button(this, "meshPrevious", tr("Back"), tr("Flies to the finding before"));
@@ -199,6 +204,11 @@ void MeshCard::add_for_findings() {
     last->addWidget(lines_);
     last->addWidget(patch_, 1);
     body()->addLayout(last);
+    widen_ = make_button(this, "meshWiden", tr("Widen and try again"),
+                         tr("Selects one ring of triangles more, and replaces that"));
+    widen_->hide();
+    body()->addWidget(widen_);
+    connect(widen_, &QPushButton::clicked, this, &MeshCard::widen_selection);
     connect(patch_, &QPushButton::clicked, this, &MeshCard::replace_selection);
     connect(lines_, &QPushButton::clicked, this, &MeshCard::keep_lines);
 }
@@ -288,6 +298,7 @@ void MeshCard::check() {
     for (QPushButton* b : {previous_, next_, one_, kind_, all_, try_, lines_, wrap_, reduce_, patch_})
         b->setEnabled(false);
     close_->hide();
+    widen_->hide();
     told_->hide();
     emit guides_changed();
     if (!is_mesh(item)) {
@@ -299,6 +310,7 @@ void MeshCard::check() {
     struct Checked {
         std::shared_ptr<mesh::TriMesh> mesh = std::make_shared<mesh::TriMesh>();
         std::shared_ptr<repair::Check> found = std::make_shared<repair::Check>();
+        std::array<repair::Cost, repair::kFaults> costs{};
     };
     latest_.start<Checked>(
         tr("Checking the mesh"),
@@ -307,10 +319,12 @@ void MeshCard::check() {
             repair::CheckOptions options;
             options.tiny_edge = shortest;
             *r.found = repair::check(*r.mesh, options, p);
+            r.costs = repair::costs_of(*r.mesh, *r.found);
         },
         [this](Checked& r) {
             mesh_ = r.mesh;
             check_ = r.found;
+            costs_ = r.costs;
             fresh_ = true;
             fill();
         },
@@ -318,21 +332,65 @@ void MeshCard::check() {
         Jobs::Show::IfLong);
 }
 
+// What harms most comes first.
+void MeshCard::fill_kinds() {
+    const Lengths l(*document_->site());
+    kinds_->clear();
+    QTreeWidgetItem* first = nullptr;
+    for (std::size_t h = 0; h < repair::kHarms; ++h) {
+        auto* group = new QTreeWidgetItem(kinds_, {title_of(static_cast<repair::Harm>(h))});
+        group->setFlags(Qt::ItemIsEnabled);
+        QFont bold = kinds_->font();
+        bold.setWeight(QFont::DemiBold);
+        group->setFont(0, bold);
+        std::uint64_t sum = 0;
+        for (std::size_t k = 0; k < repair::kFaults; ++k) {
+            const auto f = static_cast<Fault>(k);
+            if (repair::harm_of(f) != static_cast<repair::Harm>(h)) continue;
+            const std::uint64_t n = check_->count(f);
+            sum += n;
+            const QString cost = n > 0 ? told_cost(costs_[k], l) : QString();
+            auto* row = new QTreeWidgetItem(group, {title_of(f), grouped(n), cost});
+            for (const int c : {1, 2}) row->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+            row->setData(0, Qt::UserRole, static_cast<int>(k));
+            row->setCheckState(0, n > 0 ? Qt::Checked : Qt::Unchecked);
+            row->setDisabled(n == 0);
+            row->setToolTip(0, title_of(f));
+            row->setToolTip(2, explained_cost(f));
+            if (n > 0 && !first) first = row;
+        }
+        group->setText(1, grouped(sum));
+        group->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        group->setExpanded(true);
+    }
+    if (first) kinds_->setCurrentItem(first);
+}
+
+std::vector<QTreeWidgetItem*> MeshCard::kind_rows() const {
+    std::vector<QTreeWidgetItem*> rows;
+    for (int g = 0; g < kinds_->topLevelItemCount(); ++g)
+        for (int i = 0; i < kinds_->topLevelItem(g)->childCount(); ++i)
+            rows.push_back(kinds_->topLevelItem(g)->child(i));
+    return rows;
+}
+
+QTreeWidgetItem* MeshCard::row_of(Fault f) const {
+    for (QTreeWidgetItem* row : kind_rows())
+        if (row->data(0, Qt::UserRole).toInt() == static_cast<int>(f)) return row;
+    return nullptr;
+}
+
+std::optional<Fault> MeshCard::kind_in_hand() const {
+    const QTreeWidgetItem* row = kinds_->currentItem();
+    if (!fresh_ || !row || !row->parent()) return std::nullopt;
+    return static_cast<Fault>(row->data(0, Qt::UserRole).toInt());
+}
+
 void MeshCard::fill() {
     const repair::Check& c = *check_;
-    kinds_->clear();
-    int first = -1;
-    for (std::size_t k = 0; k < repair::kFaults; ++k) {
-        const auto f = static_cast<Fault>(k);
-        auto* row = new QTreeWidgetItem(kinds_, {title_of(f), grouped(c.count(f))});
-        row->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
-        row->setData(0, Qt::UserRole, static_cast<int>(k));
-        row->setCheckState(0, c.count(f) > 0 ? Qt::Checked : Qt::Unchecked);
-        row->setDisabled(c.count(f) == 0);
-        if (c.count(f) > 0 && first < 0) first = static_cast<int>(k);
-    }
-    if (first >= 0) kinds_->setCurrentItem(kinds_->topLevelItem(first));
-    for (QPushButton* b : {previous_, next_, one_, kind_, all_, try_, lines_}) b->setEnabled(first >= 0);
+    fill_kinds();
+    const bool any = kind_in_hand().has_value();
+    for (QPushButton* b : {previous_, next_, one_, kind_, all_, try_, lines_}) b->setEnabled(any);
     for (QPushButton* b : {wrap_, reduce_, patch_}) b->setEnabled(true);
     triangles_->setValue(static_cast<int>(mesh_->triangles.size() / 2));
     // A detail that fits this mesh, once for each; what somebody typed since stays.
@@ -358,17 +416,17 @@ void MeshCard::say_figures() {
 }
 
 const repair::Finding* MeshCard::current() const {
-    const QTreeWidgetItem* row = kinds_->currentItem();
-    if (!fresh_ || !row) return nullptr;
-    const auto& all = check_->of(static_cast<Fault>(row->data(0, Qt::UserRole).toInt()));
+    const std::optional<Fault> kind = kind_in_hand();
+    if (!kind) return nullptr;
+    const auto& all = check_->of(*kind);
     return at_ >= 0 && static_cast<std::size_t>(at_) < all.size() ? &all[static_cast<std::size_t>(at_)]
                                                                   : nullptr;
 }
 
 void MeshCard::go(int by) {
-    const QTreeWidgetItem* row = kinds_->currentItem();
-    if (!fresh_ || !row) return;
-    const auto n = static_cast<int>(check_->count(static_cast<Fault>(row->data(0, Qt::UserRole).toInt())));
+    const std::optional<Fault> kind = kind_in_hand();
+    if (!kind) return;
+    const auto n = static_cast<int>(check_->count(*kind));
     if (n == 0) return;
     at_ = at_ < 0 ? (by > 0 ? 0 : n - 1) : (at_ + by + n) % n;
     place_->setText(tr("%1 of %2").arg(at_ + 1).arg(n));
@@ -416,9 +474,9 @@ QString MeshCard::why_left(const repair::Finding& f) const {
 
 std::vector<Fault> MeshCard::ticked() const {
     std::vector<Fault> out;
-    for (int i = 0; i < kinds_->topLevelItemCount(); ++i)
-        if (kinds_->topLevelItem(i)->checkState(0) == Qt::Checked)
-            out.push_back(static_cast<Fault>(kinds_->topLevelItem(i)->data(0, Qt::UserRole).toInt()));
+    for (const QTreeWidgetItem* row : kind_rows())
+        if (row->checkState(0) == Qt::Checked)
+            out.push_back(static_cast<Fault>(row->data(0, Qt::UserRole).toInt()));
     return out;
 }
 
@@ -449,9 +507,10 @@ void MeshCard::mend(const QString& title, const QString& reason, const char* rep
         return Mending::Result{std::move(made.mesh), made.told, std::move(made.found), made.heals};
     };
     m.nothing = tr("There was nothing to change.");
-    m.said = [this, left](const QString& text) {
+    m.said = [this, left, patch = m.repair == kPatch](const QString& text) {
         keep_left(*left);
         emit said(text);
+        widen_->setVisible(patch && !left->empty());
     };
     start_mending(document_, jobs_, std::move(m));
 }
@@ -576,7 +635,21 @@ void MeshCard::reduce() {
 void MeshCard::replace_selection() {
     std::vector<char> gone = chosen();
     if (gone.empty()) return emit said(tr("Select the bad patch first."));
-    mend(tr("Replace a patch"), tr("Patch"), "repair.patch", patch_work(std::move(gone), options().fill));
+    mend(tr("Replace a patch"), tr("Patch"), kPatch, patch_work(std::move(gone), options().fill));
+}
+
+// The rim of the patch was not fit: one ring farther out it may be.
+void MeshCard::widen_selection() {
+    const site::ItemPtr item = document_->site()->active_item();
+    const site::SetPtr part = document_->site()->selection_in_work();
+    if (!is_mesh(item) || !part) return emit said(tr("Select the bad patch first."));
+    const ElementSet wider = select::grown_by_ring(*item->cloud, *part, site::eligible(*item));
+    site::Origin origin = document_->site()->origin;
+    origin.cause = site::grown(origin.cause, "select.grow", {});
+    if (document_->apply(tr("Widen the selection"), [&](const site::Site& s) {
+            return site::select(s, wider, site::Combine::New, origin);
+        }))
+        replace_selection();
 }
 
 void MeshCard::keep_lines() {

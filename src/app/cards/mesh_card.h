@@ -11,6 +11,7 @@
 #include "app/model/latest_job.h"
 #include "app/model/mesh_work.h"
 #include "core/repair/check.h"
+#include "core/repair/cost.h"
 #include "core/repair/repair.h"
 #include "core/site/site.h"
 
@@ -22,6 +23,7 @@ class QLabel;
 class QPushButton;
 class QSpinBox;
 class QTreeWidget;
+class QTreeWidgetItem;
 
 namespace pristine::app {
 
@@ -35,6 +37,8 @@ class MeshCard : public SideCard {
     void refresh() override;
     /// Of what is shown of the item in work; null until it was checked.
     const repair::Check* findings() const { return fresh_ ? check_.get() : nullptr; }
+    /// The row of a kind of fault; null until the mesh was checked.
+    QTreeWidgetItem* row_of(repair::Fault) const;
 
     /// The rims of an open mesh, for which a volume is refused; crosses where a repair left something.
     std::vector<std::vector<Vec3>> guides() const override;
@@ -50,6 +54,10 @@ class MeshCard : public SideCard {
     void add_figures();
     void check();
     void fill();
+    void fill_kinds();
+    std::vector<QTreeWidgetItem*> kind_rows() const;
+    std::optional<repair::Fault> kind_in_hand() const;
+    void widen_selection();
     void say_figures();
     void go(int by);
     const repair::Finding* current() const;
@@ -77,7 +85,8 @@ class MeshCard : public SideCard {
     QTreeWidget* kinds_;
     QComboBox* fill_;
     QCheckBox *beside_, *outer_;
-    QPushButton *previous_, *next_, *one_, *kind_, *all_, *try_, *lines_, *patch_, *wrap_, *reduce_, *close_;
+    QPushButton *previous_, *next_, *one_, *kind_, *all_, *try_, *lines_, *patch_, *widen_, *wrap_, *reduce_,
+        *close_;
     LengthBox *detail_, *gap_, *shortest_;
     QSpinBox *triangles_, *largest_;
     QDoubleSpinBox* density_;
@@ -88,6 +97,7 @@ class MeshCard : public SideCard {
     site::SetPtr absent_;
     std::shared_ptr<const mesh::TriMesh> mesh_;  // what was checked
     std::shared_ptr<const repair::Check> check_;
+    std::array<repair::Cost, repair::kFaults> costs_{};
     std::vector<repair::Unrepaired> left_;  // by the last repair; they are marked
     std::shared_ptr<const cloud::PointCloud> left_of_;
 };

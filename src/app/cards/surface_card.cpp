@@ -22,11 +22,12 @@
 namespace pristine::app {
 namespace {
 
+constexpr std::uint64_t kMostForPicture = 3'000'000;  // more would hold up whoever waits for the surface
+
 // The surface where the change is, as the camera is now.
 std::shared_ptr<const site::Thumbnail> picture_of_change(const site::Rebuilt& r, std::uint32_t number,
                                                          const Document::PictureOf& draw) {
-    constexpr std::uint64_t kMost = 3'000'000;  // more would hold up whoever waits for the surface
-    if (r.cloud->size() > kMost) return nullptr;
+    if (r.cloud->size() > kMostForPicture) return nullptr;
     Box3 place = site::place_of(r.source->edits.at(number), *r.source, number);
     if (place.empty()) return draw(r.cloud, ElementSet::all(r.cloud->size()));
     const double margin = 0.5 * place.diagonal() + 1e-6;
@@ -363,7 +364,7 @@ void SurfaceCard::build() {
 }
 
 QString SurfaceCard::limits_reason() const {
-    return tr("Limits of triangles");
+    return tr("Limits");
 }
 
 void SurfaceCard::build_again(std::uint64_t id, const site::Edited& edited, const QString& title,
@@ -405,7 +406,8 @@ void SurfaceCard::build_again(std::uint64_t id, const site::Edited& edited, cons
 // The new surface knows what it was built from; limits and thinning are entries of its ledger.
 site::SitePtr SurfaceCard::entered(const site::Site& s, std::uint64_t made, const site::SurfaceSource& source,
                                    const site::Edited& limited, double tolerance, const site::Item& of,
-                                   const site::SetPtr& part) const {
+                                   const site::SetPtr& part,
+                                   const std::shared_ptr<const site::Thumbnail>& picture) const {
     const site::Edited thinned =
         tolerance > 0 ? site::with_thinning(source, tolerance, of, part) : site::Edited();
     site::SitePtr next = site::set_source(
@@ -414,6 +416,7 @@ site::SitePtr SurfaceCard::entered(const site::Site& s, std::uint64_t made, cons
         site::Decision d;
         d.reason = reason.toStdString();
         d.cause = change.cause;
+        d.picture = picture;
         if (change.number != 0) next = site::enter_edit(*next, made, change.number, d);
     };
     enter(thinned, tr("Thinning"));
@@ -431,8 +434,10 @@ void SurfaceCard::build_new(const site::Edited& limited) {
         std::shared_ptr<const cloud::PointCloud> cloud;
         QString text;
         surface::BuildReport report;
+        std::shared_ptr<const site::Thumbnail> picture;
     };
     const auto result = std::make_shared<Result>();
+    const Document::PictureOf draw = document_->picture_of();
     const site::SetPtr part =
         selected && !selected->empty() ? selected : std::make_shared<const ElementSet>(site::eligible(*item));
     jobs_->start(
@@ -449,21 +454,23 @@ void SurfaceCard::build_new(const site::Edited& limited) {
                                                   item->cloud->reference());
             result->text = told(built.report, built.mesh.triangles.size());
             result->report = built.report;
+            if (result->cloud->size() <= kMostForPicture)
+                result->picture = draw(result->cloud, ElementSet::all(result->cloud->size()));
         },
         [this, result, item, source, tolerance, part, limited] {
             const std::string name =
                 tr("Surface of %1").arg(QString::fromStdString(item->name)).toStdString();
-            document_->apply(tr("Build a surface of %1 triangles").arg(grouped(result->cloud->size())),
-                             [&](const site::Site& now) {
-                                 site::SitePtr next = site::set_visible(now, item->id, false);
-                                 next =
-                                     site::add_cloud(*next, result->cloud, name, "built from " + item->name);
-                                 const std::uint64_t made = next->items.back()->id;
-                                 next = entered(*next, made, *source, limited, tolerance, *item, part);
-                                 // A surface is of the survey of its points.
-                                 if (item->survey != 0) next = site::set_survey(*next, item->survey, {made});
-                                 return site::activate(*next, next->items.back()->id);
-                             });
+            document_->apply(
+                tr("Build a surface of %1 triangles").arg(grouped(result->cloud->size())),
+                [&](const site::Site& now) {
+                    site::SitePtr next = site::set_visible(now, item->id, false);
+                    next = site::add_cloud(*next, result->cloud, name, "built from " + item->name);
+                    const std::uint64_t made = next->items.back()->id;
+                    next = entered(*next, made, *source, limited, tolerance, *item, part, result->picture);
+                    // A surface is of the survey of its points.
+                    if (item->survey != 0) next = site::set_survey(*next, item->survey, {made});
+                    return site::activate(*next, next->items.back()->id);
+                });
             show_odd(result->report);
             state_->setText(result->text);
             emit said(result->text);

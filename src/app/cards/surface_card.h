@@ -47,7 +47,8 @@ class SurfaceCard : public SideCard {
     void build_new(const site::Edited& limited);
     site::SitePtr entered(const site::Site&, std::uint64_t made, const site::SurfaceSource&,
                           const site::Edited& limited, double tolerance, const site::Item& of,
-                          const site::SetPtr& part) const;
+                          const site::SetPtr& part,
+                          const std::shared_ptr<const site::Thumbnail>& picture) const;
     QString limits_reason() const;
     void build();
     Document* document_;

@@ -24,8 +24,8 @@ QString counted_change(const site::Item& item, const site::LedgerEntry& e, const
     const site::SurfaceEdit& change = edit->second;
     switch (change.kind) {
         case site::SurfaceEdit::Kind::DropPoints:
-            return change.points.size() == 1 ? tr("1 point dropped")
-                                             : tr("%1 points dropped").arg(grouped(change.points.size()));
+            return change.points.size() == 1 ? tr("1 point")
+                                             : tr("%1 points").arg(grouped(change.points.size()));
         case site::SurfaceEdit::Kind::ReplacePart:
             return tr("a part");
         case site::SurfaceEdit::Kind::Limits:

@@ -21,6 +21,47 @@ struct Say {
 
 }  // namespace
 
+QString title_of(repair::Harm h) {
+    switch (h) {
+        case repair::Harm::KeepsOpen:
+            return Say::tr("Keeps it open");
+        case repair::Harm::WrongVolume:
+            return Say::tr("Makes the volume wrong");
+        case repair::Harm::OnlyUgly:
+            return Say::tr("Only ugly");
+    }
+    return {};
+}
+
+QString told_cost(const repair::Cost& c, const Lengths& l) {
+    if (c.volume > 0) return l.volume(c.volume);
+    if (c.area > 0) return l.area(c.area);
+    return c.length > 0 ? l.text(c.length, 1) : QString();
+}
+
+QString explained_cost(Fault f) {
+    switch (f) {
+        case Fault::Hole:
+            return Say::tr("Area across the holes");
+        case Fault::NonManifoldEdge:
+        case Fault::InconsistentEdge:
+        case Fault::TinyEdge:
+            return Say::tr("Length of these edges");
+        case Fault::SelfIntersection:
+        case Fault::Degenerate:
+        case Fault::Spike:
+            return Say::tr("Area of these triangles");
+        case Fault::DuplicateFace:
+            return Say::tr("Area that is there twice");
+        case Fault::SmallPiece:
+        case Fault::InnerShell:
+            return Say::tr("Volume of these pieces, as far as they are closed; else their area");
+        case Fault::NonManifoldVertex:
+            break;
+    }
+    return {};
+}
+
 QString title_of(Fault f) {
     switch (f) {
         case Fault::NonManifoldEdge:
@@ -180,7 +221,9 @@ MeshWork patch_work(std::vector<char> gone, const repair::FillOptions& o) {
         repair::Step done = repair::replace_patch(m, gone, o, p);
         if (!done.unrepaired.empty())
             return MeshMade{
-                {}, Say::tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)), {}};
+                .mesh = {},
+                .told = Say::tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)),
+                .left = done.unrepaired};
         return MeshMade{std::move(done.mesh),
                         Say::tr("%1 triangles taken, %2 made."),
                         {},

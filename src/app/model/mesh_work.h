@@ -10,6 +10,7 @@
 
 #include "app/look/lengths.h"
 #include "core/repair/check.h"
+#include "core/repair/cost.h"
 #include "core/repair/reduce.h"
 #include "core/repair/repair.h"
 #include "core/repair/wrap.h"
@@ -31,6 +32,11 @@ using MeshWork = std::function<MeshMade(const mesh::TriMesh&, Progress&)>;
 
 /// The name of a kind of fault, for people.
 QString title_of(repair::Fault);
+QString title_of(repair::Harm);
+/// The first figure that means something: "0.42 m³", "1.3 m²", "0.8 m"; empty: none does.
+QString told_cost(const repair::Cost&, const Lengths&);
+/// What that figure is, of this kind.
+QString explained_cost(repair::Fault);
 /// How much surface a repair takes and makes, and what stays because the repair would make it worse.
 QString change_of(const repair::Repaired&, const Lengths&);
 

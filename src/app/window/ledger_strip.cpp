@@ -30,6 +30,10 @@ QString where_of(const LedgerDecision& d) {
 
 }  // namespace
 
+namespace {
+constexpr int kWords = 88;  // px beside the picture
+}
+
 LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
     : QFrame(parent),
       entry_(d.entry.id),
@@ -71,9 +75,14 @@ LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
     layout->addWidget(picture);
     auto* words = new QVBoxLayout;
     words->setSpacing(1);
-    auto* title = new QLabel(reason, this);
+    auto* title = new QLabel(this);
     title->setStyleSheet(QStringLiteral("font-weight: 600;"));
-    auto* number = new QLabel(count, this);
+    auto* number = new QLabel(this);
+    // Nothing is cut without a sign; the tooltip has all of it.
+    QFont bold = font();
+    bold.setWeight(QFont::DemiBold);
+    title->setText(QFontMetrics(bold).elidedText(reason, Qt::ElideRight, kWords));
+    number->setText(fontMetrics().elidedText(count, Qt::ElideRight, kWords));
     number->setObjectName(QStringLiteral("soft"));
     auto* when = new QLabel(
         !e.active ? tr("lifted") : tr("%1, %2").arg(state_of(e), QString::fromStdString(e.when).mid(11, 5)),

@@ -256,7 +256,7 @@ TEST_CASE("ARimThatJoinsASheetInsideSaysSoAndMarksThePlace", "[window]") {
     CHECK(mesh.guides().size() == 4);
     CHECK_FALSE(w.find<QLabel>("meshWhy")->isVisible());
     auto* kinds = w.find<QTreeWidget>("meshKinds");
-    kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(repair::Fault::Hole)));
+    kinds->setCurrentItem(mesh.row_of(repair::Fault::Hole));
     w.click(w.find<QPushButton>("meshNext"));
     REQUIRE(w.settle());
     CHECK(w.find<QLabel>("meshWhy")->isVisible());

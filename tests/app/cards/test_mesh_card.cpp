@@ -82,7 +82,7 @@ struct BrokenBall {
     }
     void choose(Fault f) {
         auto* kinds = w.find<QTreeWidget>("meshKinds");
-        kinds->setCurrentItem(kinds->topLevelItem(static_cast<int>(f)));
+        kinds->setCurrentItem(card().row_of(f));
     }
 };
 
@@ -95,6 +95,15 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     CHECK(before.count(Fault::DuplicateFace) == 1);
     CHECK(before.count(Fault::SmallPiece) == 1);
     CHECK(s.w.find<QLabel>("meshFigures")->text().contains("No volume"));
+    // Faults stand under what they do to the body, and say how much of it they touch.
+    auto* found = s.w.find<QTreeWidget>("meshKinds");
+    REQUIRE(found->topLevelItemCount() == 3);
+    CHECK(s.card().row_of(Fault::Hole)->parent() == found->topLevelItem(0));
+    CHECK(s.card().row_of(Fault::DuplicateFace)->parent() == found->topLevelItem(1));
+    CHECK(s.card().row_of(Fault::Spike)->parent() == found->topLevelItem(2));
+    CHECK(s.card().row_of(Fault::Hole)->text(2).endsWith(QStringLiteral("m²")));
+    CHECK(s.card().row_of(Fault::SmallPiece)->text(2).endsWith(QStringLiteral("m³")));
+    CHECK(s.card().row_of(Fault::Spike)->text(2).isEmpty());
     // The tour flies to each hole and selects the triangles along its rim.
     s.choose(Fault::Hole);
     const Vec3 eye = s.w.stage().frame().eye;

@@ -275,7 +275,7 @@ TEST_CASE("WhatChangesABuildIsInTheLedgerAndIsLifted", "[window]") {
     const auto ledger = [&]() -> const std::vector<site::LedgerEntry>& { return s.w.item().ledger; };
     REQUIRE(ledger().size() == 2);
     CHECK(ledger()[0].reason == "Thinning");
-    CHECK(ledger()[1].reason == "Limits of triangles");
+    CHECK(ledger()[1].reason == "Limits");
     s.w.window().commands().trigger("view.top");
     REQUIRE(s.w.settle());
     const ViewFrame f = s.w.stage().frame();
