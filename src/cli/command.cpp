@@ -56,6 +56,8 @@ void add_reference_options(CLI::App& app, Common& c) {
         ->check(CLI::PositiveNumber);
 }
 
+}  // namespace
+
 std::optional<io::TextReading> text_reading(const Common& c) {
     if (c.columns.empty()) return std::nullopt;
     const char separator = c.separator == "comma"       ? ','
@@ -65,8 +67,6 @@ std::optional<io::TextReading> text_reading(const Common& c) {
     const bool guess = c.separator.empty() && c.skip == 0 && !c.decimal_comma;
     return io::TextReading{c.skip, separator, c.decimal_comma, c.columns, c.unit, guess};
 }
-
-}  // namespace
 
 void add_common(CLI::App& app, Common& c, bool reads, bool writes) {
     app.add_flag("--json", c.json, "Print one JSON object on standard output");

@@ -47,6 +47,9 @@ struct Common {
     std::shared_ptr<std::vector<Length>> lengths = std::make_shared<std::vector<Length>>();
 };
 
+/// What --columns and its companions say of a text file; none: nothing was said.
+std::optional<io::TextReading> text_reading(const Common&);
+
 enum class Least { Any, Zero, AboveZero };
 /// An option for a length: "0.25", in the unit of the data, or "0.25m", "3ft", "3usft", which becomes that
 /// unit when the first input was read. Throws CLI::ValidationError for what is no length.

@@ -19,6 +19,7 @@ using nlohmann::json;
 struct MarkersRequest {
     std::string input, table, output;
     std::vector<std::string> names, kinds;
+    double radius = 0;
     Common common;
 };
 
@@ -28,7 +29,11 @@ std::vector<io::Marker> chosen(const MarkersRequest& r) {
     if (table.empty())
         throw Error(ErrorCode::Usage, "There is no table of markers beside the mesh", r.input,
                     "Give --table.");
-    std::vector<io::Marker> all = io::read_markers(table);
+    std::vector<std::string> left_out;
+    const std::optional<io::TextReading> reading = text_reading(r.common);
+    std::vector<io::Marker> all =
+        reading ? io::read_marker_table(table, *reading, r.radius, left_out) : io::read_markers(table);
+    for (const std::string& why : left_out) fmt::print(stderr, "{}, {}\n", table.filename().string(), why);
     const auto among = [](const std::vector<std::string>& wanted, const std::string& word) {
         return wanted.empty() || std::find(wanted.begin(), wanted.end(), word) != wanted.end();
     };
@@ -55,8 +60,8 @@ json listed(const std::vector<io::Marker>& markers, const mesh::TriMesh& m, std:
 }
 
 json heal(const MarkersRequest& r, Progress& progress) {
+    const io::MeshFile in = read_triangles(r.input, r.common, progress);  // lengths are now in its unit
     const std::vector<io::Marker> markers = chosen(r);
-    const io::MeshFile in = read_triangles(r.input, r.common, progress);
     std::vector<Vec3> corners;
     corners.reserve(3 * in.mesh.triangles.size());
     for (const auto& t : in.mesh.triangles)
@@ -104,9 +109,13 @@ void add_markers(CLI::App& app) {
     auto* sub = app.add_subcommand("markers", "Markers recorded with a mesh: listed, or healed over");
     auto r = std::make_shared<MarkersRequest>();
     reads(sub->add_option("IN", r->input, "Mesh"), r->common)->required();
-    reads(sub->add_option("--table", r->table,
-                          "CSV with the columns name, x, y, z, radius, kind; usual: the one beside the mesh"),
+    reads(sub->add_option(
+              "--table", r->table,
+              "CSV with the columns name, x, y, z, radius, kind, or any text with --columns (point, x, y, z, "
+              "radius or diameter, code); usual: the one beside the mesh"),
           r->common);
+    length_option(*sub, "--radius", r->radius, "Of markers in a table that does not say it (with --columns)",
+                  Least::AboveZero, r->common);
     sub->add_option("--name", r->names, "Only markers of these names")->delimiter(',');
     sub->add_option("--kind", r->kinds, "Only markers of these kinds")->delimiter(',');
     writes(sub->add_option("-o,--output", r->output,

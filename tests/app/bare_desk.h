@@ -9,7 +9,9 @@
 #include "app/cards/work_card.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/panes/cross_sections_pane.h"
 #include "app/panes/epoch_pane.h"
+#include "app/panes/lists_pane.h"
 #include "app/panes/panorama_pane.h"
 #include "app/panes/profile_pane.h"
 #include "app/panes/section_pane.h"
@@ -37,6 +39,8 @@ class BareDesk {
         desk.section = new app::SectionPane(jobs, &all_);
         desk.panorama = new app::PanoramaPane(jobs, &all_);
         desk.profile = new app::ProfilePane(document, jobs, &all_);
+        desk.cross_sections = new app::CrossSectionsPane(document, jobs, &all_);
+        desk.lists = new app::ListsPane(document, &all_);
         desk.epochs = new app::EpochPane(document, jobs, &all_);
         desk.cards = app::make_cards(document, jobs, &all_);
         desk.status = new app::StatusLine(document, jobs, &all_);

@@ -1,6 +1,7 @@
 #include "app/cards/markers_card.h"
 
 #include <QFileDialog>
+#include <QFormLayout>
 #include <QHeaderView>
 #include <QLabel>
 #include <QPushButton>
@@ -45,8 +46,17 @@ MarkersCard::MarkersCard(Document* document, Jobs* jobs, QWidget* parent)
         body()->addWidget(b);
         return b;
     };
-    open_ =
-        button("markersOpen", tr("Open a table…"), tr("CSV with the columns name, x, y, z, radius, kind"));
+    open_ = button("markersOpen", tr("Open a table…"),
+                   tr("Any text with a line for each marker; where its first line does not name the columns "
+                      "name, x, y, z, radius and kind, a preview asks what they are"));
+    radius_ = new LengthBox(0.003, 1e-7, 1000, this);
+    radius_->set_more_digits(3);
+    radius_->setObjectName(QStringLiteral("markersRadius"));
+    radius_->setAccessibleName(tr("Radius of markers in a table that does not say it"));
+    radius_->setToolTip(radius_->accessibleName());
+    auto* form = new QFormLayout;
+    form->addRow(tr("Radius, if not in it"), radius_);
+    body()->addLayout(form);
     from_view_ = button("markersFromView", tr("Tick those in the selection"),
                         tr("Ticks every marker that a selected triangle reaches"));
     select_ = button("markersSelect", tr("Select what they cover"),
@@ -77,6 +87,7 @@ MarkersCard::MarkersCard(Document* document, Jobs* jobs, QWidget* parent)
 
 // The table beside the mesh's file, if there is one.
 void MarkersCard::on_open() {
+    radius_->set_lengths(Lengths(*document_->site()));
     const site::ItemPtr item = document_->site()->active_item();
     if (item && item->cloud->triangles() && item->id != item_ && markers_.empty()) {
         const std::filesystem::path file = site::origin_file(*item);
@@ -87,16 +98,37 @@ void MarkersCard::on_open() {
 
 void MarkersCard::read(const std::filesystem::path& file) {
     try {
-        markers_ = io::read_markers(file);
-        const site::ItemPtr item = document_->site()->active_item();
-        item_ = item ? item->id : 0;
-        fill();
-        emit said(tr("%n marker(s) of %1", "", static_cast<int>(markers_.size()))
-                      .arg(QString::fromStdString(file.filename().string())));
+        take(io::read_markers(file), file);
+    } catch (const Error& e) {
+        emit said(QString::fromStdString(e.what()));
+        if (e.code() == ErrorCode::Format) emit preview_wanted(file);
+    }
+    refresh();
+}
+
+void MarkersCard::read_table(const std::filesystem::path& file, const io::TextReading& reading) {
+    std::vector<std::string> left_out;
+    try {
+        std::vector<io::Marker> all = io::read_marker_table(file, reading, radius_->in_data(), left_out);
+        take(std::move(all), file,
+             left_out.empty()
+                 ? QString()
+                 : tr("; %n line(s) left out, the first: %1", "", static_cast<int>(left_out.size()))
+                       .arg(QString::fromStdString(left_out.front())));
     } catch (const Error& e) {
         emit said(QString::fromStdString(e.what()));
     }
     refresh();
+}
+
+void MarkersCard::take(std::vector<io::Marker> all, const std::filesystem::path& file, const QString& more) {
+    markers_ = std::move(all);
+    const site::ItemPtr item = document_->site()->active_item();
+    item_ = item ? item->id : 0;
+    fill();
+    emit said(tr("%n marker(s) of %1", "", static_cast<int>(markers_.size()))
+                  .arg(QString::fromStdString(file.filename().string())) +
+              more);
 }
 
 void MarkersCard::fill() {

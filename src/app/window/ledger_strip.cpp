@@ -19,6 +19,8 @@ namespace pristine::app {
 
 namespace {
 
+constexpr int kWords = 88;  // px beside the picture
+
 // "in Scan 2", "in 3 items"; nothing for the item in work alone.
 QString where_of(const LedgerDecision& d) {
     if (d.in.size() == 1) return d.of_another ? LedgerCard::tr("in %1").arg(d.in.front().name) : QString();
@@ -29,10 +31,6 @@ QString where_of(const LedgerDecision& d) {
 }
 
 }  // namespace
-
-namespace {
-constexpr int kWords = 88;  // px beside the picture
-}
 
 LedgerCard::LedgerCard(const LedgerDecision& d, QWidget* parent)
     : QFrame(parent),

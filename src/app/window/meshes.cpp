@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/cards/holes_card.h"
+#include "app/cards/markers_card.h"
 #include "app/cards/work_card.h"
 #include "app/look/lengths.h"
 #include "app/look/theme.h"
@@ -15,6 +16,7 @@
 #include "app/window/hand.h"
 #include "app/window/scene_view.h"
 #include "app/window/status_line.h"
+#include "app/window/text_import.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/repair/refine.h"
@@ -44,6 +46,14 @@ Meshes::Meshes(Desk& desk) : HandyPart(desk), holes_(desk.find<HolesCard>()) {
                            },
                            [this](const std::shared_ptr<Stroke>& done) { return mesh_stroke_ended(done); }});
     connect(holes_, &HolesCard::pick_corners, this, [this] { hand_.take_tool(ToolId::RimCorner); });
+    auto* markers = desk.find<MarkersCard>();
+    connect(markers, &MarkersCard::preview_wanted, this, [this, markers](const std::filesystem::path& file) {
+        auto* preview = new TextImport(file, window_);
+        preview->setAttribute(Qt::WA_DeleteOnClose);
+        preview->setWindowTitle(tr("Markers of %1").arg(QString::fromStdString(file.filename().string())));
+        connect(preview, &QDialog::accepted, markers, [=] { markers->read_table(file, preview->reading()); });
+        preview->show();
+    });
     connect(holes_, &HolesCard::preview_changed, this, [this] {
         view_.show_scene();
         view_.show_guides();

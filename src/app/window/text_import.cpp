@@ -30,8 +30,8 @@ std::string sample_of(const std::filesystem::path& path) {
 }
 
 QStringList known_names() {
-    return {QString(), "x",    "y",      "z",    "intensity", "red",  "green", "blue",
-            "class",   "time", "return", "scan", "point",     "code", "date"};
+    return {QString(), "x",      "y",    "z",     "intensity", "red",  "green",  "blue",    "class",
+            "time",    "return", "scan", "point", "code",      "date", "radius", "diameter"};
 }
 
 }  // namespace

@@ -71,6 +71,9 @@ Cost cost_of(const mesh::TriMesh& m, const std::vector<Finding>& all, Fault faul
                     ends.size() == 2)
                     c.length += norm(ends[1] - ends[0]);
                 break;
+            case Fault::DuplicateFace:  // it names both; one is there without need
+                c.area += area_of(m, {f.triangles.front()});
+                break;
             case Fault::SmallPiece:
             case Fault::InnerShell:
                 c.volume += volume_of(m, f.triangles);
@@ -78,8 +81,9 @@ Cost cost_of(const mesh::TriMesh& m, const std::vector<Finding>& all, Fault faul
             default:
                 break;
         }
-    if (fault != Fault::Hole && fault != Fault::NonManifoldEdge && fault != Fault::InconsistentEdge &&
-        fault != Fault::TinyEdge && fault != Fault::NonManifoldVertex)
+    constexpr std::array kOfTriangles{Fault::SelfIntersection, Fault::Degenerate, Fault::Spike,
+                                      Fault::SmallPiece, Fault::InnerShell};
+    if (std::find(kOfTriangles.begin(), kOfTriangles.end(), fault) != kOfTriangles.end())
         c.area = area_of(m, triangles_of(all));
     return c;
 }

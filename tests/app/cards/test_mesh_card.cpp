@@ -18,6 +18,7 @@
 #include "app/cards/measure_card.h"
 #include "app/cards/mesh_card.h"
 #include "app/window/legend.h"
+#include "app/window/text_import.h"
 #include "core/cloud/column.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
@@ -475,6 +476,23 @@ TEST_CASE("MarkersAreTickedByKindSelectedAndHealedOver", "[window]") {
     REQUIRE(card.markers().size() == 6);  // the table beside the mesh was found
     auto* list = w.find<QTreeWidget>("markersList");
     REQUIRE(list->topLevelItemCount() == 2);
+    // A table that names nothing is previewed; its columns are named there, the radius on the card.
+    const std::vector<io::Marker> own = card.markers();
+    test::write_file(folder / "list.txt", "1 0.1 0.2 0.3 dot\n2 0.4 0.5 0.6 dot\n");
+    w.find<QDoubleSpinBox>("markersRadius")->setValue(0.012);
+    card.read(folder / "list.txt");
+    auto* preview = w.window().findChild<app::TextImport*>();
+    REQUIRE(preview);
+    const std::vector<const char*> names{"point", "x", "y", "z", "code"};
+    for (std::size_t c = 0; c < names.size(); ++c)
+        preview->findChild<QComboBox*>(QStringLiteral("importColumn%1").arg(c))->setCurrentText(names[c]);
+    QTest::mouseClick(preview->findChild<QPushButton*>(QStringLiteral("importOpen")), Qt::LeftButton);
+    REQUIRE(card.markers().size() == 2);
+    CHECK(card.markers()[1].place == Vec3{0.4, 0.5, 0.6});
+    CHECK(card.markers()[1].kind == "dot");
+    CHECK(card.markers()[1].radius == Approx(0.012));
+    card.read(folder / "milestone-markers.csv");
+    REQUIRE(card.markers().size() == own.size());
     QTreeWidgetItem* targets = list->topLevelItem(0);
     CHECK(targets->text(0) == "target");
     targets->setCheckState(0, Qt::Checked);

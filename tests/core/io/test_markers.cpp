@@ -41,6 +41,26 @@ TEST_CASE("MarkersAreReadInAnyOrderAndFaultsNamedByLine", "[io]") {
     CHECK_THAT(fault("x,y,z,radius\n1,2,3,-1\n"), Catch::Contains("larger than 0"));
     CHECK_THAT(fault("x,y,z,radius\n1,2\n"), Catch::Contains("no number"));
     CHECK_THAT(fault("x,y,z,radius\n"), Catch::Contains("no markers"));
+    // Any other table, its columns named: diameters, decimal commas, words where numbers belong.
+    test::write_file(
+        folder / "list.txt",
+        "Survey of the stone\nno E N H size code\n7 1,5 2 3 0,02 dot\n8 4 5 6 x dot\n9 4 5 6 0,04 "
+        "cross\n");
+    io::TextReading said{2, 0, true, {"point", "x", "y", "z", "diameter", "code"}, {}};
+    std::vector<std::string> left_out;
+    const auto table = io::read_marker_table(folder / "list.txt", said, 0, left_out);
+    REQUIRE(table.size() == 2);
+    CHECK(table[0].name == "7");
+    CHECK(table[0].place == Vec3{1.5, 2, 3});
+    CHECK(table[0].radius == Approx(0.01));
+    CHECK(table[1].kind == "cross");
+    CHECK(left_out == std::vector<std::string>{"line 2: no radius above 0"});
+    said.columns = {"point", "x", "y", "z", "note", "code"};
+    CHECK_THROWS_WITH(io::read_marker_table(folder / "list.txt", said, 0, left_out),
+                      Catch::Contains("how large the markers are"));
+    CHECK(io::read_marker_table(folder / "list.txt", said, 0.005, left_out).size() == 3);
+    said.columns[3] = "height";
+    CHECK_THROWS_AS(io::read_marker_table(folder / "list.txt", said, 0.005, left_out), Error);
     // Those of the demo site lie on the stone.
     demo::write_milestone(folder.path(), false);
     const auto stone = demo::milestone();

@@ -3,12 +3,16 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <charconv>
 #include <cmath>
 #include <map>
+#include <optional>
 
 #include "core/base/file.h"
+#include "core/io/text/table.h"
+#include "core/io/text/text.h"
 
 namespace pristine::io {
 namespace {
@@ -88,6 +92,58 @@ std::vector<Marker> read_markers(const std::filesystem::path& path) {
         if (!(m.radius > 0))
             throw Error(ErrorCode::Format, "The radius of a marker is larger than 0",
                         fmt::format("{}, line {}", place, number));
+        if (m.name.empty()) m.name = fmt::format("marker {}", markers.size() + 1);
+        markers.push_back(std::move(m));
+    }
+    if (markers.empty()) throw Error(ErrorCode::Format, "The table holds no markers", place);
+    return markers;
+}
+
+std::vector<Marker> read_marker_table(const std::filesystem::path& path, const TextReading& said,
+                                      double usual_radius, std::vector<std::string>& left_out) {
+    const InputFile file(path);
+    const std::string text = file.read_string(0, file.size()), place = path.filename().string();
+    TextReading reading = said;
+    if (said.guess_shape) {
+        bool sure = false;
+        reading = reading_of(guess_text(text, place), sure);
+        reading.columns = said.columns;
+    }
+    const auto column = [&](std::initializer_list<const char*> names) -> std::optional<std::size_t> {
+        for (std::size_t k = 0; k < reading.columns.size(); ++k)
+            for (const char* name : names)
+                if (reading.columns[k] == name) return k;
+        return std::nullopt;
+    };
+    const std::array at{column({"x"}), column({"y"}), column({"z"})};
+    const auto name = column({"point", "name"}), kind = column({"code", "kind"}), radius = column({"radius"}),
+               diameter = column({"diameter"});
+    if (!at[0] || !at[1] || !at[2])
+        throw Error(ErrorCode::Usage, "A table of markers has the columns x, y and z", place);
+    if (!radius && !diameter && !(usual_radius > 0))
+        throw Error(ErrorCode::Usage, "No column of the table says how large the markers are", place,
+                    "Say the radius that all of them have.");
+    std::vector<Marker> markers;
+    std::size_t line = 0;
+    for (const std::vector<std::string>& cells : preview_text(reading, text, SIZE_MAX)) {
+        ++line;
+        const auto number = [&](std::optional<std::size_t> k, double& out) {
+            return k && *k < cells.size() && parse_number(cells[*k], reading.decimal_comma, out) &&
+                   std::isfinite(out);
+        };
+        const auto word = [&](std::optional<std::size_t> k) {
+            return k && *k < cells.size() ? cells[*k] : std::string();
+        };
+        Marker m{word(name), {}, usual_radius, word(kind)};
+        const bool placed = number(at[0], m.place.x) && number(at[1], m.place.y) && number(at[2], m.place.z);
+        bool sized = !radius && !diameter;
+        if (radius) sized = number(radius, m.radius);
+        if (!radius && diameter && (sized = number(diameter, m.radius))) m.radius /= 2;
+        if (!placed || !sized || !(m.radius > 0)) {
+            left_out.push_back(fmt::format("line {}: {}", line,
+                                           placed ? "no radius above 0" : "no numbers where x, y and z are"));
+            continue;
+        }
         if (m.name.empty()) m.name = fmt::format("marker {}", markers.size() + 1);
         markers.push_back(std::move(m));
     }

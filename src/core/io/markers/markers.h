@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/geometry/vec.h"
+#include "core/io/cloud_io.h"
 
 namespace pristine::io {
 
@@ -22,6 +23,13 @@ struct Marker {
 /// tab between; other columns are passed over, kind and name may be missing. Throws Error(Io, Format) with
 /// the line.
 std::vector<Marker> read_markers(const std::filesystem::path&);
+
+/// Any other table of points, its columns named by whoever knows them: x, y, z; point or name; code or kind;
+/// radius or diameter. Without the last two every marker has `usual_radius`. A line without numbers where
+/// they are wanted is left out, and told in `left_out` by its number among the lines of the table. Throws
+/// Error(Io, Format), Error(Usage) when neither a column nor `usual_radius` says a radius.
+std::vector<Marker> read_marker_table(const std::filesystem::path&, const TextReading&, double usual_radius,
+                                      std::vector<std::string>& left_out);
 
 /// The file that belongs to a mesh: "stone-markers.csv" beside "stone.ply" or "stone-scan.ply"; empty if
 /// there is none.
