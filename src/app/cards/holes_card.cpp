@@ -200,9 +200,9 @@ void HolesCard::list_rims() {
     const Lengths l(*document_->site());
     constexpr std::size_t kMostRows = 2000;
     for (std::size_t k = 0; k < std::min(rims_.size(), kMostRows); ++k) {
-        auto* row = new QTreeWidgetItem(list_, {tr("Hole %1").arg(k + 1), grouped(rims_[k].size()),
-                                                l.text(box_of(*mesh_, rims_[k]).diagonal(), 3),
-                                                l.area(repair::area_across(*mesh_, rims_[k]))});
+        auto* row = new QTreeWidgetItem(list_, {QString::number(k + 1), grouped(rims_[k].size()),
+                                                l.brief(box_of(*mesh_, rims_[k]).diagonal(), 1),
+                                                l.brief(repair::area_across(*mesh_, rims_[k]), 2)});
         row->setToolTip(3, tr("Of its shadow along its mean normal; every fill has at least this area"));
         for (const int c : {1, 2, 3}) row->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
     }
@@ -316,9 +316,10 @@ void HolesCard::make_preview() {
                         : tr("%1 triangles would be made.");
             const Lengths l(*document_->site());
             text = text.arg(grouped(ready_->triangles.size())) + QLatin1Char(' ');
-            text += result.bulge > 0 ? tr("Its area is %1; it bulges %2 out of a taut fill.")
-                                           .arg(l.area(result.area), l.spread(result.bulge))
-                                     : tr("Its area is %1.").arg(l.area(result.area));
+            const double least = 1e-6 * std::sqrt(result.area);  // less is rounding
+            text += result.bulge > least ? tr("Its area is %1; it bulges %2 out of a taut fill.")
+                                               .arg(l.brief(result.area, 2), l.brief(result.bulge, 1))
+                                         : tr("Its area is %1.").arg(l.brief(result.area, 2));
             show_preview(alone(*mesh_, *ready_), text);
         },
         [this](const QString& why) { no_preview(why); }, Jobs::Show::IfLong);

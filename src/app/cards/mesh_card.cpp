@@ -70,7 +70,7 @@ void MeshCard::add_tour() {
     kinds_->header()->setStretchLastSection(false);
     kinds_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     for (const int c : {1, 2}) kinds_->header()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
-    kinds_->setFixedHeight(352);
+    kinds_->setFixedHeight(366);
     body()->addWidget(kinds_);
     auto* tour = new QHBoxLayout;
     previous_ = make_button(this, "meshPrevious", tr("Back"), tr("Flies to the finding before"));
@@ -338,7 +338,7 @@ void MeshCard::fill_kinds() {
     kinds_->clear();
     QTreeWidgetItem* first = nullptr;
     for (std::size_t h = 0; h < repair::kHarms; ++h) {
-        auto* group = new QTreeWidgetItem(kinds_, {title_of(static_cast<repair::Harm>(h))});
+        auto* group = new QTreeWidgetItem(kinds_);
         group->setFlags(Qt::ItemIsEnabled);
         QFont bold = kinds_->font();
         bold.setWeight(QFont::DemiBold);
@@ -359,8 +359,8 @@ void MeshCard::fill_kinds() {
             row->setToolTip(2, explained_cost(f));
             if (n > 0 && !first) first = row;
         }
-        group->setText(1, grouped(sum));
-        group->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
+        group->setText(0, tr("%1: %2").arg(title_of(static_cast<repair::Harm>(h)), grouped(sum)));
+        group->setFirstColumnSpanned(true);
         group->setExpanded(true);
     }
     if (first) kinds_->setCurrentItem(first);

@@ -73,6 +73,22 @@ QString Lengths::spread(double data, int exponent) const {
     return shown_figure(v, decimals_for(v, 2)) + power(exponent);
 }
 
+QString Lengths::brief(double data, int exponent) const {
+    double v = data;
+    for (int k = 0; k < exponent; ++k) v = shown(v);
+    if (!known_ || metres_ != 1) return shown_figure(v, decimals_for(v, 3)) + power(exponent);
+    struct Unit {
+        const char* name;
+        double size;
+    };
+    constexpr Unit kUnits[] = {{" m", 1}, {" cm", 0.01}, {" mm", 0.001}};
+    const Unit* unit = kUnits;
+    while (unit != &kUnits[2] && std::fabs(v) < std::pow(unit->size, exponent)) ++unit;
+    v /= std::pow(unit->size, exponent);
+    const char* power = exponent == 2 ? "²" : exponent == 3 ? "³" : "";
+    return shown_figure(v, decimals_for(v, 3)) + QString::fromUtf8(unit->name) + QString::fromUtf8(power);
+}
+
 std::pair<QString, QString> Lengths::figure_and_spread(double data, double sigma, int exponent) const {
     double v = data, s = sigma;
     for (int k = 0; k < exponent; ++k) v = shown(v), s = shown(s);

@@ -41,6 +41,8 @@ class Lengths {
     /// How far figures may be off (a standard deviation, a deviation): two significant digits, as a length
     /// or to a higher power.
     QString spread(double data, int exponent = 1) const;
+    /// For narrow columns: three significant digits; of metres what is small in cm or mm: "4.82 cm²".
+    QString brief(double data, int exponent) const;
     /// A figure with its standard deviation, both with the digits that the deviation bears: "4,042 ± 26 m³",
     /// on one line. Without one (0) as area() or volume().
     QString with_spread(double data, double sigma, int exponent) const;

@@ -34,9 +34,9 @@ QString title_of(repair::Harm h) {
 }
 
 QString told_cost(const repair::Cost& c, const Lengths& l) {
-    if (c.volume > 0) return l.volume(c.volume);
-    if (c.area > 0) return l.area(c.area);
-    return c.length > 0 ? l.text(c.length, 1) : QString();
+    if (c.volume > 0) return l.brief(c.volume, 3);
+    if (c.area > 0) return l.brief(c.area, 2);
+    return c.length > 0 ? l.brief(c.length, 1) : QString();
 }
 
 QString explained_cost(Fault f) {

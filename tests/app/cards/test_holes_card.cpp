@@ -96,6 +96,8 @@ TEST_CASE("AHoleIsSeenFilledBeforeItIsMade", "[window]") {
     s.from_above();
     REQUIRE(s.card().preview());
     CHECK(s.w.find<QLabel>("holesTold")->text().contains("would close it"));
+    CHECK(s.w.find<QLabel>("holesTold")->text().contains("bulges"));
+    CHECK(list->topLevelItem(0)->text(3).endsWith(QStringLiteral("m²")));
     const int seen = s.preview_pixels();
     CHECK(seen > 2000);
     // Nothing is made yet.
@@ -108,6 +110,7 @@ TEST_CASE("AHoleIsSeenFilledBeforeItIsMade", "[window]") {
     emit kind->activated(0);
     REQUIRE(s.idle());
     REQUIRE(s.card().preview());
+    CHECK_FALSE(s.w.find<QLabel>("holesTold")->text().contains("bulges"));
     CHECK(s.card().preview() != curved);
     CHECK(s.card().preview()->bounds().hi.z < curved->bounds().hi.z - 0.05);
     const std::uint64_t flat = s.card().preview()->size();

@@ -103,7 +103,7 @@ TEST_CASE("AMeshIsCheckedTouredAndRepairedByMouse", "[window]") {
     CHECK(s.card().row_of(Fault::DuplicateFace)->parent() == found->topLevelItem(1));
     CHECK(s.card().row_of(Fault::Spike)->parent() == found->topLevelItem(2));
     CHECK(s.card().row_of(Fault::Hole)->text(2).endsWith(QStringLiteral("m²")));
-    CHECK(s.card().row_of(Fault::SmallPiece)->text(2).endsWith(QStringLiteral("m³")));
+    CHECK(s.card().row_of(Fault::SmallPiece)->text(2) == QStringLiteral("1,000 cm³"));
     CHECK(s.card().row_of(Fault::Spike)->text(2).isEmpty());
     // The tour flies to each hole and selects the triangles along its rim.
     s.choose(Fault::Hole);
@@ -464,6 +464,27 @@ TEST_CASE("AMeshIsAlignedByFeaturesStepByStep", "[window]") {
     CHECK(later.item().features[0].direction == kept.direction);
     CHECK(later.item().features[0].point == kept.point);
     later.close();
+}
+
+// A patch that runs into a hole cannot be replaced: the card says so, and offers a ring more.
+TEST_CASE("APatchThatIsNotFitIsWidened", "[window]") {
+    BrokenBall s;
+    s.choose(Fault::Hole);
+    s.w.click(s.w.find<QPushButton>("meshNext"));
+    REQUIRE(s.w.settle());
+    auto* widen = s.w.find<QPushButton>("meshWiden");
+    CHECK_FALSE(widen->isVisible());
+    const std::uint64_t before = s.w.site().selected();
+    s.w.click(s.w.find<QPushButton>("meshPatch"));
+    REQUIRE(s.w.wait([&] { return widen->isVisible(); }));
+    CHECK(s.w.find<QLabel>("meshTold")->text().startsWith("Not replaced"));
+    CHECK(s.w.item().ledger.empty());
+    CHECK_FALSE(s.card().guides().empty());
+    s.w.click(widen);
+    REQUIRE(s.w.wait([&] { return s.w.site().selected() > before; }));
+    REQUIRE(s.w.settle());
+    CHECK(site::told(s.w.site().origin.cause).find("grown") != std::string::npos);
+    CHECK(s.w.item().ledger.empty());
 }
 
 TEST_CASE("MarkersAreTickedByKindSelectedAndHealedOver", "[window]") {

@@ -550,6 +550,11 @@ TEST_CASE("HowFarFiguresMayBeOffHasTwoDigitsAndAUnit", "[window]") {
     CHECK(m.spread(0.000532) == "0.00053 m");
     CHECK(m.spread(12.345, 3) == "12 m³");
     CHECK(m.spread(0) == "0 m");
+    CHECK(m.brief(0.0048199, 2) == "48.2 cm²");
+    CHECK(m.brief(0.00004, 2) == "40.0 mm²");
+    CHECK(m.brief(1.5, 3) == "1.50 m³");
+    CHECK(m.brief(2e-12, 3) == "0.00200 mm³");
+    CHECK(app::Lengths(*feet).brief(0.015769, 2).endsWith(" ft²"));
     CHECK(app::Lengths(*feet).spread(0.015769, 3).endsWith(" ft³"));
     CHECK(app::Lengths(site::Site{}).spread(0.015769, 3) == "0.016 (unit not set)");
 }
