@@ -12,6 +12,7 @@
 #include "core/base/error.h"
 #include "core/base/output.h"
 #include "core/io/area_table.h"
+#include "core/site/heights.h"
 
 namespace pristine::app {
 
@@ -72,15 +73,13 @@ void MeasureCard::choose_areas_file() {
 // What is known of the heights of a surface: what a person gave here holds for both, then what their surveys
 // state.
 MeasureCard::Sigma MeasureCard::sigma_of(const site::Item& item) const {
-    Sigma s{{noise_->in_data(), 0, item.thinned}, tr("as given")};
+    Sigma s{site::heights_of(*document_->site(), item), tr("by local fits")};
     const site::Survey* survey = document_->site()->survey(item.survey);
-    if (survey) s.heights.systematic = survey->systematic;
-    if (s.heights.noise > 0) return s;
-    if (survey && survey->noise > 0) {
-        s.heights.noise = survey->noise;
+    if (survey && survey->noise > 0)
         s.noise_from = tr("of the survey %1").arg(QString::fromStdString(survey->name));
-    } else {
-        s.noise_from = tr("by local fits");
+    if (noise_->in_data() > 0) {
+        s.heights.noise = noise_->in_data();
+        s.noise_from = tr("as given");
     }
     return s;
 }

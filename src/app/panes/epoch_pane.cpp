@@ -8,15 +8,21 @@
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLegendMarker>
+#include <QLineSeries>
 #include <QValueAxis>
 #include <algorithm>
 #include <cmath>
 
 #include "app/look/lengths.h"
+#include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
+#include "core/measure/above.h"
+#include "core/measure/noise.h"
+#include "core/site/heights.h"
 #include "core/surface/clip.h"
 #include "render/scene.h"
 
@@ -24,6 +30,7 @@ namespace pristine::app {
 namespace {
 
 enum What : int { kLevel, kChange };
+constexpr double kBar = 0.5;  // width of a bar, of a category
 
 bool is_epoch(const site::Site& s, const site::Item& i) {
     return !site::date_of(s, i).empty() && i.role == site::ItemRole::Terrain;
@@ -61,7 +68,10 @@ EpochPane::EpochPane(Document* document, Jobs* jobs, QWidget* parent)
     head()->addWidget(within_);
     connect(within_, &QComboBox::activated, this, &EpochPane::compute);
     connect(level_, &QDoubleSpinBox::valueChanged, this, &EpochPane::compute);
-    connect(what_, &QComboBox::activated, this, &EpochPane::draw);
+    connect(what_, &QComboBox::activated, this, [this] {
+        draw();
+        say_last();
+    });
 }
 
 void EpochPane::refresh() {
@@ -103,22 +113,75 @@ void EpochPane::compute() {
         tr("Volumes by date"),
         [=](Progress& p, Epochs& made) {
             mesh::TriMesh before;
+            measure::DifferenceOptions options;
             for (const site::ItemPtr& i : items) {
                 mesh::TriMesh m = io::mesh_of(*i->cloud, ~*i->absent);
                 if (line)
                     m = surface::clip(m, {line->points}, surface::Keep::Inside, surface::Edges::Exact, p);
-                Epoch e{i->name, site::date_of(*s, *i), measure::volumes(m, measure::level(level)), {}};
-                if (!made.empty()) e.change = measure::difference(before, m, {}, p);
+                options.before = options.after;
+                options.after = site::heights_of(*s, *i);
+                if (!(options.after.noise > 0)) options.after.noise = measure::noise_of(m);
+                const measure::Base base = measure::level(level);
+                Epoch e{i->name,
+                        site::date_of(*s, *i),
+                        measure::volumes(m, base),
+                        measure::above(m, base, options.after, p),
+                        {}};
+                if (!made.empty()) e.change = measure::difference(before, m, options, p);
                 made.push_back(std::move(e));
                 before = std::move(m);
             }
         },
         [this](Epochs& made) {
             epochs_ = std::move(made);
-            say({});
             draw();
+            say_last();
         },
         [this](const QString& why) { say(why); }, Jobs::Show::IfLong);
+}
+
+// The newest figure with its standard deviation.
+void EpochPane::say_last() {
+    if (epochs_.empty()) return say(tr("No surface has a date."));
+    const Epoch& e = epochs_.back();
+    const Lengths l(*document_->site());
+    const QString date = QString::fromStdString(e.date);
+    if (what_->currentIndex() == kLevel)
+        return say(tr("%1: %2 above").arg(date, l.with_spread(e.spread.fill, e.spread.sigma_fill, 3)));
+    if (!e.change) return say(tr("There is only one date: nothing to compare it with."));
+    say(tr("%1: cut %2, fill %3, net %4")
+            .arg(date, l.with_spread(e.change->cut, e.change->sigma_cut, 3),
+                 l.with_spread(e.change->fill, e.change->sigma_fill, 3),
+                 l.with_spread(e.change->net(), e.change->sigma_net, 3)));
+}
+
+// One standard deviation to either side of the top of each bar.
+void EpochPane::draw_spreads(bool change) {
+    const double v = std::pow(Lengths(*document_->site()).shown(1), 3);
+    const auto whisker = [&](double at, double top, double sigma) {
+        if (!(sigma > 0)) return;
+        auto* line = new QLineSeries;
+        line->setPen(QPen(token::ink, 2));
+        constexpr double kHalf = 0.04;  // of a category
+        for (const QPointF& p :
+             {QPointF(at - kHalf, top - sigma), QPointF(at + kHalf, top - sigma), QPointF(at, top - sigma),
+              QPointF(at, top + sigma), QPointF(at - kHalf, top + sigma), QPointF(at + kHalf, top + sigma)})
+            line->append(p);
+        chart()->addSeries(line);
+        for (QAbstractAxis* axis : chart()->axes()) line->attachAxis(axis);
+        for (QLegendMarker* m : chart()->legend()->markers(line)) m->setVisible(false);
+    };
+    int at = 0;
+    for (const Epoch& e : epochs_) {
+        if (change && !e.change) continue;
+        if (change) {
+            whisker(at - kBar / 4, v * e.change->fill, v * e.change->sigma_fill);
+            whisker(at + kBar / 4, -v * e.change->cut, v * e.change->sigma_cut);
+        } else {
+            whisker(at, v * e.volumes.above, v * e.spread.sigma_fill);
+        }
+        ++at;
+    }
 }
 
 void EpochPane::draw() {
@@ -143,11 +206,11 @@ void EpochPane::draw() {
         lo = std::min(lo, down), hi = std::max(hi, up);
     }
     auto* series = new QBarSeries;
+    series->setBarWidth(kBar);
     series->append(first);
     if (second) series->append(second);
     if (dates.isEmpty()) {
         delete series;
-        if (!epochs_.empty()) say(tr("There is only one date: nothing to compare it with."));
         return;
     }
     chart()->addSeries(series);
@@ -161,23 +224,28 @@ void EpochPane::draw() {
     chart()->addAxis(y, Qt::AlignLeft);
     series->attachAxis(x);
     series->attachAxis(y);
+    draw_spreads(change);
 }
 
 QString EpochPane::table() const {
     const Lengths l(*document_->site());
     const double v = std::pow(l.shown(1), 3);
-    QString csv = QStringLiteral("date,surface,above%1,below%1,cut%1,fill%1,net%1\n")
+    QString csv = QStringLiteral(
+                      "date,surface,above%1,below%1,cut%1,fill%1,net%1,sigma above%1,sigma cut%1,"
+                      "sigma fill%1,sigma net%1\n")
                       .arg(QStringLiteral(" [%1]").arg(l.power(3).trimmed()));
     for (const Epoch& e : epochs_) {
         csv += QStringLiteral("%1,\"%2\",%3,%4")
                    .arg(QString::fromStdString(e.date), QString::fromStdString(e.name))
                    .arg(v * e.volumes.above, 0, 'f', 3)
                    .arg(v * e.volumes.below, 0, 'f', 3);
-        csv += e.change ? QStringLiteral(",%1,%2,%3\n")
-                              .arg(v * e.change->cut, 0, 'f', 3)
-                              .arg(v * e.change->fill, 0, 'f', 3)
-                              .arg(v * e.change->net(), 0, 'f', 3)
-                        : QStringLiteral(",,,\n");
+        const auto number = [&](double volume) { return QString::number(v * volume, 'f', 3); };
+        const measure::Difference* d = e.change ? &*e.change : nullptr;
+        for (const double volume :
+             {d ? d->cut : NAN, d ? d->fill : NAN, d ? d->net() : NAN, e.spread.sigma_fill,
+              d ? d->sigma_cut : NAN, d ? d->sigma_fill : NAN, d ? d->sigma_net : NAN})
+            csv += QLatin1Char(',') + (std::isnan(volume) ? QString() : number(volume));
+        csv += QLatin1Char('\n');
     }
     return csv;
 }

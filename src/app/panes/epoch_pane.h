@@ -30,6 +30,7 @@ class EpochPane : public ChartPane {
     struct Epoch {
         std::string name, date;
         measure::Volumes volumes;                   ///< to the level
+        measure::Difference spread;                 ///< the same with its standard deviations
         std::optional<measure::Difference> change;  ///< against the one before; none for the first
     };
     const std::vector<Epoch>& epochs() const { return epochs_; }
@@ -39,6 +40,8 @@ class EpochPane : public ChartPane {
   private:
     void compute();
     void draw();
+    void draw_spreads(bool change);
+    void say_last();
     Document* document_;
     QComboBox *what_, *within_;
     QDoubleSpinBox* level_;

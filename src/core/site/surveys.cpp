@@ -5,6 +5,7 @@
 #include <map>
 
 #include "core/base/error.h"
+#include "core/site/heights.h"
 #include "core/site/site.h"
 
 namespace pristine::site {
@@ -124,6 +125,15 @@ SitePtr surveys_of_dates(const Site& site) {
         next = set_survey(*next, survey, one.second);
     }
     return next;
+}
+
+measure::HeightSigma heights_of(const Site& site, const Item& item) {
+    measure::HeightSigma s{0, 0, item.thinned};
+    if (const Survey* survey = site.survey(item.survey)) {
+        s.noise = survey->noise;
+        s.systematic = survey->systematic;
+    }
+    return s;
 }
 
 }  // namespace pristine::site

@@ -121,6 +121,23 @@ TEST_CASE("VolumesOfDatedSurfacesStandInAChartInOrderOfTheirDates", "[window]") 
     CHECK(pane->epochs()[1].change->fill == Approx(200).epsilon(1e-6));
     CHECK(pane->epochs()[1].change->cut == Approx(0).margin(1e-9));
     CHECK_THAT(pane->table().toStdString(), Catch::Contains("2026-11-03,\"Pad 2026 11 03\",600.000"));
+    // What their surveys state becomes a standard deviation, in the table, in words and in the chart.
+    const QImage bare = pane->grab().toImage();
+    w.document().apply("Surveys", [](const site::Site& s) {
+        site::SitePtr next = site::put_survey(s, {0, "October", "2026-10-05", "", 0.02, 0.01});
+        next = site::put_survey(*next, {0, "November", "2026-11-03", "", 0.02, 0.01});
+        next = site::set_survey(*next, next->surveys[0].id, {s.items[1]->id});
+        return site::set_survey(*next, next->surveys[1].id, {s.items[0]->id});
+    });
+    REQUIRE(w.wait([&] { return pane->epochs()[0].spread.sigma_fill > 1; }));
+    REQUIRE(w.settle());
+    // Of six vertices 200 m² in all; both dates shift by themselves.
+    CHECK(pane->epochs()[0].spread.sigma_fill > 0.01 * 200);
+    CHECK(pane->epochs()[0].spread.sigma_fill < 0.01 * 200 + 0.02 * 200);
+    CHECK(pane->epochs()[1].change->sigma_net ==
+          Approx(std::sqrt(2.0) * pane->epochs()[0].spread.sigma_fill).epsilon(1e-6));
+    CHECK(w.find<QLabel>("epochState")->text().contains(QStringLiteral("±")));
+    CHECK(pane->grab().toImage() != bare);
     // The measure board knows by the dates which is the later, whichever is in work.
     w.window().commands().trigger("tools.measure");
     auto* base = w.find<QComboBox>("measureBase");
