@@ -1,4 +1,4 @@
-// `pristine surface build|trim|replace|boundary|contours`: terrain surfaces without a window.
+// `pristine surface build|trim|replace|smooth|boundary|contours`: terrain surfaces without a window.
 
 #include <fmt/format.h>
 
@@ -362,12 +362,13 @@ void add_replace(CLI::App& surface) {
 }  // namespace
 
 void add_surface(CLI::App& app) {
-    auto* surface = app.add_subcommand("surface", "Terrain surfaces: build, trim, boundary, contours");
+    auto* surface = app.add_subcommand("surface", "Terrain surfaces: build, trim, replace, smooth, boundary, contours");
     surface->require_subcommand(1);
     add_build(*surface);
     add_trim(*surface);
     add_replace(*surface);
     auto r = std::make_shared<LinesRequest>();
+    add_surface_smooth(*surface);
     auto* boundary = surface->add_subcommand("boundary", "The line round a surface as it is, with holes");
     reads(boundary->add_option("IN", r->input, "Surface"), r->common)->required();
     writes(boundary->add_option("-o,--output", r->output,

@@ -35,6 +35,9 @@ io::MeshFile read_surface(const std::string& path, const Common&, Progress&);
 /// Every triangle faces upwards in plan: what areas and volumes rest on. Throws Error(Usage).
 void require_surface(const mesh::TriMesh&, const std::string& path);
 
+/// `surface smooth`.
+void add_surface_smooth(CLI::App& surface);
+
 /// The closed lines of a file in the system of the data, each under the name of its layer and a number, or
 /// under `word` and a number. Throws Error(Empty) when there is none.
 std::vector<std::pair<std::string, std::vector<Vec3>>> named_rings(const std::string& file,

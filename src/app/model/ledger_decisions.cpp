@@ -26,6 +26,9 @@ QString counted_change(const site::Item& item, const site::LedgerEntry& e, const
         case site::SurfaceEdit::Kind::DropPoints:
             return change.points.size() == 1 ? tr("1 point")
                                              : tr("%1 points").arg(grouped(change.points.size()));
+        case site::SurfaceEdit::Kind::Heights:
+            return change.points.size() == 1 ? tr("1 height")
+                                             : tr("%1 heights").arg(grouped(change.points.size()));
         case site::SurfaceEdit::Kind::ReplacePart:
             return tr("a part");
         case site::SurfaceEdit::Kind::Limits:

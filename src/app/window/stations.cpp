@@ -138,8 +138,10 @@ void Stations::colour_by_pictures() {
                 style.colour_by = site::ColourBy::Rgb;
                 return site::set_style(*next, next->items.back()->id, style);
             });
-            QString text = tr("%1 of %2 points lie in a picture; the others keep their colour.")
-                               .arg(grouped(made->coloured), grouped(made->cloud->size()));
+            QString text = made->coloured == made->cloud->size()
+                               ? tr("All %1 points lie in a picture.").arg(grouped(made->coloured))
+                               : tr("%1 of %2 points lie in a picture; the others keep their colour.")
+                                     .arg(grouped(made->coloured), grouped(made->cloud->size()));
             for (const std::string& w : made->warnings) text += QLatin1Char(' ') + QString::fromStdString(w);
             status_->say(text, false);
         });

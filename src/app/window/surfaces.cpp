@@ -1,9 +1,11 @@
 #include "app/window/surfaces.h"
 
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QSettings>
 
 #include "app/cards/surface_card.h"
+#include "app/look/lengths.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/model/live_surface.h"
@@ -71,6 +73,16 @@ void Surfaces::add_surface_cards() {
             if (!item || !item->source) return tr("Take a surface in work that was built here.");
             return !document_->site()->selection_in_work() ? tr("Select all triangles round a point first.")
                                                            : QString();
+        });
+    add(
+        "tools.smooth_surface", tr("Smooth a part of the surface…"),
+        tr("Evens out the heights inside the selection, none by more than is allowed; lines that the surface "
+           "follows, its rims and everything else stay. A card at the bottom that can be lifted"),
+        {}, tr("Tools"), [this] { ask_smooth(); },
+        [this] {
+            const site::ItemPtr item = document_->site()->active_item();
+            if (!item || !cloud::is_surface(*item->cloud)) return tr("Take a surface in work first.");
+            return document_->site()->selection_in_work() ? QString() : tr("Select a part of it first.");
         });
     commands_.add(
         {"view.profile",
@@ -235,6 +247,46 @@ void Surfaces::drop_points() {
     const QString chosen = desk_.bar ? desk_.bar->chosen_reason() : QString();
     surface_->build_again(item->id, dropped, tr("Drop %n point(s)", "", static_cast<int>(dropped.count)),
                           chosen.isEmpty() ? tr("Wrong points") : chosen);
+}
+
+void Surfaces::ask_smooth() {
+    const site::SitePtr s = document_->site();
+    const Lengths l(*s);
+    bool ok = false;
+    const double most = QInputDialog::getDouble(
+        window_, tr("Smooth a part of the surface"),
+        tr("No height changes by more than [%1]").arg(l.known() ? l.suffix().trimmed() : tr("unit not set")),
+        l.shown(0.05 / l.data_metres()), 1e-6, 1e6, l.decimals() + 1, &ok);
+    if (ok) smooth_part(l.data(most));
+}
+
+void Surfaces::smooth_part(double most) {
+    const site::SitePtr s = document_->site();
+    const site::ItemPtr item = s->active_item();
+    const site::SetPtr part = s->selection_in_work();
+    if (!item || !part) return;
+    struct Smoothed {
+        site::Edited edited;
+        double largest = 0;
+    };
+    const auto made = std::make_shared<Smoothed>();
+    const Lengths l(*s);
+    jobs_->start(
+        tr("Smoothing"),
+        [=](Progress& p) { made->edited = site::with_smoothed(*item, *part, most, made->largest, p); },
+        [this, made, item, l] {
+            if (!made->edited.source)
+                return say_refused(
+                    tr("No height can be moved: only points inside the selection are, and not "
+                       "those of lines and rims."));
+            const QString chosen = desk_.bar ? desk_.bar->chosen_reason() : QString();
+            surface_->build_again(
+                item->id, made->edited,
+                tr("Smooth %n height(s), by %1 at most", "", static_cast<int>(made->edited.count))
+                    .arg(l.spread(made->largest)),
+                chosen.isEmpty() ? tr("Smoothed") : chosen);
+        },
+        [this](const QString& why) { say_refused(why); }, Jobs::Show::IfLong);
 }
 
 void Surfaces::choose_drape(std::uint64_t item) {

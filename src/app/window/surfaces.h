@@ -25,6 +25,8 @@ class Surfaces : public HandyPart {
     void follow_surfaces(std::uint64_t line);
     void line_round();
     void drop_points();
+    void ask_smooth();
+    void smooth_part(double most);
     const std::vector<std::vector<Vec3>>& arrows_now();
     static std::vector<site::Line> lines_round(const site::Item&, const QString& rim, const QString& hole);
     std::uint64_t outline_in_work() const;

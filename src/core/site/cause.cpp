@@ -56,6 +56,7 @@ constexpr std::pair<const char*, const char*> kPhrases[] = {
     {"repair.relax", "relax brush"},
     {"repair.flatten", "flatten brush"},
     {"surface.drop_points", "points of the surface dropped"},
+    {"surface.smooth", "part of the surface smoothed"},
     {"surface.replace_part", "part of the surface replaced"},
     {"surface.limits", "triangles beyond limits left off"},
     {"surface.thinning", "points of the surface thinned"},
@@ -209,6 +210,8 @@ class Teller {
         if (const auto* l = setting<double>(a, "longest")) add(say("edges up to {}", length(*l)));
         if (const auto* l = setting<double>(a, "rim")) add(say("edges at the rim up to {}", length(*l)));
         if (const auto* d = setting<double>(a, "angle")) add(say("angles at the rim up to {:g}°", *d));
+        if (const auto* l = setting<double>(a, "largest"))
+            add(say("heights changed by {} at most", length(*l)));
         if (const auto* t = setting<double>(a, "tolerance")) add(say("within {} in height", length(*t)));
         const auto *used = setting<double>(a, "used"), *of = setting<double>(a, "of");
         if (used && of) add(say("{:.0f} of {:.0f} points used", *used, *of));

@@ -59,7 +59,8 @@ surface::Limits limits_from(const json& j) {
     return {j.at(0), j.at(1), j.at(2)};
 }
 
-constexpr std::array<const char*, 4> kEditKinds{"drop_points", "replace_part", "limits", "thinning"};
+constexpr std::array<const char*, 5> kEditKinds{"drop_points", "replace_part", "limits", "thinning",
+                                                "heights"};
 
 json edit_json(std::uint32_t number, const SurfaceEdit& e) {
     json j{{"number", number},

@@ -1,12 +1,15 @@
 #include "core/site/surface_edits.h"
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 #include "core/base/error.h"
 #include "core/site/change.h"
 #include "core/surface/make.h"
+#include "core/surface/smooth_heights.h"
 #include "core/surface/thin.h"
+#include "core/topology/adjacency.h"
 
 namespace pristine::site {
 namespace {
@@ -22,30 +25,85 @@ Cause built(const std::string& id, Settings settings) {
     return by({.kind = Act::Kind::Build, .id = id, .settings = std::move(settings)});
 }
 
-Places places_of(const SurfaceEdit& drop) {
-    Places places;
-    for (const Vec3& p : drop.points) places.insert({p.x, p.y});
-    return places;
+// Points by their places in plan, each place with its points in their order.
+using ByPlace = std::map<std::pair<double, double>, std::vector<Vec3>>;
+
+std::pair<double, double> place(const Vec3& p) {
+    return {p.x, p.y};
 }
 
-// Plan places of the points that are dropped.
-Places dropped(const SurfaceSource& s) {
-    Places gone;
-    for (const auto& [number, e] : s.edits)
-        if (e.kind == Kind::DropPoints && e.active) gone.merge(places_of(e));
-    return gone;
+bool moves_points(const SurfaceEdit& e) {
+    return e.kind == Kind::DropPoints || e.kind == Kind::Heights;
+}
+
+Places places_of(const SurfaceEdit& e) {
+    Places places;
+    for (const Vec3& p : e.points) places.insert(place(p));
+    return places;
 }
 
 // The points in these places, in their order.
 std::vector<Vec3> at(const std::vector<Vec3>& points, const Places& places) {
     std::vector<Vec3> found;
     for (const Vec3& p : points)
-        if (places.contains({p.x, p.y})) found.push_back(p);
+        if (places.contains(place(p))) found.push_back(p);
     return found;
 }
 
-void take_out(std::vector<Vec3>& points, const Places& places) {
-    std::erase_if(points, [&](const Vec3& p) { return places.contains({p.x, p.y}); });
+// What changes of points are about: the places of a surface from a file are its vertices.
+std::vector<Vec3>& points_in(SurfaceSource& s) {
+    return s.definition.given.triangles.empty() ? s.definition.points : s.definition.given.vertices;
+}
+
+// The points without any change; for a surface from a file in the order of its vertices.
+std::vector<Vec3> raw_points(const SurfaceSource& s) {
+    ByPlace held;
+    for (const auto& [number, e] : s.edits) {
+        if (!moves_points(e)) continue;
+        ByPlace own;
+        for (const Vec3& p : e.held) own[place(p)].push_back(p);
+        held.merge(own);
+    }
+    const bool given = !s.definition.given.triangles.empty();
+    std::vector<Vec3> raw;
+    for (const Vec3& p : given ? s.definition.given.vertices : s.definition.points) {
+        const auto known = held.find(place(p));
+        if (known == held.end())
+            raw.push_back(p);
+        else if (given)
+            raw.push_back(known->second.front());
+    }
+    if (!given)
+        for (const auto& [where, points] : held) raw.insert(raw.end(), points.begin(), points.end());
+    return raw;
+}
+
+// The points as the changes in force make them.
+std::vector<Vec3> changed(std::vector<Vec3> raw, const SurfaceSource& s) {
+    Places gone;
+    std::map<std::pair<double, double>, double> height;
+    for (const auto& [number, e] : s.edits) {
+        if (!e.active || !moves_points(e)) continue;
+        if (e.kind == Kind::DropPoints) gone.merge(places_of(e));
+        if (e.kind == Kind::Heights)
+            for (const Vec3& p : e.points) height[place(p)] = p.z;  // the latest holds
+    }
+    std::erase_if(raw, [&](const Vec3& p) { return gone.contains(place(p)); });
+    for (Vec3& p : raw)
+        if (const auto known = height.find(place(p)); known != height.end()) p.z = known->second;
+    return raw;
+}
+
+// Adds a change of points, and takes it into the definition.
+std::uint32_t add_change(SurfaceSource& s, Kind kind, std::vector<Vec3> points) {
+    std::vector<Vec3> raw = raw_points(s);
+    const std::uint32_t number = next_number(s);
+    SurfaceEdit& e = s.edits[number];
+    e.kind = kind;
+    e.points = std::move(points);
+    e.held = at(raw, places_of(e));
+    points_in(s) = changed(std::move(raw), s);
+    return number;
 }
 
 // The points of the surface as they are before any is dropped, thinned or not.
@@ -60,17 +118,6 @@ std::vector<Vec3> points_of(const Site& site, const SurfaceEdit& thinning, Progr
     std::vector<Vec3> kept;
     for (const std::uint32_t i : surface::thinned(all, thinning.tolerance, progress)) kept.push_back(all[i]);
     return kept;
-}
-
-void set_drop(SurfaceSource& s, SurfaceEdit& edit, bool active) {
-    edit.active = active;
-    if (active) {
-        take_out(s.definition.points, places_of(edit));
-        return;
-    }
-    const Places still = dropped(s);
-    for (const Vec3& p : edit.held)
-        if (!still.contains({p.x, p.y})) s.definition.points.push_back(p);
 }
 
 // In force a part stands in the definition, in the order of the changes; lifted in the change.
@@ -110,16 +157,64 @@ Edited without_points(const Item& item, const ElementSet& set) {
     });
     Places places;
     for (std::size_t v = 0; v < all.size(); ++v)
-        if (own[v] > 0 && own[v] == all[v]) places.insert({m.vertices[v].x, m.vertices[v].y});
+        if (own[v] > 0 && own[v] == all[v]) places.insert(place(m.vertices[v]));
     auto next = std::make_shared<SurfaceSource>(*item.source);
-    const std::vector<Vec3> gone = at(next->definition.points, places);
+    std::vector<Vec3> gone = at(next->definition.points, places);
     if (gone.empty()) return {};
-    take_out(next->definition.points, places);
-    const std::uint32_t number = next_number(*next);
     const std::uint64_t count = gone.size();
-    next->edits[number] = {
-        .kind = Kind::DropPoints, .points = gone, .held = gone, .patch_ids = {}, .part = {}};
+    const std::uint32_t number = add_change(*next, Kind::DropPoints, std::move(gone));
     return {next, number, built("surface.drop_points", {{"points", static_cast<double>(count)}}), count};
+}
+
+namespace {
+
+// Of each vertex whether it may move: a point of the definition, inside the set, on no rim and no breakline.
+std::vector<char> free_vertices(const mesh::TriMesh& m, const ElementSet& set, const SurfaceSource& source) {
+    std::vector<std::uint32_t> all(m.vertices.size(), 0), own(m.vertices.size(), 0);
+    for (const auto& t : m.triangles)
+        for (const std::uint32_t v : t) ++all[v];
+    set.for_each([&](std::uint64_t e) {
+        for (const std::uint32_t v : m.triangles[e]) ++own[v];
+    });
+    std::vector<char> may(m.vertices.size(), 0);
+    for (std::size_t v = 0; v < may.size(); ++v) may[v] = own[v] > 0 && own[v] == all[v];
+    for (const auto& rim : topology::boundary_loops(m.triangles, topology::adjacency(m.triangles)))
+        for (const std::uint32_t v : rim) may[v] = 0;
+    // How often each place is there: of a surface from a file two heights in one place stay.
+    const surface::Definition& d = source.definition;
+    const bool given = !d.given.triangles.empty();
+    std::map<std::pair<double, double>, int> known;
+    for (const Vec3& p : given ? d.given.vertices : d.points) ++known[place(p)];
+    Places fixed;
+    for (const surface::Breakline& b : d.breaklines)
+        for (const Vec3& p : b.points) fixed.insert(place(p));
+    for (std::size_t v = 0; v < may.size(); ++v) {
+        if (!may[v]) continue;
+        const auto at = known.find(place(m.vertices[v]));
+        may[v] = at != known.end() && (!given || at->second == 1) && !fixed.contains(place(m.vertices[v]));
+    }
+    return may;
+}
+
+}  // namespace
+
+Edited with_smoothed(const Item& item, const ElementSet& set, double most, double& largest,
+                     Progress& progress) {
+    const SourcePtr source = source_of(item);
+    const mesh::TriMesh& m = *item.cloud->triangles();
+    const surface::SmoothHeights smooth =
+        surface::smoothed_heights(m, free_vertices(m, set, *source), most, 3, progress);
+    largest = smooth.largest;
+    std::vector<Vec3> points;
+    for (std::size_t v = 0; v < m.vertices.size(); ++v)
+        if (smooth.heights[v] != m.vertices[v].z)
+            points.push_back({m.vertices[v].x, m.vertices[v].y, smooth.heights[v]});
+    if (points.empty()) return {};
+    auto next = std::make_shared<SurfaceSource>(*source);
+    const std::uint64_t count = points.size();
+    const std::uint32_t number = add_change(*next, Kind::Heights, std::move(points));
+    return {next, number,
+            built("surface.smooth", {{"points", static_cast<double>(count)}, {"largest", largest}}), count};
 }
 
 Edited with_patch(const SurfaceSource& source, const Line& outline, const std::vector<LinePtr>& lines) {
@@ -190,36 +285,26 @@ Edited with_thinning(const SurfaceSource& source, double tolerance, const Item& 
 SourcePtr with_edits(const Site& site, const SurfaceSource& source, const std::vector<std::uint32_t>& numbers,
                      bool active, Progress& progress) {
     auto next = std::make_shared<SurfaceSource>(source);
+    const std::vector<Vec3> before = raw_points(*next);
     SurfaceEdit* thinning = nullptr;
+    bool points = false;
     for (const std::uint32_t number : numbers) {
         const auto found = next->edits.find(number);
         if (found == next->edits.end()) throw detail::missing("This ledger entry");
         SurfaceEdit& edit = found->second;
         if (edit.active == active) continue;
-        switch (edit.kind) {
-            case Kind::DropPoints:
-                set_drop(*next, edit, active);
-                break;
-            case Kind::ReplacePart:
-                set_patch(*next, number, edit, active);
-                break;
-            case Kind::Limits:
-                edit.active = active;
-                next->definition.limits = active ? edit.limits : surface::Limits{};
-                break;
-            case Kind::Thinning:
-                edit.active = active;
-                thinning = &edit;
-                break;
-        }
+        if (edit.kind == Kind::ReplacePart) set_patch(*next, number, edit, active);
+        if (edit.kind == Kind::Limits) next->definition.limits = active ? edit.limits : surface::Limits{};
+        if (edit.kind == Kind::Thinning) thinning = &edit;
+        points |= moves_points(edit);
+        edit.active = active;
     }
-    if (thinning) {
-        std::vector<Vec3>& points = next->definition.points;
-        points = points_of(site, *thinning, progress);
+    if (!thinning && !points) return next;
+    const std::vector<Vec3> raw = thinning ? points_of(site, *thinning, progress) : before;
+    if (thinning)
         for (auto& [number, e] : next->edits)
-            if (e.kind == Kind::DropPoints) e.held = at(points, places_of(e));
-        take_out(points, dropped(*next));
-    }
+            if (moves_points(e)) e.held = at(raw, places_of(e));
+    points_in(*next) = changed(raw, *next);
     return next;
 }
 

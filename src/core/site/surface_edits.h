@@ -1,5 +1,5 @@
-// Changes of what a surface is built from, as decisions that can be lifted: points dropped, a part replaced,
-// limits of its triangles, thinning.
+// Changes of what a surface is built from, as decisions that can be lifted: points dropped or moved in
+// height, a part replaced, limits of its triangles, thinning.
 //
 // Laws (tested): 1. A surface whose changes are all lifted is the one that would have been built without
 // them, in whatever order they were lifted. 2. Lifted and applied again, it is what it was. 3. The active
@@ -22,6 +22,11 @@ struct Edited {
 /// Without the points all of whose triangles are in the set. Points of breaklines stay. Throws Error(Usage)
 /// when the triangles came from a file.
 Edited without_points(const Item&, const ElementSet&);
+/// Heights inside the set evened out, each by no more than `most` (surface/smooth_heights.h). Points of
+/// breaklines, at rims and at the edge of the set stay. `largest` gets the largest change. Throws as
+/// smoothed_heights().
+Edited with_smoothed(const Item&, const ElementSet&, double most, double& largest,
+                     Progress& = Progress::none());
 /// One more patch: the closed line `outline` and those of `lines` that have a place inside it. Throws
 /// Error(Usage) when the outline is open.
 Edited with_patch(const SurfaceSource&, const Line& outline, const std::vector<LinePtr>& lines);

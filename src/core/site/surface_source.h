@@ -14,12 +14,13 @@ namespace pristine::site {
 /// A change of what a surface is built from. The entry of the ledger with its number says who decided it, why
 /// and when; surface_edits.h makes and lifts it.
 struct SurfaceEdit {
-    enum class Kind : std::uint8_t { DropPoints, ReplacePart, Limits, Thinning };
+    enum class Kind : std::uint8_t { DropPoints, ReplacePart, Limits, Thinning, Heights };
     Kind kind = Kind::DropPoints;
     bool active = true;
-    std::vector<Vec3> points;  ///< DropPoints: those that went; their places in plan stay out
-    std::vector<Vec3> held;    ///< DropPoints: what lifting brings back, thinned or not as all are
-    surface::Patch patch{};    ///< ReplacePart, while it is lifted: what is in the definition else
+    /// DropPoints: those that went; their places in plan stay out. Heights: places with their new height.
+    std::vector<Vec3> points;
+    std::vector<Vec3> held;  ///< the points at these places without any change, thinned or not as all are
+    surface::Patch patch{};  ///< ReplacePart, while it is lifted: what is in the definition else
     std::vector<std::uint64_t> patch_ids;  ///< likewise: lines of the site that it came from
     surface::Limits limits{};              ///< Limits: those in force, or that were
     double tolerance = 0;                  ///< Thinning: in height, data unit

@@ -10,6 +10,7 @@
 #include <QPushButton>
 #include <QTreeWidget>
 
+#include "answers.h"
 #include "app/cards/measure_card.h"
 #include "app/cards/rule_card.h"
 #include "app/cards/surface_card.h"
@@ -342,6 +343,48 @@ TEST_CASE("WhatChangesABuildIsInTheLedgerAndIsLifted", "[window]") {
     REQUIRE(s.w.wait([&] { return !why.isEmpty(); }));
     CHECK(why.contains("not in the site any more"));
     CHECK_FALSE(ledger()[0].active);
+}
+
+TEST_CASE("APartOfASurfaceIsSmoothedWithAStatedLargestChange", "[window]") {
+    SpoilSite s;
+    REQUIRE(s.w.open(s.folder / "spoil-bank-1.las"));
+    s.show_lines_of("spoil-breaklines-1.geojson");
+    s.build();
+    s.w.window().commands().trigger("view.top");
+    REQUIRE(s.w.settle());
+    const ViewFrame f = s.w.stage().frame();
+    const auto at = [&](double x, double y) { return f.project(demo::kSiteOrigin + Vec3{x, y, 2}); };
+    s.w.window().commands().trigger("select.polygon");
+    s.w.draw_polygon({at(105, 25), at(150, 25), at(150, 60), at(105, 60)});
+    REQUIRE(s.w.settle());
+    REQUIRE(s.w.site().selected() > 50);
+    const mesh::TriMesh before = *s.w.item().cloud->triangles();
+    const QImage picture = s.w.stage().grab().toImage();
+    test::answer(&s.w.window(), 0.02);
+    s.w.window().commands().trigger("tools.smooth_surface");
+    REQUIRE(s.w.wait([&] { return s.w.item().ledger.size() == 1; }));
+    REQUIRE(s.w.settle());
+    // The same places in plan, none moved by more than was allowed; far away nothing moved at all.
+    std::map<std::pair<double, double>, double> height;
+    for (const Vec3& v : before.vertices) height[{v.x, v.y}] = v.z;
+    std::size_t moved = 0;
+    for (const Vec3& v : s.w.item().cloud->triangles()->vertices) {
+        REQUIRE(height.contains({v.x, v.y}));
+        const double change = std::fabs(height[{v.x, v.y}] - v.z);
+        REQUIRE(change <= 0.02);
+        const Vec3 p = v - demo::kSiteOrigin;
+        if (p.x < 100 || p.x > 155 || p.y < 20 || p.y > 65) CHECK(change == 0);
+        moved += change > 0;
+    }
+    CHECK(moved > 20);
+    CHECK(s.w.item().ledger[0].reason == "Smoothed");
+    CHECK(site::told(s.w.item().ledger[0].cause).find("heights changed by") != std::string::npos);
+    CHECK(s.w.stage().grab().toImage() != picture);
+    s.w.click(s.w.find<QPushButton>("ledgerToggle" + QString::number(s.w.item().ledger[0].id)));
+    REQUIRE(s.w.wait([&] { return !s.w.item().ledger[0].active; }));
+    REQUIRE(s.w.settle());
+    for (const Vec3& v : s.w.item().cloud->triangles()->vertices)
+        REQUIRE(height.at({v.x, v.y}) == v.z);  // to the bit
 }
 
 TEST_CASE("ABoundaryThatDoesNotBoundIsRefusedWithThePlaceMarked", "[window]") {

@@ -2,9 +2,7 @@
 
 #include <catch2/catch.hpp>
 
-#include <QInputDialog>
-#include <QTimer>
-
+#include "answers.h"
 #include "core/cloud/triangles.h"
 #include "core/mesh/tri_mesh.h"
 #include "window_driver.h"
@@ -13,20 +11,6 @@ using namespace pristine;
 using test::WindowDriver;
 
 namespace {
-
-// Answers the question for the tolerance.
-void answer(QObject* parent, double value) {
-    auto* poll = new QTimer(parent);
-    QObject::connect(poll, &QTimer::timeout, poll, [poll, value] {
-        auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-        if (!dialog) return;
-        poll->stop();
-        poll->deleteLater();
-        dialog->setDoubleValue(value);
-        dialog->accept();
-    });
-    poll->start(20);
-}
 
 std::string square(double x) {
     const auto at = [](double v) { return std::to_string(v); };
@@ -49,7 +33,7 @@ TEST_CASE("MeshesSideBySideBecomeOneByMouse", "[window]") {
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "left.obj", 1));
     REQUIRE(w.open(folder / "right.obj", 2));
-    answer(&w.window(), 0.005);
+    test::answer(&w.window(), 0.005);
     w.window().commands().trigger("decide.merge");
     REQUIRE(w.wait([&] { return w.site().items.size() == 3 && !w.window().jobs().busy(); }));
     REQUIRE(w.settle());

@@ -109,6 +109,16 @@ ElementSet round_vertex(const Item& item, const Vec3& place) {
     return set;
 }
 
+// The triangles whose middle lies in a disc.
+ElementSet disc(const Item& item, const Vec3& middle, double r) {
+    ElementSet set(item.cloud->size());
+    for (std::uint64_t e = 0; e < item.cloud->size(); ++e) {
+        const Vec3 p = item.cloud->position(e) - kAt - middle;
+        if (std::hypot(p.x, p.y) < r) set.insert(e);
+    }
+    return set;
+}
+
 Line ring(double x, double y, double r, const std::string& name) {
     Line l;
     l.name = name;
@@ -147,6 +157,14 @@ TEST_CASE("ALiftedChangeIsAsIfItHadNeverBeen", "[site]") {
                 case 3:
                     s = changed(*s, id, with_limits(*item->source, {22 + 5 * u(dice), 0, 0}), "Limits");
                     break;
+                case 4: {
+                    double largest = 0;
+                    const Edited e = with_smoothed(*item, disc(*item, {40, 30, 0}, 18), 0.04, largest);
+                    REQUIRE(e.source);
+                    CHECK(largest <= 0.04);
+                    s = changed(*s, id, e, "Smoothed");
+                    break;
+                }
                 default:
                     const Edited e = without_points(
                         *item, round_vertex(*item, kAt + Vec3{10 + 60 * u(dice), 10 + 40 * u(dice), 0}));
@@ -207,6 +225,42 @@ TEST_CASE("TwoDropsOfOnePlaceHoldEachByItself", "[site]") {
     CHECK(triangles(*s, id) == without);  // the first still holds
     s = toggled(*s, id, {first}, false);
     CHECK(triangles(*s, id) == whole);
+}
+
+// The vertices of a file's surface, to the bit.
+TEST_CASE("ASurfaceFromAFileIsSmoothedInPartAndComesBackToTheBit", "[site]") {
+    const std::uint64_t seed = test::seed_for("SmoothedGiven");
+    CAPTURE(seed);
+    std::mt19937_64 dice(seed);
+    std::normal_distribution<double> noise(0, 0.05);
+    surface::Definition d;
+    for (Vec3 p : ground(dice, 500)) d.points.push_back(p + Vec3{0, 0, noise(dice)});
+    SitePtr s = add_cloud(Site(), cloud::cloud_of_triangles(surface::build(d).mesh, {"m", "", true, {}, {}}),
+                          "Bank", "bank.xml");
+    const std::uint64_t id = s->items[0]->id;
+    const std::multiset<Triangle> before = triangles(*s, id);
+    double largest = 0;
+    const Edited first = with_smoothed(*s->item(id), disc(*s->item(id), {30, 30, 0}, 15), 0.03, largest);
+    CHECK(first.count > 20);
+    CHECK(largest <= 0.03);
+    s = changed(*s, id, first, "Smoothed");
+    const std::multiset<Triangle> once = triangles(*s, id);
+    CHECK(once != before);
+    // A second one over it: lifting the first leaves the second as it was decided.
+    const Edited second = with_smoothed(*s->item(id), disc(*s->item(id), {40, 30, 0}, 15), 0.03, largest);
+    s = changed(*s, id, second, "Smoothed");
+    s = toggled(*s, id, {second.number}, false);
+    CHECK(triangles(*s, id) == once);
+    s = toggled(*s, id, {first.number}, false);
+    CHECK(triangles(*s, id) == before);
+    s = toggled(*s, id, {first.number}, true);
+    CHECK(triangles(*s, id) == once);
+    // Outside the disc nothing changed: those triangles are the same to the bit.
+    std::size_t same = 0;
+    for (const Triangle& t : once) same += before.contains(t);
+    CHECK(same > before.size() / 2);
+    ElementSet none(s->item(id)->cloud->size());
+    CHECK_FALSE(with_smoothed(*s->item(id), none, 0.03, largest).source);
 }
 
 TEST_CASE("ChangesOfABuildComeBackFromAProject", "[site]") {
