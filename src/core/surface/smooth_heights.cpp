@@ -54,6 +54,13 @@ double fitted(const mesh::TriMesh& m, const std::vector<double>& heights,
     return solver.isInvertible() ? heights[v] + solver.solve(right)[0] : heights[v];
 }
 
+// Not farther than `most` from `was`, the rounding of the sum included.
+double within(double height, double was, double most) {
+    height = std::clamp(height, was - most, was + most);
+    while (std::fabs(height - was) > most) height = std::nextafter(height, was);
+    return height;
+}
+
 }  // namespace
 
 SmoothHeights smoothed_heights(const mesh::TriMesh& m, const std::vector<char>& may, double most, int rounds,
@@ -71,7 +78,7 @@ SmoothHeights smoothed_heights(const mesh::TriMesh& m, const std::vector<char>& 
             for (std::size_t k = from; k < to; ++k) {
                 const std::uint32_t v = free[k];
                 const double was = m.vertices[v].z;
-                next[v] = std::clamp(fitted(m, out.heights, two_rings(m, at, v), v), was - most, was + most);
+                next[v] = within(fitted(m, out.heights, two_rings(m, at, v), v), was, most);
             }
         });
         out.heights = std::move(next);
