@@ -119,6 +119,7 @@ void add_demo(CLI::App&);
 void add_scores(CLI::App&);
 void add_thin(CLI::App&);
 void add_place(CLI::App&);
+void add_align(CLI::App&);
 void add_fit(CLI::App&);
 void add_score(CLI::App&);
 void add_classify(CLI::App&);

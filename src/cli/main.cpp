@@ -43,6 +43,7 @@ int main(int argc, char** argv) {
     cli::add_classify(app);
     cli::add_thin(app);
     cli::add_place(app);
+    cli::add_align(app);
     cli::add_fit(app);
     cli::add_run(app);
     cli::add_tunnel(app);

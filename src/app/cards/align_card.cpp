@@ -19,6 +19,7 @@
 #include "core/base/output.h"
 #include "core/cloud/triangles.h"
 #include "core/io/mesh/mesh_cloud.h"
+#include "core/place/mesh_feature.h"
 
 namespace pristine::app {
 namespace {
@@ -39,21 +40,6 @@ QString title_of(Kind k) {
             return AlignCard::tr("Sphere");
     }
     return {};
-}
-
-// Corners of what is selected, each once, with the normals there.
-struct Places {
-    std::vector<Vec3> places, normals;
-};
-Places places_of(const cloud::PointCloud& c, const ElementSet& set) {
-    const mesh::TriMesh m = io::mesh_of(c, set);
-    Places p{m.vertices, std::vector<Vec3>(m.vertices.size())};
-    for (const auto& t : m.triangles) {
-        const Vec3 n = cross(m.vertices[t[1]] - m.vertices[t[0]], m.vertices[t[2]] - m.vertices[t[0]]);
-        for (const std::uint32_t v : t) p.normals[v] = p.normals[v] + n;
-    }
-    for (Vec3& n : p.normals) n = normalized(n);
-    return p;
 }
 
 }  // namespace
@@ -222,19 +208,7 @@ void AlignCard::fit() {
     const auto made = std::make_shared<Feature>();
     jobs_->start(
         tr("Fitting"),
-        [=](Progress&) {
-            const Places p = places_of(*item->cloud, *s->selection_in_work());
-            *made = kind == Kind::Plane      ? fit_plane_feature(p.places)
-                    : kind == Kind::Cylinder ? fit_cylinder(p.places, p.normals)
-                    : kind == Kind::Line     ? fit_line(p.places)
-                    : kind == Kind::Sphere   ? fit_sphere(p.places)
-                                             : fit_point(p.places);
-            // Of a surface it is known which side is outside.
-            Vec3 out;
-            for (const Vec3& n : p.normals) out = out + n;
-            if (kind == Kind::Plane && dot(out, made->direction) < 0)
-                made->direction = made->direction * -1.0;
-        },
+        [=](Progress&) { *made = place::feature_of(*item->cloud, *s->selection_in_work(), kind); },
         [this, made] { add(*made); }, [this](const QString& why) { emit said(why); }, Jobs::Show::IfLong);
 }
 
