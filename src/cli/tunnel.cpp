@@ -6,6 +6,8 @@
 #include "core/io/keep.h"
 #include "core/io/lines/lines.h"
 #include "core/io/mesh/mesh_ply.h"
+#include "core/io/profile_file.h"
+#include "core/tunnel/design.h"
 #include "core/tunnel/inside.h"
 
 namespace pristine::cli {
@@ -14,7 +16,7 @@ namespace {
 using nlohmann::json;
 
 struct Request {
-    std::string input, line, output, inside, lining, report;
+    std::string input, line, output, inside, lining, report, design;
     double spacing = 0.2, lift = 0, fitting = 0, tolerance = 0, interval = 10;
     bool open_ends = false, open_holes = false;
     Common common;
@@ -25,6 +27,34 @@ json holes_json(const tunnel::Lining& lining) {
     for (const tunnel::Hole& h : lining.holes())
         holes.push_back({{"chainage", h.chainage}, {"angle", h.angle_deg}, {"area", h.area}});
     return holes;
+}
+
+// Volume and area by chainage, and over- and underbreak where there is a design.
+json table_of(const tunnel::Lining& lining, const Request& r, std::string& csv) {
+    std::vector<tunnel::BreakInterval> breaks;
+    if (!r.design.empty())
+        breaks = tunnel::against_design(lining, io::read_design_profile(r.design), r.interval);
+    csv = breaks.empty() ? "from,to,volume,area\n"
+                         : "from,to,volume,area,overbreak,underbreak,largest_over,largest_under,measured\n";
+    json table = json::array();
+    const auto all = lining.volumes(r.interval);
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        const tunnel::Lining::Interval& i = all[k];
+        table.push_back({{"from", i.from}, {"to", i.to}, {"volume", i.volume}, {"area", i.area}});
+        csv += fmt::format("{:.3f},{:.3f},{:.4f},{:.4f}", i.from, i.to, i.volume, i.area);
+        if (!breaks.empty()) {
+            const tunnel::BreakInterval& b = breaks[k];
+            table.back().update({{"overbreak", b.over},
+                                 {"underbreak", b.under},
+                                 {"largest_over", b.most_over},
+                                 {"largest_under", b.most_under},
+                                 {"measured", b.measured}});
+            csv += fmt::format(",{:.4f},{:.4f},{:.4f},{:.4f},{:.4f}", b.over, b.under, b.most_over,
+                               b.most_under, b.measured);
+        }
+        csv += '\n';
+    }
+    return table;
 }
 
 void run(const Request& r) {
@@ -53,12 +83,8 @@ void run(const Request& r) {
         if (!r.lining.empty())
             io::write_cloud({{c, io::keep_all_but(*c, inside, progress)}}, r.lining, options_out, progress);
         const bool closed = mesh::open_edges(mesh) == 0;
-        json table = json::array();
-        std::string csv = "from,to,volume,area\n";
-        for (const auto& i : lining.volumes(r.interval)) {
-            table.push_back({{"from", i.from}, {"to", i.to}, {"volume", i.volume}, {"area", i.area}});
-            csv += fmt::format("{:.3f},{:.3f},{:.4f},{:.4f}\n", i.from, i.to, i.volume, i.area);
-        }
+        std::string csv;
+        const json table = table_of(lining, r, csv);
         if (!r.report.empty()) {
             OutputFile out(r.report, r.common.force);
             out.write(csv);
@@ -93,6 +119,10 @@ void add_tunnel(CLI::App& app) {
     writes(sub->add_option("--inside", r->inside, "Write what is inside to this file"), r->common);
     writes(sub->add_option("--lining", r->lining, "Write the points of the lining to this file"), r->common);
     writes(sub->add_option("--report", r->report, "Write volume and area by chainage, CSV"), r->common);
+    reads(sub->add_option("--design", r->design,
+                          "Profile that was designed, as text: offset to the right of the line and height "
+                          "above it on each line; over- and underbreak by chainage"),
+          r->common);
     length_option(*sub, "--interval", r->interval, "Of the report", Least::AboveZero, r->common);
     length_option(*sub, "--lift", r->lift, "Raises the line first", Least::Any, r->common);
     length_option(*sub, "--fitting", r->fitting, "What is wider belongs to the lining (usually 0.8 m)",

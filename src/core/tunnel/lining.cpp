@@ -451,6 +451,29 @@ std::vector<Hole> Lining::holes() const {
 
 // Columns of nodes at the middle of the cells (even) and between them (odd), so that corners are not cut.
 Vec3 Lining::node(std::size_t row, std::size_t half_column) const {
+    const Place p = node_place(row, half_column);
+    return axis_.world(p.chainage, p.angle, p.radius);
+}
+
+std::vector<Section> Lining::sections() const {
+    std::vector<Section> out;
+    for (std::size_t row = 0; row <= rows_ + 1; ++row) {
+        Section s;
+        const std::size_t of = std::clamp<std::size_t>(row, 1, rows_) - 1;
+        std::size_t open = 0;
+        for (std::size_t c = 0; c < columns_; ++c) open += cell(of, c).hole;
+        s.measured = 1 - static_cast<double>(open) / static_cast<double>(columns_);
+        for (std::size_t c = 0; c < 2 * columns_; ++c) {
+            const Place p = node_place(row, c);
+            s.chainage = p.chainage;
+            s.corners.push_back({p.radius * std::sin(p.angle), p.radius * std::cos(p.angle)});
+        }
+        out.push_back(std::move(s));
+    }
+    return out;
+}
+
+Place Lining::node_place(std::size_t row, std::size_t half_column) const {
     const std::size_t column = half_column / 2, next = (column + 1) % columns_;
     // Rows of nodes at the middle of the cells, and one at either end.
     const double chainage = row == 0           ? 0
@@ -460,8 +483,8 @@ Vec3 Lining::node(std::size_t row, std::size_t half_column) const {
     const double ds = chainage - (static_cast<double>(of) + 0.5) * row_length_;
     const auto reaches = [&](std::size_t k, double da) { return radius_at(of * columns_ + k, da, ds); };
     const double half = half_column % 2 == 0 ? 0 : column_angle_ / 2;
-    return axis_.world(chainage, (static_cast<double>(column) + 0.5) * column_angle_ + half - kPi,
-                       half == 0 ? reaches(column, 0) : 0.5 * (reaches(column, half) + reaches(next, -half)));
+    return {chainage, (static_cast<double>(column) + 0.5) * column_angle_ + half - kPi,
+            half == 0 ? reaches(column, 0) : 0.5 * (reaches(column, half) + reaches(next, -half))};
 }
 
 mesh::TriMesh Lining::mesh(bool close_holes, bool cap_ends) const {

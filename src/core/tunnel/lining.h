@@ -11,6 +11,7 @@
 
 #pragma once
 
+#include <array>
 #include <optional>
 #include <vector>
 
@@ -35,6 +36,13 @@ struct Hole {
     double chainage = 0, angle_deg = 0;  ///< its middle
     double area = 0;                     ///< square data units on the lining
     std::vector<std::size_t> cells;      ///< row * columns() + column
+};
+
+/// The inner face across the axis, openings closed over.
+struct Section {
+    double chainage = 0;
+    std::vector<std::array<double, 2>> corners;  ///< right of the line and above it, by growing angle
+    double measured = 1;                         ///< share of its cells that are no opening
 };
 
 /// The inner face along an axis, by chainage and angle. Never changes.
@@ -65,6 +73,8 @@ class Lining {
     };
     /// What the lining encloses, by chainage; holes closed over.
     std::vector<Interval> volumes(double interval) const;
+    /// Those that volumes() and mesh() are made of: at both ends and in the middle of each row.
+    std::vector<Section> sections() const;
     /// Holes stay open or are closed over; ends are open or capped. Faces outwards.
     mesh::TriMesh mesh(bool close_holes, bool cap_ends) const;
     /// Only those of holes() whose place in `close` is not 0 are closed over.
@@ -106,6 +116,7 @@ class Lining {
     void fit(Progress&);
     void fill_holes();
     const Cell& cell(std::size_t row, std::size_t column) const { return cells_[row * columns_ + column]; }
+    Place node_place(std::size_t row, std::size_t half_column) const;
     Vec3 node(std::size_t row, std::size_t column) const;
 
     Axis axis_;
