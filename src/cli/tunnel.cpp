@@ -41,7 +41,7 @@ json table_of(const tunnel::Lining& lining, const Request& r, std::string& csv) 
     for (std::size_t k = 0; k < all.size(); ++k) {
         const tunnel::Lining::Interval& i = all[k];
         table.push_back({{"from", i.from}, {"to", i.to}, {"volume", i.volume}, {"area", i.area}});
-        csv += fmt::format("{:.3f},{:.3f},{:.4f},{:.4f}", i.from, i.to, i.volume, i.area);
+        csv += fmt::format("{:.3f},{:.3f},{:.6f},{:.6f}", i.from, i.to, i.volume, i.area);
         if (!breaks.empty()) {
             const tunnel::BreakInterval& b = breaks[k];
             table.back().update({{"overbreak", b.over},

@@ -156,15 +156,28 @@ void TunnelCard::add_result() {
     volumes_->setObjectName(QStringLiteral("tunnelVolume"));
     volumes_->setWordWrap(true);
     body()->addWidget(volumes_);
+    design_told_ = new QLabel(this);
+    design_told_->setObjectName(QStringLiteral("tunnelBreaks"));
+    design_told_->setWordWrap(true);
+    design_told_->hide();
+    body()->addWidget(design_told_);
     const auto button = [&](const char* name, const QString& text) {
         auto* b = new QPushButton(text, this);
         b->setObjectName(QString::fromLatin1(name));
         return b;
     };
+    design_ = button("tunnelDesign", tr("Hold against a design…"));
+    design_->setToolTip(
+        tr("A text with offset to the right of the line and height above it on each line: "
+           "over- and underbreak by chainage"));
+    body()->addWidget(design_);
     take_ = button("tunnelTake", tr("Select what is inside"));
     body()->addWidget(take_);
     auto* row = new QHBoxLayout;
-    row->addWidget(mesh_ = button("tunnelMesh", tr("Save mesh…")));
+    row->addWidget(mesh_ = button("tunnelMesh", tr("Lining as an item")));
+    mesh_->setToolTip(
+        tr("A mesh of the lining in the contents: openings that are ticked are closed over, "
+           "ends are capped. It is measured, repaired and exported like any other"));
     row->addWidget(report_ = button("tunnelReport", tr("Save report…")));
     body()->addLayout(row);
 }
@@ -181,7 +194,8 @@ void TunnelCard::follow_settings() {
         if (n < holes.size()) fly_to(holes[n].chainage, holes[n].angle_deg * std::numbers::pi / 180);
     });
     connect(take_, &QPushButton::clicked, this, &TunnelCard::chosen);
-    connect(mesh_, &QPushButton::clicked, this, &TunnelCard::save_mesh);
+    connect(mesh_, &QPushButton::clicked, this, &TunnelCard::make_item);
+    connect(design_, &QPushButton::clicked, this, &TunnelCard::choose_design);
     connect(report_, &QPushButton::clicked, this, &TunnelCard::save_report);
 }
 
@@ -253,7 +267,9 @@ double TunnelCard::interval() const {
 }
 
 void TunnelCard::show_result() {
-    for (QPushButton* b : {take_, mesh_, report_}) b->setEnabled(lining_ != nullptr);
+    for (QPushButton* b : {take_, mesh_, report_, design_}) b->setEnabled(lining_ != nullptr);
+    breaks_.clear();
+    design_told_->hide();
     openings_->clear();
     volumes_->clear();
     if (!lining_) return unrolled_->clear();
@@ -275,6 +291,42 @@ void TunnelCard::show_result() {
     volumes_->setText(
         tr("The lining encloses %1%2 over %3, openings closed over.")
             .arg(shown_figure(sum * volume, 1), lengths.power(3), lengths.text(lining_->axis().length())));
+    if (!profile_.corners.empty()) show_breaks(lengths);
+}
+
+void TunnelCard::set_design(tunnel::DesignProfile profile, const QString& name) {
+    profile_ = std::move(profile);
+    profile_name_ = name;
+    show_result();
+}
+
+// Over- and underbreak, and where the largest is.
+void TunnelCard::show_breaks(const Lengths& l) {
+    design_told_->show();
+    try {
+        breaks_ = tunnel::against_design(*lining_, profile_, interval());
+    } catch (const Error& e) {
+        return design_told_->setText(QString::fromStdString(e.what()));
+    }
+    double over = 0, under = 0, measured = 0;
+    const tunnel::BreakInterval *most_over = &breaks_.front(), *most_under = most_over;
+    for (const tunnel::BreakInterval& i : breaks_) {
+        over += i.over, under += i.under;
+        measured += i.measured * (i.to - i.from) / lining_->axis().length();
+        if (i.most_over > most_over->most_over) most_over = &i;
+        if (i.most_under > most_under->most_under) most_under = &i;
+    }
+    const auto stretch = [&](const tunnel::BreakInterval& i) {
+        return tr("%1 to %2").arg(l.number(i.from), l.text(i.to));
+    };
+    QString text =
+        tr("Against %1: overbreak %2 (up to %3, from %4), underbreak %5 (up to %6, from %7).")
+            .arg(profile_name_, l.volume(over), l.brief(most_over->most_over, 1), stretch(*most_over),
+                 l.volume(under), l.brief(most_under->most_under, 1), stretch(*most_under));
+    if (measured < 0.999)
+        text += QLatin1Char(' ') + tr("%1 % of it is closed over openings, where nothing was measured.")
+                                       .arg(QString::number(100 * (1 - measured), 'f', 1));
+    design_told_->setText(text);
 }
 
 site::SetPtr TunnelCard::inside() const {
@@ -299,13 +351,29 @@ mesh::TriMesh TunnelCard::mesh() const {
 QString TunnelCard::report() const {
     const Lengths lengths(*document_->site());
     const QString unit = lengths.known() ? lengths.suffix().trimmed() : tr("unit not set");
-    QString csv = "from [" + unit + "],to [" + unit + "],volume [" + unit + "3],area [" + unit + "2]\n";
-    for (const auto& i : lining_->volumes(interval()))
-        csv += QStringLiteral("%1,%2,%3,%4\n")
+    QString csv = "from [" + unit + "],to [" + unit + "],volume [" + unit + "3],area [" + unit + "2]";
+    if (!breaks_.empty())
+        csv += ",overbreak [" + unit + "3],underbreak [" + unit + "3],largest over [" + unit +
+               "],largest under [" + unit + "],measured [%]";
+    csv += '\n';
+    const double volume = std::pow(lengths.shown(1), 3);
+    const auto all = lining_->volumes(interval());
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        const auto& i = all[k];
+        csv += QStringLiteral("%1,%2,%3,%4")
                    .arg(lengths.shown(i.from), 0, 'f', 3)
                    .arg(lengths.shown(i.to), 0, 'f', 3)
-                   .arg(i.volume * std::pow(lengths.shown(1), 3), 0, 'f', 3)
+                   .arg(i.volume * volume, 0, 'f', 6)
                    .arg(i.area * std::pow(lengths.shown(1), 2), 0, 'f', 3);
+        if (!breaks_.empty())
+            csv += QStringLiteral(",%1,%2,%3,%4,%5")
+                       .arg(breaks_[k].over * volume, 0, 'f', 3)
+                       .arg(breaks_[k].under * volume, 0, 'f', 3)
+                       .arg(lengths.shown(breaks_[k].most_over), 0, 'f', 3)
+                       .arg(lengths.shown(breaks_[k].most_under), 0, 'f', 3)
+                       .arg(100 * breaks_[k].measured, 0, 'f', 1);
+        csv += '\n';
+    }
     return csv;
 }
 

@@ -9,6 +9,7 @@
 #include "app/look/lengths.h"
 #include "app/model/latest_job.h"
 #include "core/site/site.h"
+#include "core/tunnel/design.h"
 #include "core/tunnel/inside.h"
 
 class QComboBox;
@@ -56,12 +57,17 @@ class TunnelCard : public SideCard {
     site::Cause cause() const;
     /// Openings that are ticked are closed over, ends are capped. There must be a lining.
     mesh::TriMesh mesh() const;
-    /// Volume and area of the lining by chainage, as CSV.
+    /// Volume and area of the lining by chainage, as CSV; over- and underbreak where there is a design.
     QString report() const;
+    /// The profile that the lining is held against; empty: none.
+    void set_design(tunnel::DesignProfile, const QString& name);
+    /// By chainage; empty without a design, or where it does not fit.
+    const std::vector<tunnel::BreakInterval>& breaks() const { return breaks_; }
 
   signals:
-    void chosen();  ///< inside() is meant
-    void save_mesh();
+    void chosen();         ///< inside() is meant
+    void make_item();      ///< mesh() is to be an item of the site
+    void choose_design();  ///< a file with a design profile is to be read
     void save_report();
 
   private:
@@ -73,6 +79,7 @@ class TunnelCard : public SideCard {
     void fill_lines();
     void compute();
     void show_result();
+    void show_breaks(const Lengths&);
     void fly_to(double chainage, double angle);
     double interval() const;
     Document* document_;
@@ -81,7 +88,11 @@ class TunnelCard : public SideCard {
     QLabel *state_, *volumes_;
     UnrolledView* unrolled_;
     QTreeWidget* openings_;
-    QPushButton *take_, *mesh_, *report_;
+    QLabel* design_told_;
+    QPushButton *take_, *mesh_, *report_, *design_;
+    tunnel::DesignProfile profile_;
+    QString profile_name_;
+    std::vector<tunnel::BreakInterval> breaks_;
     LatestJob latest_;
     std::shared_ptr<const cloud::PointCloud> cloud_;
     std::shared_ptr<const tunnel::Lining> lining_;

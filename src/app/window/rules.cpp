@@ -1,6 +1,7 @@
 #include "app/window/rules.h"
 
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QSettings>
 #include <algorithm>
 #include <map>
@@ -19,7 +20,8 @@
 #include "app/window/status_line.h"
 #include "core/base/file.h"
 #include "core/base/output.h"
-#include "core/io/mesh/mesh_ply.h"
+#include "core/cloud/triangles.h"
+#include "core/io/profile_file.h"
 #include "core/recipe/ready.h"
 
 namespace pristine::app {
@@ -86,7 +88,8 @@ Rules::Rules(Desk& desk)
     connect(rule_, &RuleCard::begun, this, [this] { rule_selection_.clear(); });
     connect(objects_, &ObjectsCard::chosen, this, &Rules::select_objects);
     connect(tunnel_, &TunnelCard::chosen, this, &Rules::select_inside_tunnel);
-    connect(tunnel_, &TunnelCard::save_mesh, this, &Rules::save_lining_mesh);
+    connect(tunnel_, &TunnelCard::make_item, this, &Rules::make_lining);
+    connect(tunnel_, &TunnelCard::choose_design, this, &Rules::choose_design);
     connect(tunnel_, &TunnelCard::save_report, this, &Rules::save_lining_report);
     for (Stage* stage : {stage_, &section_->stage()})
         connect(stage, &Stage::pointed_at, this, [this, stage](double x, double y) {
@@ -194,14 +197,36 @@ void Rules::select_inside_tunnel() {
                      });
 }
 
-void Rules::save_lining_mesh() {
-    const QString file =
-        QFileDialog::getSaveFileName(window_, tr("Save the lining as a mesh"),
-                                     QSettings().value("folder").toString(), tr("Meshes (*.ply)"));
+// The mesh beside its scan, in the same system.
+void Rules::make_lining() {
+    const site::ItemPtr item = document_->site()->active_item();
+    if (!item) return;
+    const auto made = std::make_shared<std::shared_ptr<const cloud::PointCloud>>();
+    jobs_->start(
+        tr("Lining of %1").arg(QString::fromStdString(item->name)),
+        [made, item, mesh = tunnel_->mesh()](Progress& p) {
+            *made = cloud::with_reference(cloud::cloud_of_triangles(mesh, {}, p), item->cloud->reference());
+        },
+        [this, made, item] {
+            const std::string name = tr("Lining of %1").arg(QString::fromStdString(item->name)).toStdString();
+            document_->apply(tr("Lining of %1 as an item").arg(QString::fromStdString(item->name)),
+                             [&](const site::Site& s) {
+                                 return site::add_cloud(s, *made, name, "lining of " + item->name);
+                             });
+            status_->say(tr("%1 triangles. It is in the contents; take it in work to measure or export it.")
+                             .arg(grouped((*made)->size())),
+                         false);
+        },
+        {}, Jobs::Show::IfLong);
+}
+
+void Rules::choose_design() {
+    const QString file = QFileDialog::getOpenFileName(window_, tr("Profile that was designed"),
+                                                      QSettings().value("folder").toString(),
+                                                      tr("Text (*.txt *.csv *.dat);;All files (*)"));
     if (file.isEmpty()) return;
     try {
-        io::write_mesh_ply(tunnel_->mesh(), file.toStdString(), true);
-        status_->say(tr("Saved %1").arg(file), false);
+        tunnel_->set_design(io::read_design_profile(file.toStdString()), QFileInfo(file).completeBaseName());
     } catch (const Error& e) {
         say_refused(QString::fromStdString(e.what()));
     }

@@ -27,7 +27,8 @@ class Rules : public HandyPart {
     site::Parts parts_of_rule(const site::SetPtr& in_work) const;
     void select_objects();
     void select_inside_tunnel();
-    void save_lining_mesh();
+    void make_lining();
+    void choose_design();
     void save_lining_report();
     void say_value_at(Stage* stage, PixelPoint p);
     score::Recipe rules_of_ledger() const;

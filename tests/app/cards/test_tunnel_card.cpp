@@ -65,6 +65,33 @@ TEST_CASE("ATunnelIsUnrolledAndWhatIsInsideIsSelected", "[window]") {
     for (const QString& row : rows) sum += row.split(',')[2].toDouble();
     CHECK(rows.size() == 5);
     CHECK(w.find<QLabel>("tunnelVolume")->text().contains(app::shown_figure(sum, 1)));
+    // Held against a design: what lies beyond it and within it is all the difference.
+    card->set_design({{{-2, -1.5}, {2, -1.5}, {2, 2.2}, {-2, 2.2}}}, "Box");
+    REQUIRE(card->breaks().size() == 5);
+    double over = 0, under = 0;
+    for (const auto& i : card->breaks()) over += i.over, under += i.under;
+    CHECK(sum - over + under == Approx(4 * 3.7 * 50).epsilon(0.01));
+    CHECK(w.find<QLabel>("tunnelBreaks")->text().startsWith("Against Box: overbreak"));
+    CHECK(card->report().startsWith("from [m],to [m],volume [m3],area [m2],overbreak [m3]"));
+    card->set_design({{{5, 5}, {6, 5}, {6, 6}}}, "Beside");
+    CHECK(card->breaks().empty());
+    CHECK(w.find<QLabel>("tunnelBreaks")->text().contains("does not go once round"));
+    card->set_design({}, {});
+    CHECK_FALSE(w.find<QLabel>("tunnelBreaks")->isVisible());
+    // The lining is an item at once; its volume is that of the report, to a millionth.
+    if (openings->topLevelItemCount() > 0) openings->topLevelItem(0)->setCheckState(0, Qt::Checked);
+    w.click(w.find<QPushButton>("tunnelMesh"));
+    REQUIRE(w.wait([&] { return w.site().items.size() == 2 && !w.window().jobs().busy(); }));
+    const site::Item& lining = *w.site().items[1];
+    REQUIRE(lining.cloud->triangles());
+    CHECK(lining.cloud->unit() == w.item().cloud->unit());
+    double exact = 0;
+    for (const QString& row : card->report().trimmed().split('\n').mid(1))
+        exact += row.split(',')[2].toDouble();
+    CHECK(mesh::signed_volume(*lining.cloud->triangles()) == Approx(exact).epsilon(1e-6));
+    w.document().undo();
+    REQUIRE(w.settle());
+    CHECK(w.site().items.size() == 1);
     // Removed, the entry says what it was.
     w.window().commands().trigger("decide.remove");
     REQUIRE(w.settle());
