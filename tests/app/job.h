@@ -91,6 +91,7 @@ struct Job {
     void type(QWidget* into, const QString& text) {
         ++typed;
         into->setFocus();
+        QTest::keyClick(into, Qt::Key_A, Qt::ControlModifier);
         QTest::keyClicks(into, text);
         QTest::keyClick(into, Qt::Key_Return);
         settle();

@@ -129,6 +129,7 @@ std::vector<BreakInterval> against_design(const Lining& lining, const DesignProf
             }
         }
     }
+    for (BreakInterval& i : out) i.measured = std::clamp(i.measured, 0.0, 1.0);  // of the rounding of sums
     return out;
 }
 

@@ -95,7 +95,7 @@ TEST_CASE("OverAndUnderbreakAreThoseOfManyRays", "[tunnel]") {
         double o = 0, n = 0;
         for (const BreakInterval& i : found) {
             o += i.over, n += i.under;
-            CHECK(i.measured == 1);
+            CHECK(i.measured == Approx(1));
             CHECK(i.most_over < 0.35);
         }
         CHECK(o == Approx(over).epsilon(2e-4));
