@@ -12,6 +12,8 @@
 namespace pristine::tunnel {
 namespace {
 
+constexpr int kReach = 2;      // cells: as far as the sides of a step are smeared
+constexpr double kStep = 0.1;  // metres: a lining that lies so much farther out steps back
 constexpr double kPi = std::numbers::pi;
 constexpr double kBand = 0.04;  // metres within which points bear each other out
 constexpr std::size_t kBacked = 3;
@@ -237,7 +239,7 @@ std::vector<Vec3> Lining::outer_places(std::size_t row, std::size_t column, int 
                                        bool straight) const {
     const double band = kBand * metre_;
     std::vector<Vec3> places;
-    for (int dr = -1; dr <= 1; ++dr)
+    for (int dr = -2; dr <= 2; ++dr)
         for (int dc = first; dc <= last; ++dc) {
             const auto r = static_cast<std::ptrdiff_t>(row) + dr;
             if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
@@ -366,7 +368,7 @@ void Lining::fill_holes() {
             for (std::size_t column = 0; column < columns_; ++column) {
                 if (!std::isnan(cell(row, column).r)) continue;
                 double sum = 0, n = 0;
-                for (int dr = -1; dr <= 1; ++dr)
+                for (int dr = -2; dr <= 2; ++dr)
                     for (std::size_t dc = 0; dc < 3; ++dc) {
                         const auto r = static_cast<std::ptrdiff_t>(row) + dr;
                         if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
@@ -402,8 +404,16 @@ std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::si
     const std::size_t row = *at / columns_, column = *at % columns_;
     const Cell& c = cells_[*at];
     if (c.hole && !c.island) return std::nullopt;
+    const double own = depth_in(row, column, p);
+    return own > 0 ? behind_neighbour(row, column, p, own) : own;
+}
+
+// Inwards from the lining of a cell, which may be continued beyond it.
+double Lining::depth_in(std::size_t row, std::size_t column, const Place& p) const {
+    const Cell& c = cell(row, column);
     const double ds = p.chainage - (static_cast<double>(row) + 0.5) * row_length_,
-                 da = p.angle - ((static_cast<double>(column) + 0.5) * column_angle_ - kPi);
+                 da = std::remainder(p.angle - ((static_cast<double>(column) + 0.5) * column_angle_ - kPi),
+                                     2 * kPi);
     if (c.flat > 0) {
         const Flat& f = flats_[c.flat - 1];
         return std::min(f.one.depth(p.radius, da, ds), f.two.depth(p.radius, da, ds));
@@ -413,6 +423,27 @@ std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::si
     // Radially, then across the slanting lining.
     const double slant = by_angle / std::max(r, 1e-9);
     return (r - p.radius) / std::sqrt(1 + slant * slant + by_chainage * by_chainage);
+}
+
+// Where the lining steps back, as in a niche, the sides of the step lie before its back and behind the wall
+// round it: they are lining, and what lies before the wall is not.
+double Lining::behind_neighbour(std::size_t row, std::size_t column, const Place& p, double own) const {
+    double least = own, second = own;  // of two neighbours that agree: one alone may be off
+    for (int dr = -kReach; dr <= kReach; ++dr)
+        for (int dc = -kReach; dc <= kReach; ++dc) {
+            const auto r = static_cast<std::ptrdiff_t>(row) + dr;
+            if ((dr == 0 && dc == 0) || r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
+            const auto round = static_cast<std::ptrdiff_t>(columns_);
+            const std::size_t near = static_cast<std::size_t>(r),
+                              beside = static_cast<std::size_t>(
+                                  (static_cast<std::ptrdiff_t>(column) + dc + round) % round);
+            if (cell(near, beside).hole) continue;
+            const double there = depth_in(near, beside, p);
+            if (own - there <= kStep * metre_ || there >= second) continue;
+            second = std::max(least, there);
+            least = std::min(least, there);
+        }
+    return std::max(second, 0.0);
 }
 
 std::vector<Hole> Lining::holes() const {

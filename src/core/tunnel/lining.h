@@ -112,6 +112,8 @@ class Lining {
                                    bool straight) const;
     std::optional<Flat> flat_at(std::size_t row, std::size_t column, const Cell& even) const;
     bool hidden(std::size_t cell) const;  // its outermost points are of something before the lining
+    double depth_in(std::size_t row, std::size_t column, const Place&) const;
+    double behind_neighbour(std::size_t row, std::size_t column, const Place&, double own) const;
     double radius_at(std::size_t cell, double da, double ds) const;
     void fit(Progress&);
     void fill_holes();
