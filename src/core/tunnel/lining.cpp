@@ -12,6 +12,7 @@
 namespace pristine::tunnel {
 namespace {
 
+constexpr double kAlong = 3;   // metres to either side that tell what is usual
 constexpr int kReach = 2;      // cells: as far as the sides of a step are smeared
 constexpr double kStep = 0.1;  // metres: a lining that lies so much farther out steps back
 constexpr double kPi = std::numbers::pi;
@@ -35,6 +36,7 @@ Lining::Lining(const cloud::PointCloud& cloud, const ElementSet& eligible, const
     if (drop_islands()) close_notches();
     fit(progress);
     fill_holes();
+    find_usual();
     std::vector<Sample>().swap(samples_);
 }
 
@@ -425,6 +427,25 @@ double Lining::depth_in(std::size_t row, std::size_t column, const Place& p) con
     return (r - p.radius) / std::sqrt(1 + slant * slant + by_chainage * by_chainage);
 }
 
+// The usual radius along the tunnel at each angle: what lies farther in is something that hangs there and
+// hides the lining, what lies farther out is a niche.
+void Lining::find_usual() {
+    const auto reach = static_cast<std::ptrdiff_t>(std::ceil(kAlong * metre_ / row_length_)),
+               rows = static_cast<std::ptrdiff_t>(rows_);
+    usual_.resize(cells_.size());
+    std::vector<float> near;
+    for (std::size_t column = 0; column < columns_; ++column)
+        for (std::ptrdiff_t row = 0; row < rows; ++row) {
+            near.clear();
+            for (std::ptrdiff_t r = std::max<std::ptrdiff_t>(0, row - reach);
+                 r < std::min(rows, row + reach + 1); ++r)
+                if (const Cell& c = cell(static_cast<std::size_t>(r), column); !c.hole) near.push_back(c.r);
+            const auto middle = near.begin() + static_cast<std::ptrdiff_t>(near.size() / 2);
+            std::nth_element(near.begin(), middle, near.end());
+            usual_[static_cast<std::size_t>(row) * columns_ + column] = near.empty() ? 0 : *middle;
+        }
+}
+
 // Where the lining steps back, as in a niche, the sides of the step lie before its back and behind the wall
 // round it: they are lining, and what lies before the wall is not.
 double Lining::behind_neighbour(std::size_t row, std::size_t column, const Place& p, double own) const {
@@ -437,13 +458,16 @@ double Lining::behind_neighbour(std::size_t row, std::size_t column, const Place
             const std::size_t near = static_cast<std::size_t>(r),
                               beside = static_cast<std::size_t>(
                                   (static_cast<std::ptrdiff_t>(column) + dc + round) % round);
-            if (cell(near, beside).hole) continue;
+            const Cell& c = cell(near, beside);
+            if (c.hole || static_cast<double>(c.r) <
+                              static_cast<double>(usual_[near * columns_ + beside]) - kStep * metre_)
+                continue;
             const double there = depth_in(near, beside, p);
             if (own - there <= kStep * metre_ || there >= second) continue;
             second = std::max(least, there);
             least = std::min(least, there);
         }
-    return std::max(second, 0.0);
+    return second <= 0.02 * metre_ ? std::max(second, 0.0) : own;
 }
 
 std::vector<Hole> Lining::holes() const {

@@ -113,6 +113,7 @@ class Lining {
     std::optional<Flat> flat_at(std::size_t row, std::size_t column, const Cell& even) const;
     bool hidden(std::size_t cell) const;  // its outermost points are of something before the lining
     double depth_in(std::size_t row, std::size_t column, const Place&) const;
+    void find_usual();
     double behind_neighbour(std::size_t row, std::size_t column, const Place&, double own) const;
     double radius_at(std::size_t cell, double da, double ds) const;
     void fit(Progress&);
@@ -127,6 +128,7 @@ class Lining {
     std::size_t rows_ = 0, columns_ = 0;
     std::vector<Cell> cells_;
     std::vector<Flat> flats_;
+    std::vector<float> usual_;     // radius of each cell, of what is usual along the tunnel
     std::vector<Sample> samples_;  // by cell
     std::vector<std::size_t> first_;
 };
