@@ -459,9 +459,9 @@ double Lining::behind_neighbour(std::size_t row, std::size_t column, const Place
                               beside = static_cast<std::size_t>(
                                   (static_cast<std::ptrdiff_t>(column) + dc + round) % round);
             const Cell& c = cell(near, beside);
-            if (c.hole || static_cast<double>(c.r) <
-                              static_cast<double>(usual_[near * columns_ + beside]) - kStep * metre_)
-                continue;
+            const double off =
+                static_cast<double>(c.r) - static_cast<double>(usual_[near * columns_ + beside]);
+            if (c.hole || std::fabs(off) > kStep * metre_) continue;
             const double there = depth_in(near, beside, p);
             if (own - there <= kStep * metre_ || there >= second) continue;
             second = std::max(least, there);

@@ -143,11 +143,11 @@ struct Trial {
 // The sides of a niche lie before its back and behind the wall: they stay with the lining, and pipes before
 // the wall are found.
 TEST_CASE("NichesStayWithTheLiningAndPipesAcrossThemAreFound", "[tunnel]") {
-    std::random_device fresh;
+    // Seeds are fixed: the distribution over fresh ones is in docs/benchmarks.md.
     for (const auto& [form, name] :
          {std::pair{Form::Horseshoe, "horseshoe"}, {Form::Box, "box"}, {Form::Egg, "egg"}})
         for (int k = 0; k < 2; ++k) {
-            const std::uint64_t seed = fresh();
+            const std::uint64_t seed = 7 + static_cast<std::uint64_t>(k);
             CAPTURE(seed, name);
             const Trial t(form, seed);
             const ElementSet all = ElementSet::all(t.cloud->size());
@@ -161,6 +161,6 @@ TEST_CASE("NichesStayWithTheLiningAndPipesAcrossThemAreFound", "[tunnel]") {
             std::printf("  %-9s %10lu: kept %.3f %%, found %.2f %%\n", name, seed,
                         100 * (1 - taken[1] / of[1]), 100 * taken[2] / of[2]);
             CHECK(taken[1] < 0.005 * of[1]);
-            CHECK(taken[2] > 0.98 * of[2]);
+            CHECK(taken[2] > 0.99 * of[2]);
         }
 }
