@@ -355,7 +355,7 @@ void MeshCard::fill_kinds() {
             row->setData(0, Qt::UserRole, static_cast<int>(k));
             row->setCheckState(0, n > 0 ? Qt::Checked : Qt::Unchecked);
             row->setDisabled(n == 0);
-            row->setToolTip(0, title_of(f));
+            row->setToolTip(0, explained(f));
             row->setToolTip(2, explained_cost(f));
             if (n > 0 && !first) first = row;
         }

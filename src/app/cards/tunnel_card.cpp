@@ -145,13 +145,6 @@ void TunnelCard::add_result() {
     body()->addWidget(state_);
     unrolled_ = new UnrolledView(this);
     body()->addWidget(unrolled_);
-    openings_ = new QTreeWidget(this);
-    openings_->setObjectName(QStringLiteral("tunnelOpenings"));
-    openings_->setAccessibleName(tr("Openings; those that are ticked are closed over in the mesh"));
-    openings_->setToolTip(openings_->accessibleName());
-    openings_->setHeaderHidden(true);
-    openings_->setRootIsDecorated(false);
-    body()->addWidget(openings_, 1);
     volumes_ = new QLabel(this);
     volumes_->setObjectName(QStringLiteral("tunnelVolume"));
     volumes_->setWordWrap(true);
@@ -161,6 +154,13 @@ void TunnelCard::add_result() {
     design_told_->setWordWrap(true);
     design_told_->hide();
     body()->addWidget(design_told_);
+    openings_ = new QTreeWidget(this);
+    openings_->setObjectName(QStringLiteral("tunnelOpenings"));
+    openings_->setAccessibleName(tr("Openings; those that are ticked are closed over in the mesh"));
+    openings_->setToolTip(openings_->accessibleName());
+    openings_->setHeaderHidden(true);
+    openings_->setRootIsDecorated(false);
+    body()->addWidget(openings_, 1);
     const auto button = [&](const char* name, const QString& text) {
         auto* b = new QPushButton(text, this);
         b->setObjectName(QString::fromLatin1(name));
@@ -319,10 +319,9 @@ void TunnelCard::show_breaks(const Lengths& l) {
     const auto stretch = [&](const tunnel::BreakInterval& i) {
         return tr("%1 to %2").arg(l.number(i.from), l.text(i.to));
     };
-    QString text =
-        tr("Against %1: overbreak %2 (up to %3, from %4), underbreak %5 (up to %6, from %7).")
-            .arg(profile_name_, l.volume(over), l.brief(most_over->most_over, 1), stretch(*most_over),
-                 l.volume(under), l.brief(most_under->most_under, 1), stretch(*most_under));
+    QString text = tr("Against %1: overbreak %2 (up to %3, from %4), underbreak %5 (up to %6, from %7).")
+                       .arg(profile_name_, l.volume(over), l.text(most_over->most_over), stretch(*most_over),
+                            l.volume(under), l.text(most_under->most_under), stretch(*most_under));
     if (measured < 0.999)
         text += QLatin1Char(' ') + tr("%1 % of it is closed over openings, where nothing was measured.")
                                        .arg(QString::number(100 * (1 - measured), 'f', 1));

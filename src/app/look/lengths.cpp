@@ -81,9 +81,11 @@ QString Lengths::brief(double data, int exponent) const {
         const char* name;
         double size;
     };
-    constexpr Unit kUnits[] = {{" m", 1}, {" cm", 0.01}, {" mm", 0.001}};
+    // As large a unit as leaves a tenth; decimetres for volumes alone: litres.
+    constexpr Unit kUnits[] = {{" m", 1}, {" dm", 0.1}, {" cm", 0.01}, {" mm", 0.001}};
     const Unit* unit = kUnits;
-    while (unit != &kUnits[2] && std::fabs(v) < std::pow(unit->size, exponent)) ++unit;
+    const auto in = [&](const Unit& u) { return std::fabs(v) / std::pow(u.size, exponent); };
+    while (unit != &kUnits[3] && (in(*unit) < 0.1 || (unit == &kUnits[1] && exponent != 3))) ++unit;
     v /= std::pow(unit->size, exponent);
     const char* power = exponent == 2 ? "²" : exponent == 3 ? "³" : "";
     return shown_figure(v, decimals_for(v, 3)) + QString::fromUtf8(unit->name) + QString::fromUtf8(power);

@@ -33,6 +33,34 @@ QString title_of(repair::Harm h) {
     return {};
 }
 
+QString explained(Fault f) {
+    switch (f) {
+        case Fault::NonManifoldEdge:
+            return Say::tr("More than two triangles meet in an edge");
+        case Fault::NonManifoldVertex:
+            return Say::tr("Two parts touch in a point");
+        case Fault::InconsistentEdge:
+            return Say::tr("Neighbours whose fronts look to different sides");
+        case Fault::SelfIntersection:
+            return Say::tr("Triangles that pass through each other");
+        case Fault::Degenerate:
+            return Say::tr("Triangles without area, or a million times longer than high");
+        case Fault::TinyEdge:
+            return Say::tr("Edges shorter than the shortest edge");
+        case Fault::Spike:
+            return Say::tr("Corners that stand out like a needle");
+        case Fault::DuplicateFace:
+            return Say::tr("Triangles with the same three corners as another");
+        case Fault::SmallPiece:
+            return Say::tr("Pieces that hang by themselves, of few triangles");
+        case Fault::Hole:
+            return Say::tr("Rims that are not the edge of an open scan");
+        case Fault::InnerShell:
+            return Say::tr("Pieces inside another, which nobody sees from outside");
+    }
+    return {};
+}
+
 QString told_cost(const repair::Cost& c, const Lengths& l) {
     if (c.volume > 0) return l.brief(c.volume, 3);
     if (c.area > 0) return l.brief(c.area, 2);
@@ -65,11 +93,11 @@ QString explained_cost(Fault f) {
 QString title_of(Fault f) {
     switch (f) {
         case Fault::NonManifoldEdge:
-            return Say::tr("Edges of more than two");
+            return Say::tr("Forked edges");
         case Fault::NonManifoldVertex:
-            return Say::tr("Corners of two fans");
+            return Say::tr("Pinched corners");
         case Fault::InconsistentEdge:
-            return Say::tr("Facing opposite ways");
+            return Say::tr("Turned faces");
         case Fault::SelfIntersection:
             return Say::tr("Crossings");
         case Fault::Degenerate:
@@ -79,7 +107,7 @@ QString title_of(Fault f) {
         case Fault::Spike:
             return Say::tr("Spikes");
         case Fault::DuplicateFace:
-            return Say::tr("Doubled triangles");
+            return Say::tr("Doubled faces");
         case Fault::SmallPiece:
             return Say::tr("Small pieces");
         case Fault::Hole:

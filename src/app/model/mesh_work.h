@@ -33,6 +33,8 @@ using MeshWork = std::function<MeshMade(const mesh::TriMesh&, Progress&)>;
 /// The name of a kind of fault, for people.
 QString title_of(repair::Fault);
 QString title_of(repair::Harm);
+/// What it is, in a sentence.
+QString explained(repair::Fault);
 /// The first figure that means something: "0.42 m³", "1.3 m²", "0.8 m"; empty: none does.
 QString told_cost(const repair::Cost&, const Lengths&);
 /// What that figure is, of this kind.

@@ -1,6 +1,7 @@
 #include "app/panes/chart_pane.h"
 
 #include <QAbstractAxis>
+#include <QAbstractSeries>
 #include <QBuffer>
 #include <QChart>
 #include <QChartView>
@@ -29,7 +30,7 @@ ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget
     top->addLayout(head_);
     state_ = new QLabel(this);
     state_->setObjectName(id + QStringLiteral("State"));
-    top->addWidget(state_, 1);
+    top->addStretch(1);
     auto* table = new QPushButton(tr("Save…"), this);
     table->setObjectName(id + QStringLiteral("Save"));
     top->addWidget(table);
@@ -37,6 +38,7 @@ ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget
     close->setObjectName(id + QStringLiteral("Close"));
     top->addWidget(close);
     layout->addLayout(top);
+    layout->addWidget(state_);  // a line of its own: what it says is longer than what a narrow window leaves
     chart_ = new QChart;
     chart_->setMargins(QMargins(2, 2, 2, 2));
     chart_->setBackgroundRoundness(0);
@@ -70,14 +72,21 @@ void ChartPane::close_pane() {
 
 void ChartPane::say(const QString& text) {
     state_->setText(text);
+    state_->setVisible(!text.isEmpty());
+    state_->setToolTip(text);
 }
 
 void ChartPane::clear_chart() {
-    chart_->removeAllSeries();
-    for (QAbstractAxis* a : chart_->axes()) {
-        chart_->removeAxis(a);
-        a->deleteLater();
+    // An axis that several series are attached to stays drawn unless each lets go of it first.
+    const auto axes = chart_->axes();
+    for (QAbstractSeries* series : chart_->series())
+        for (QAbstractAxis* axis : axes)
+            if (series->attachedAxes().contains(axis)) series->detachAxis(axis);
+    for (QAbstractAxis* axis : axes) {
+        chart_->removeAxis(axis);
+        axis->deleteLater();
     }
+    chart_->removeAllSeries();
 }
 
 void ChartPane::save(const std::filesystem::path& file) const {

@@ -551,7 +551,10 @@ TEST_CASE("HowFarFiguresMayBeOffHasTwoDigitsAndAUnit", "[window]") {
     CHECK(m.spread(12.345, 3) == "12 m³");
     CHECK(m.spread(0) == "0 m");
     CHECK(m.brief(0.0048199, 2) == "48.2 cm²");
-    CHECK(m.brief(0.00004, 2) == "40.0 mm²");
+    CHECK(m.brief(0.00004, 2) == "0.400 cm²");
+    CHECK(m.brief(0.105, 2) == "0.105 m²");
+    CHECK(m.brief(0.010162, 3) == "10.2 dm³");
+    CHECK(m.brief(0.699, 1) == "0.699 m");
     CHECK(m.brief(1.5, 3) == "1.50 m³");
     CHECK(m.brief(2e-12, 3) == "0.00200 mm³");
     CHECK(app::Lengths(*feet).brief(0.015769, 2).endsWith(" ft²"));
