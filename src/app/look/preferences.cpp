@@ -5,6 +5,8 @@
 #include <QJsonObject>
 #include <QSettings>
 #include <algorithm>
+#include <array>
+#include <string>
 
 #include "core/base/error.h"
 #include "core/base/memory.h"
@@ -22,11 +24,45 @@ Preferences& in_force() {
     return p;
 }
 
+// By their places in the enum: names that never change.
+constexpr std::array<const char*, 4> kRoles{"spot", "breakline", "boundary", "ignored"};
+
+QJsonObject codes_json(const site::CodeTable& t) {
+    QJsonArray rules;
+    for (const site::CodeRule& r : t.rules)
+        rules.append(QJsonObject{{"code", QString::fromStdString(r.code)},
+                                 {"role", kRoles[static_cast<std::size_t>(r.role)]}});
+    return {{"start", QString::fromStdString(t.start)},
+            {"end", QString::fromStdString(t.end)},
+            {"close", QString::fromStdString(t.close)},
+            {"rules", rules}};
+}
+
+// A rule without a code, or of a role that is not known, is passed over.
+site::CodeTable codes_from(const QJsonObject& o) {
+    site::CodeTable t;
+    const auto mark = [&](const char* key, std::string& out) {
+        if (o.contains(key)) out = o.value(key).toString().toStdString();
+    };
+    mark("start", t.start);
+    mark("end", t.end);
+    mark("close", t.close);
+    for (const QJsonValue& v : o.value("rules").toArray()) {
+        const std::string code = v.toObject().value("code").toString().toStdString(),
+                          role = v.toObject().value("role").toString().toStdString();
+        const auto known = std::find(kRoles.begin(), kRoles.end(), role);
+        if (!code.empty() && known != kRoles.end())
+            t.rules.push_back({code, static_cast<site::CodeRole>(known - kRoles.begin())});
+    }
+    return t;
+}
+
 void apply(const Preferences& p) {
     in_force() = p;
     if (p.memory_gib > 0 && !qEnvironmentVariableIsSet("PRISTINE_MEMORY"))
         set_memory_budget(static_cast<std::uint64_t>(p.memory_gib * kGiB));
     site::set_person(p.person.trimmed().toStdString());
+    set_scratch_folder(p.scratch.toStdString());
 }
 
 }  // namespace
@@ -63,7 +99,9 @@ QByteArray written(const Preferences& p) {
                   {"turning", p.turning},
                   {"more_digits", p.more_digits},
                   {"sagitta_m", p.sagitta_m},
-                  {"reasons", QJsonArray::fromStringList(p.reasons)}};
+                  {"reasons", QJsonArray::fromStringList(p.reasons)},
+                  {"scratch", p.scratch},
+                  {"codes", codes_json(p.codes)}};
     return QJsonDocument(o).toJson();
 }
 
@@ -89,6 +127,8 @@ Preferences read_preferences(const QByteArray& bytes) {
     p.sagitta_m = number("sagitta_m", usual.sagitta_m, 0.0001, 10);
     for (const QJsonValue& v : o.value("reasons").toArray())
         if (const QString reason = v.toString().trimmed(); !reason.isEmpty()) p.reasons << reason;
+    p.scratch = o.value("scratch").toString();
+    p.codes = codes_from(o.value("codes").toObject());
     return p;
 }
 

@@ -6,6 +6,8 @@
 #include <QString>
 #include <QStringList>
 
+#include "core/site/site.h"
+
 namespace pristine::app {
 
 struct Preferences {
@@ -17,6 +19,8 @@ struct Preferences {
     int more_digits = 0;            ///< behind lengths and coordinates, beyond about a centimetre
     double sagitta_m = 0.01;        ///< chords leave the arcs of lines by no more than this
     QStringList reasons;            ///< offered for decisions; empty: the usual ones
+    QString scratch;                ///< folder for what does not fit in memory; empty: the usual one
+    site::CodeTable codes;          ///< of survey lists, for sites that know none yet
     bool operator==(const Preferences&) const = default;
 };
 

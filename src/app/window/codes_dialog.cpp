@@ -1,5 +1,6 @@
 #include "app/window/codes_dialog.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -11,13 +12,15 @@
 #include <algorithm>
 
 #include "app/look/dialog_foot.h"
+#include "app/look/preferences.h"
 #include "app/look/theme.h"
 
 namespace pristine::app {
 
 CodesDialog::CodesDialog(const site::Site& site, site::ItemPtr item, QWidget* parent)
     : QDialog(parent), item_(std::move(item)), codes_(site::codes_of(*item_->cloud)) {
-    before_ = site::proposed(site.codes, codes_);
+    // A site that knows no code yet begins with those that were kept.
+    before_ = site::proposed(site.codes == site::CodeTable() ? preferences().codes : site.codes, codes_);
     setObjectName(QStringLiteral("codesDialog"));
     setWindowTitle(tr("Lines from the codes of %1").arg(QString::fromStdString(item_->name)));
     resize(440, 420);
@@ -68,6 +71,10 @@ CodesDialog::CodesDialog(const site::Site& site, site::ItemPtr item, QWidget* pa
     says_->setObjectName(QStringLiteral("codesSay"));
     says_->setWordWrap(true);
     rows->addWidget(says_);
+    keep_ = new QCheckBox(tr("&Keep these codes for new sites"), this);
+    keep_->setObjectName(QStringLiteral("codesKeep"));
+    keep_->setToolTip(tr("They go into the settings, and to other machines with them"));
+    rows->addWidget(keep_);
     auto* foot = new QHBoxLayout;
     make_ = add_foot(this, foot, tr("Make no lines"), {}, "codesMake");
     rows->addLayout(foot);
@@ -83,6 +90,22 @@ site::CodeTable CodesDialog::table() const {
         for (site::CodeRule& r : t.rules)
             if (r.code == codes_[k].code) r.role = static_cast<site::CodeRole>(roles_[k]->currentIndex());
     return t;
+}
+
+// Codes that were kept before and are not in this list stay known.
+void CodesDialog::accept() {
+    if (keep_->isChecked()) {
+        Preferences p = preferences();
+        const site::CodeTable now = table();
+        p.codes.start = now.start, p.codes.end = now.end, p.codes.close = now.close;
+        for (const site::CodeRule& r : now.rules) {
+            const auto known = std::find_if(p.codes.rules.begin(), p.codes.rules.end(),
+                                            [&](const site::CodeRule& o) { return o.code == r.code; });
+            known != p.codes.rules.end() ? void(*known = r) : p.codes.rules.push_back(r);
+        }
+        set_preferences(p);
+    }
+    QDialog::accept();
 }
 
 void CodesDialog::refresh() {

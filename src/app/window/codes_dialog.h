@@ -7,6 +7,7 @@
 
 #include "core/site/coded_lines.h"
 
+class QCheckBox;
 class QComboBox;
 class QLabel;
 class QLineEdit;
@@ -20,6 +21,8 @@ class CodesDialog : public QDialog {
     CodesDialog(const site::Site&, site::ItemPtr, QWidget* parent);
     site::CodeTable table() const;
     const std::vector<site::Line>& lines() const { return made_.lines; }
+    /// Keeps the codes for new sites, if that was asked for.
+    void accept() override;
 
   private:
     void refresh();
@@ -29,6 +32,7 @@ class CodesDialog : public QDialog {
     std::vector<QComboBox*> roles_;
     QLineEdit *start_, *end_, *close_;
     QLabel* says_;
+    QCheckBox* keep_;
     QPushButton* make_;
     site::CodedLines made_;
 };

@@ -6,6 +6,7 @@
 #include <QDoubleSpinBox>
 #include <QFileDialog>
 #include <QFormLayout>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPlainTextEdit>
@@ -69,6 +70,19 @@ void SettingsDialog::add_work(QFormLayout* form) {
     reasons_->setTabChangesFocus(true);
     reasons_->setMaximumHeight(92);
     form->addRow(tr("&Reasons on offer"), reasons_);
+    codes_said_ = new QLabel;
+    codes_said_->setObjectName("settings_codes");
+    codes_forget_ = new QPushButton(tr("&Forget them"));
+    codes_forget_->setObjectName("settings_codes_forget");
+    codes_forget_->setToolTip(tr("New sites then propose what each code is by its word alone"));
+    connect(codes_forget_, &QPushButton::clicked, this, [this] {
+        codes_ = {};
+        say_codes();
+    });
+    auto* codes = new QHBoxLayout;
+    codes->addWidget(codes_said_, 1);
+    codes->addWidget(codes_forget_);
+    form->addRow(tr("Codes of survey lists"), codes);
     digits_ = new QSpinBox;
     digits_->setObjectName("settings_digits");
     digits_->setRange(0, 3);
@@ -119,13 +133,29 @@ void SettingsDialog::add_memory(QFormLayout* form) {
     note->setObjectName("settings_memory_note");
     note->setWordWrap(true);
     note->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    scratch_ = new QLineEdit;
+    scratch_->setObjectName("settings_scratch");
+    scratch_->setPlaceholderText(tr("the usual one"));
+    scratch_->setToolTip(
+        tr("A fast drive with room for the largest scan; a folder that is not there, or cannot be "
+           "written, is passed over"));
+    auto* browse = new QPushButton(tr("&Choose…"));
+    browse->setObjectName("settings_scratch_choose");
+    connect(browse, &QPushButton::clicked, this, &SettingsDialog::choose_scratch);
+    auto* row = new QHBoxLayout;
+    row->addWidget(scratch_, 1);
+    row->addWidget(browse);
     form->addRow(tr("Mem&ory for the program"), memory_);
+    form->addRow(tr("&Folder for what does not fit"), row);
     form->addRow(note);
 }
 
 void SettingsDialog::show_preferences(const Preferences& p) {
     memory_->setValue(p.memory_gib > 0 ? p.memory_gib : static_cast<double>(memory_budget()) / kGiB);
     person_->setText(p.person);
+    scratch_->setText(p.scratch);
+    codes_ = p.codes;
+    say_codes();
     reasons_->setPlainText(p.reasons.join(QLatin1Char('\n')));
     digits_->setValue(p.more_digits);
     sagitta_->setValue(p.sagitta_m * 1000);
@@ -138,6 +168,8 @@ Preferences SettingsDialog::shown() const {
     Preferences p;
     p.memory_gib = memory_->value();
     p.person = person_->text().trimmed();
+    p.scratch = scratch_->text().trimmed();
+    p.codes = codes_;
     for (const QString& line : reasons_->toPlainText().split(QLatin1Char('\n')))
         if (!line.trimmed().isEmpty()) p.reasons << line.trimmed();
     p.more_digits = digits_->value();
@@ -146,6 +178,19 @@ Preferences SettingsDialog::shown() const {
     p.wheel_turned = wheel_->isChecked();
     p.turning = turning_->value();
     return p;
+}
+
+void SettingsDialog::say_codes() {
+    const auto n = static_cast<int>(codes_.rules.size());
+    codes_said_->setText(n == 0 ? tr("none is kept for new sites")
+                                : tr("%n code(s) kept for new sites", "", n));
+    codes_forget_->setEnabled(n > 0);
+}
+
+void SettingsDialog::choose_scratch() {
+    const QString folder = QFileDialog::getExistingDirectory(
+        this, tr("Folder for what does not fit in memory"), scratch_->text());
+    if (!folder.isEmpty()) scratch_->setText(folder);
 }
 
 void SettingsDialog::accept() {

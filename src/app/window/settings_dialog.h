@@ -13,6 +13,7 @@ class QFormLayout;
 class QLabel;
 class QLineEdit;
 class QPlainTextEdit;
+class QPushButton;
 class QSpinBox;
 
 namespace pristine::app {
@@ -36,9 +37,14 @@ class SettingsDialog : public QDialog {
     void add_memory(QFormLayout*);
     void choose_export();
     void choose_import();
+    void choose_scratch();
+    void say_codes();
     QDoubleSpinBox *memory_, *turning_, *sagitta_;
     QSpinBox* digits_;
-    QLineEdit* person_;
+    QLineEdit *person_, *scratch_;
+    QLabel* codes_said_;
+    QPushButton* codes_forget_;
+    site::CodeTable codes_;
     QPlainTextEdit* reasons_;
     QCheckBox *wheel_, *middle_;
     QLabel* said_;

@@ -9,6 +9,7 @@
 #include <charconv>
 #include <cstdlib>
 #include <fstream>
+#include <mutex>
 
 #include "core/base/error.h"
 
@@ -80,9 +81,28 @@ std::string bytes_text(std::uint64_t bytes) {
     return u == 0 ? fmt::format("{} bytes", bytes) : fmt::format("{:.1f} {}", v, units[u]);
 }
 
+namespace {
+
+std::mutex scratch_mutex;
+std::filesystem::path scratch_set;
+
+}  // namespace
+
+void set_scratch_folder(const std::filesystem::path& folder) {
+    const std::lock_guard<std::mutex> guard(scratch_mutex);
+    scratch_set = folder;
+}
+
 std::filesystem::path scratch_folder() {
     namespace fs = std::filesystem;
     if (const char* own = std::getenv("PRISTINE_SCRATCH"); own && *own) return own;
+    {
+        const std::lock_guard<std::mutex> guard(scratch_mutex);
+        std::error_code none;
+        if (!scratch_set.empty() && fs::is_directory(scratch_set, none) &&
+            ::access(scratch_set.c_str(), W_OK) == 0)
+            return scratch_set;
+    }
     fs::path folder;
     if (const char* cache = std::getenv("XDG_CACHE_HOME"); cache && *cache)
         folder = cache;

@@ -29,9 +29,12 @@ std::uint64_t parse_bytes(const std::string& text);
 /// "1.5 GiB": for people.
 std::string bytes_text(std::uint64_t bytes);
 
-/// Where files without a name go that hold what does not fit in memory: PRISTINE_SCRATCH, else the user's
-/// cache folder, made if missing; else the folder for temporary files.
+/// Where files without a name go that hold what does not fit in memory: PRISTINE_SCRATCH, else what was set,
+/// if it is a folder that can be written; else the user's cache folder, made if missing; else the folder for
+/// temporary files.
 std::filesystem::path scratch_folder();
+/// For files that are made from now on; empty: the usual one. From the main thread.
+void set_scratch_folder(const std::filesystem::path&);
 
 /// Makes freed page buffers go back to the system at once. Call first thing in main().
 void give_freed_pages_back();

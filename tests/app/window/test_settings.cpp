@@ -9,6 +9,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPlainTextEdit>
+#include <QPushButton>
 #include <QSettings>
 #include <QSpinBox>
 #include <QTimer>
@@ -156,9 +157,16 @@ TEST_CASE("SettingsOfPersonMouseDigitsAndReasonsHoldAtOnceAndGoToAnotherMachine"
     dialog.findChild<QSpinBox*>("settings_digits")->setValue(2);
     dialog.findChild<QCheckBox*>("settings_wheel")->setChecked(true);
     dialog.findChild<QCheckBox*>("settings_middle")->setChecked(true);
+    dialog.findChild<QLineEdit*>("settings_scratch")->setText(QString::fromStdString(folder.path().string()));
+    app::Preferences coded = dialog.shown();
+    coded.codes.rules = {{"KERB", site::CodeRole::Breakline}, {"BDY", site::CodeRole::Boundary}};
+    coded.codes.close = "Z";
+    dialog.show_preferences(coded);
+    CHECK(dialog.findChild<QLabel*>("settings_codes")->text().startsWith("2 codes"));
     dialog.export_to(folder / "mine.json");
     dialog.accept();
     CHECK(site::Signature::now().who == "Ada Löwe");
+    if (!std::getenv("PRISTINE_SCRATCH")) CHECK(scratch_folder() == folder.path());
     CHECK(app::Lengths(w.site()).number(1) == "1.0000");
     w.document().apply("Touch", [](const site::Site& s) { return site::rename_item(s, s.active, "Kammer"); });
     auto* reasons = w.find<QComboBox>("reason");
@@ -191,6 +199,14 @@ TEST_CASE("SettingsOfPersonMouseDigitsAndReasonsHoldAtOnceAndGoToAnotherMachine"
     CHECK(other.shown().person == "Ada Löwe");
     CHECK(other.shown().reasons == QStringList{"Gerüst", "Baum"});
     CHECK(other.shown().turn_with_middle);
+    CHECK(other.shown().codes == coded.codes);
+    CHECK(other.shown().scratch == coded.scratch);
+    QTest::mouseClick(other.findChild<QPushButton*>("settings_codes_forget"), Qt::LeftButton);
+    CHECK(other.shown().codes.rules.empty());
+    // A folder that is not there is passed over.
+    set_scratch_folder(folder / "gone");
+    CHECK(scratch_folder() != folder / "gone");
+    set_scratch_folder({});
     test::write_file(folder / "not.json", "{}");
     CHECK_THROWS_AS(other.import_from(folder / "not.json"), Error);
     // Out of its limits: brought to them.

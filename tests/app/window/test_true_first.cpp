@@ -3,6 +3,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
@@ -17,6 +18,7 @@
 #include "app/cards/objects_card.h"
 #include "app/cards/rule_card.h"
 #include "app/look/lengths.h"
+#include "app/look/preferences.h"
 #include "app/window/codes_dialog.h"
 #include "app/window/decision_bar.h"
 #include "app/window/notice.h"
@@ -97,9 +99,19 @@ TEST_CASE("ASurveyListWithCodesBecomesASurfaceByMouse", "[window]") {
     auto* codes = shown_dialog<app::CodesDialog>(w);
     REQUIRE(codes);
     CHECK(codes->findChild<QPushButton*>("codesMake")->text() == "Make 3 lines");
+    codes->findChild<QComboBox*>("codeRole0")->setCurrentIndex(1);
+    codes->findChild<QCheckBox*>("codesKeep")->setChecked(true);
+    const app::Preferences usual = app::preferences();
     w.click(codes->findChild<QPushButton*>("codesMake"));
     REQUIRE(w.settle());
     REQUIRE(w.site().lines.size() == 3);
+    // Kept for sites that know no code yet; a site that does goes by its own.
+    CHECK(app::preferences().codes.rules.size() == 4);
+    {
+        const auto first = app::CodesDialog(site::Site(), w.site().active_item(), nullptr).table();
+        CHECK(first == app::preferences().codes);
+    }
+    app::set_preferences(usual);
     CHECK(w.site().codes.rules.size() == 4);
     // The surface, and its figures.
     w.window().commands().trigger("tools.surface");
