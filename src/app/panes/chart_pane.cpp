@@ -1,7 +1,6 @@
 #include "app/panes/chart_pane.h"
 
 #include <QAbstractAxis>
-#include <QAbstractSeries>
 #include <QBuffer>
 #include <QChart>
 #include <QChartView>
@@ -18,6 +17,18 @@
 #include "core/io/ending.h"
 
 namespace pristine::app {
+
+namespace {
+
+QChart* fresh_chart() {
+    auto* chart = new QChart;
+    chart->setMargins(QMargins(2, 2, 2, 2));
+    chart->setBackgroundRoundness(0);
+    chart->legend()->setAlignment(Qt::AlignRight);
+    return chart;
+}
+
+}  // namespace
 
 ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget* parent)
     : QWidget(parent), latest_(jobs), what_(what) {
@@ -39,10 +50,7 @@ ChartPane::ChartPane(const QString& id, const QString& what, Jobs* jobs, QWidget
     top->addWidget(close);
     layout->addLayout(top);
     layout->addWidget(state_);  // a line of its own: what it says is longer than what a narrow window leaves
-    chart_ = new QChart;
-    chart_->setMargins(QMargins(2, 2, 2, 2));
-    chart_->setBackgroundRoundness(0);
-    chart_->legend()->setAlignment(Qt::AlignRight);
+    chart_ = fresh_chart();
     view_ = new QChartView(chart_, this);
     view_->setObjectName(id + QStringLiteral("Chart"));
     view_->setRenderHint(QPainter::Antialiasing);
@@ -77,16 +85,18 @@ void ChartPane::say(const QString& text) {
 }
 
 void ChartPane::clear_chart() {
-    // An axis that several series are attached to stays drawn unless each lets go of it first.
-    const auto axes = chart_->axes();
-    for (QAbstractSeries* series : chart_->series())
-        for (QAbstractAxis* axis : axes)
-            if (series->attachedAxes().contains(axis)) series->detachAxis(axis);
-    for (QAbstractAxis* axis : axes) {
-        chart_->removeAxis(axis);
-        axis->deleteLater();
-    }
     chart_->removeAllSeries();
+    for (QAbstractAxis* a : chart_->axes()) {
+        chart_->removeAxis(a);
+        a->deleteLater();
+    }
+}
+
+void ChartPane::renew_chart() {
+    QChart* const before = chart_;
+    chart_ = fresh_chart();
+    view_->setChart(chart_);
+    delete before;
 }
 
 void ChartPane::save(const std::filesystem::path& file) const {

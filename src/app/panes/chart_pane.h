@@ -41,6 +41,8 @@ class ChartPane : public QWidget {
     void say(const QString& text);
     /// Takes away what the chart shows, axes included.
     void clear_chart();
+    /// Another, empty chart in its place: bars with whiskers leave their axes behind when they are cleared.
+    void renew_chart();
     LatestJob latest_;  ///< what the chart shows
 
   private:

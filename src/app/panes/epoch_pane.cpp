@@ -185,7 +185,7 @@ void EpochPane::draw_spreads(bool change) {
 }
 
 void EpochPane::draw() {
-    clear_chart();
+    renew_chart();
     level_->setEnabled(what_->currentIndex() == kLevel);
     const Lengths l(*document_->site());
     const double v = std::pow(l.shown(1), 3);
