@@ -97,6 +97,8 @@ QByteArray written(const Preferences& p) {
                   {"wheel_turned", p.wheel_turned},
                   {"turn_with_middle", p.turn_with_middle},
                   {"turning", p.turning},
+                  {"space_speed", p.space_speed},
+                  {"space_viewer", p.space_viewer},
                   {"more_digits", p.more_digits},
                   {"sagitta_m", p.sagitta_m},
                   {"reasons", QJsonArray::fromStringList(p.reasons)},
@@ -123,6 +125,8 @@ Preferences read_preferences(const QByteArray& bytes) {
     p.wheel_turned = o.value("wheel_turned").toBool();
     p.turn_with_middle = o.value("turn_with_middle").toBool();
     p.turning = number("turning", usual.turning, 0.1, 10);
+    p.space_speed = number("space_speed", usual.space_speed, 0.1, 10);
+    p.space_viewer = o.value("space_viewer").toBool();
     p.more_digits = std::clamp(o.value("more_digits").toInt(), 0, 3);
     p.sagitta_m = number("sagitta_m", usual.sagitta_m, 0.0001, 10);
     for (const QJsonValue& v : o.value("reasons").toArray())

@@ -16,6 +16,8 @@ struct Preferences {
     bool wheel_turned = false;      ///< the wheel towards oneself comes nearer
     bool turn_with_middle = false;  ///< the middle button turns and the right one moves; else the other way
     double turning = 1;             ///< times the usual speed of turning
+    double space_speed = 1;         ///< times the usual speed of a mouse with six axes
+    bool space_viewer = false;      ///< it moves the person; else what is looked at
     int more_digits = 0;            ///< behind lengths and coordinates, beyond about a centimetre
     double sagitta_m = 0.01;        ///< chords leave the arcs of lines by no more than this
     QStringList reasons;            ///< offered for decisions; empty: the usual ones

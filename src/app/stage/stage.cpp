@@ -233,6 +233,10 @@ Vec3 Stage::anchor(PixelPoint p) const {
     return now.lift(p, std::max(middle, 2 * now.near_depth));
 }
 
+Vec3 Stage::turning_centre() const {
+    return fixed_centre_.value_or(anchor({width() / 2.0, height() / 2.0}));
+}
+
 // ---- mouse
 // -----------------------------------------------------------------------------------------------------
 
@@ -421,7 +425,7 @@ bool Stage::navigation_key(int key, Qt::KeyboardModifiers modifiers) {
         if (modifiers & Qt::ShiftModifier)
             camera_.move_by(-dx * kKeyMove_px, -dy * kKeyMove_px, frame().depth(anchor(middle)), height());
         else
-            camera_.turn_about(fixed_centre_.value_or(anchor(middle)), dx * kKeyTurn_deg, -dy * kKeyTurn_deg);
+            camera_.turn_about(turning_centre(), dx * kKeyTurn_deg, -dy * kKeyTurn_deg);
         moved();
         return true;
     }

@@ -54,6 +54,8 @@ class Stage : public QWidget {
     /// What every turn goes about until it is released; none: what is under the pointer as a turn begins.
     void fix_centre(std::optional<Vec3> centre) { fixed_centre_ = centre; }
     const std::optional<Vec3>& fixed_centre() const { return fixed_centre_; }
+    /// What a turn without a pointer goes about: the centre that was fixed, else what is seen in the middle.
+    Vec3 turning_centre() const;
     ViewFrame frame() const;
     std::shared_ptr<const render::Picture> picture() const { return worker_.picture(); }
     /// Whether the newest picture shows the present scene and view in full detail.

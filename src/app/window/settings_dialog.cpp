@@ -113,6 +113,16 @@ void SettingsDialog::add_mouse(QFormLayout* form) {
     turning_->setSingleStep(0.25);
     turning_->setPrefix(QStringLiteral("× "));
     form->addRow(tr("&Turning, times the usual speed"), turning_);
+    space_speed_ = new QDoubleSpinBox;
+    space_speed_->setObjectName("settings_space_speed");
+    space_speed_->setRange(0.1, 10);
+    space_speed_->setSingleStep(0.25);
+    space_speed_->setPrefix(QStringLiteral("× "));
+    space_speed_->setToolTip(tr("A mouse with six axes, served by a daemon of this machine"));
+    form->addRow(tr("&3D mouse, times the usual speed"), space_speed_);
+    space_viewer_ = new QCheckBox(tr("The 3D mouse moves the &viewer, not the things"));
+    space_viewer_->setObjectName("settings_space_viewer");
+    form->addRow(space_viewer_);
 }
 
 void SettingsDialog::add_memory(QFormLayout* form) {
@@ -162,6 +172,8 @@ void SettingsDialog::show_preferences(const Preferences& p) {
     middle_->setChecked(p.turn_with_middle);
     wheel_->setChecked(p.wheel_turned);
     turning_->setValue(p.turning);
+    space_speed_->setValue(p.space_speed);
+    space_viewer_->setChecked(p.space_viewer);
 }
 
 Preferences SettingsDialog::shown() const {
@@ -177,6 +189,8 @@ Preferences SettingsDialog::shown() const {
     p.turn_with_middle = middle_->isChecked();
     p.wheel_turned = wheel_->isChecked();
     p.turning = turning_->value();
+    p.space_speed = space_speed_->value();
+    p.space_viewer = space_viewer_->isChecked();
     return p;
 }
 

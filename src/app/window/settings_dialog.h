@@ -39,14 +39,14 @@ class SettingsDialog : public QDialog {
     void choose_import();
     void choose_scratch();
     void say_codes();
-    QDoubleSpinBox *memory_, *turning_, *sagitta_;
+    QDoubleSpinBox *memory_, *turning_, *space_speed_, *sagitta_;
     QSpinBox* digits_;
     QLineEdit *person_, *scratch_;
     QLabel* codes_said_;
     QPushButton* codes_forget_;
     site::CodeTable codes_;
     QPlainTextEdit* reasons_;
-    QCheckBox *wheel_, *middle_;
+    QCheckBox *wheel_, *middle_, *space_viewer_;
     QLabel* said_;
 };
 

@@ -8,6 +8,7 @@
 
 #include "app/cards/work_card.h"
 #include "app/look/lengths.h"
+#include "app/look/preferences.h"
 #include "app/model/document.h"
 #include "app/model/thumbnails.h"
 #include "app/panes/panorama_pane.h"
@@ -53,6 +54,26 @@ Views::Views(Desk& desk) : Part(desk) {
     connect(stage_, &Stage::camera_changed, this, [this] { commands_.refresh(); });
     connect(stage_, &Stage::pointed_at, this, [this](double x, double y) { pointer_ = {x, y}; });
     desk_.view->add_drawn([this] { return centre_mark(); });
+    use(new SpaceMouse(SpaceMouse::daemon(), this));
+}
+
+void Views::use(SpaceMouse* mouse) {
+    delete space_mouse_;
+    space_mouse_ = mouse;
+    connect(mouse, &SpaceMouse::moved, this, &Views::follow);
+    connect(mouse, &SpaceMouse::pressed, this, [this](int button) {
+        if (button == 0) commands_.trigger(QStringLiteral("view.all"));
+        if (button == 1) commands_.trigger(QStringLiteral("view.earlier"));
+    });
+}
+
+// Dialogs and other windows have no use for it.
+void Views::follow(const SpaceMotion& m) {
+    if (!stage_->isVisible() || stage_->scene().bounds().empty()) return;
+    const Vec3 centre = stage_->turning_centre();
+    const Preferences& p = preferences();
+    stage_->move_camera(after_motion(stage_->camera(), m, p.space_speed, p.space_viewer, centre,
+                                     stage_->frame().depth(centre), stage_->height()));
 }
 
 void Views::add_commands() {

@@ -5,6 +5,7 @@
 
 #include <QElapsedTimer>
 
+#include "app/stage/space_mouse.h"
 #include "app/stage/stage.h"
 #include "app/window/part.h"
 
@@ -15,6 +16,10 @@ class Views : public Part {
   public:
     explicit Views(Desk&);
     void store_view();
+    /// Its motions turn and move the view from now on; its first button shows everything, its second is the
+    /// view before. In place of another.
+    void use(SpaceMouse*);
+    const SpaceMouse* space_mouse() const { return space_mouse_; }
     void add_commands() override;
 
   private:
@@ -27,6 +32,8 @@ class Views : public Part {
     void fill_views(QMenu*);
     void fix_centre();
     std::vector<Stage::Guide> centre_mark() const;
+    void follow(const SpaceMotion&);
+    SpaceMouse* space_mouse_ = nullptr;
     QElapsedTimer picture_kept_;
     PixelPoint pointer_;  // in the stage
 };
