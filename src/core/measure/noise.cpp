@@ -5,25 +5,12 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
-#include "core/repair/edges.h"
+#include "core/repair/rings.h"
 
 namespace pristine::measure {
 namespace {
 
 constexpr std::size_t kMostFits = 20'000, kRun = 256, kLeast = 12, kUnknowns = 6;
-
-std::vector<std::uint32_t> two_rings(const mesh::TriMesh& m, const repair::Incidence& at, std::uint32_t v) {
-    const auto ring = [&](std::uint32_t of, std::vector<std::uint32_t>& out) {
-        for (const std::uint32_t t : at.of(of))
-            for (const std::uint32_t o : m.triangles[t]) out.push_back(o);
-    };
-    std::vector<std::uint32_t> near, all;
-    ring(v, near);
-    for (const std::uint32_t o : near) ring(o, all);
-    std::sort(all.begin(), all.end());
-    all.erase(std::unique(all.begin(), all.end()), all.end());
-    return all;
-}
 
 // The lower quartile of the root of chi squared over its freedoms (Wilson & Hilferty 1931).
 double lower_quartile(double freedoms) {
@@ -80,7 +67,7 @@ double noise_of(const mesh::TriMesh& m) {
     parallel::for_ranges(fits, kRun, [&](std::size_t from, std::size_t to) {
         for (std::size_t i = from; i < to; ++i) {
             const auto v = static_cast<std::uint32_t>(i * step);
-            found[i] = {deviation(m, two_rings(m, at, v), m.vertices[v]), area_at(m, at, v)};
+            found[i] = {deviation(m, repair::two_rings(m, at, v), m.vertices[v]), area_at(m, at, v)};
         }
     });
     std::erase_if(found, [](const auto& f) { return f.first < 0; });

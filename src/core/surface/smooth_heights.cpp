@@ -6,28 +6,13 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
-#include "core/repair/edges.h"
+#include "core/repair/rings.h"
 
 namespace pristine::surface {
 namespace {
 
 constexpr std::size_t kRun = 256, kLeast = 8;
 constexpr int kUnknowns = 6;
-
-// The vertices within two rings, the vertex itself included.
-std::vector<std::uint32_t> two_rings(const mesh::TriMesh& m, const repair::Incidence& at, std::uint32_t v) {
-    std::vector<std::uint32_t> near, all;
-    for (const std::uint32_t t : at.of(v))
-        for (const std::uint32_t o : m.triangles[t]) near.push_back(o);
-    std::sort(near.begin(), near.end());
-    near.erase(std::unique(near.begin(), near.end()), near.end());
-    for (const std::uint32_t o : near)
-        for (const std::uint32_t t : at.of(o))
-            all.insert(all.end(), m.triangles[t].begin(), m.triangles[t].end());
-    std::sort(all.begin(), all.end());
-    all.erase(std::unique(all.begin(), all.end()), all.end());
-    return all;
-}
 
 // The height of the fitted quadric at the vertex; its own where there are too few neighbours, or all in a
 // conic.
@@ -78,7 +63,7 @@ SmoothHeights smoothed_heights(const mesh::TriMesh& m, const std::vector<char>& 
             for (std::size_t k = from; k < to; ++k) {
                 const std::uint32_t v = free[k];
                 const double was = m.vertices[v].z;
-                next[v] = within(fitted(m, out.heights, two_rings(m, at, v), v), was, most);
+                next[v] = within(fitted(m, out.heights, repair::two_rings(m, at, v), v), was, most);
             }
         });
         out.heights = std::move(next);
