@@ -12,6 +12,7 @@
 #include "core/io/fence_file.h"
 #include "core/io/lines/lines.h"
 #include "core/io/markers/markers.h"
+#include "core/io/profile_file.h"
 
 namespace pristine::fuzz {
 namespace {
@@ -80,6 +81,32 @@ int read_markers(const std::uint8_t* data, std::size_t size) {
     try {
         for (const io::Marker& m : io::read_markers(as_file(data, size, "csv")))
             if (!(m.radius > 0) || !std::isfinite(m.place.x + m.place.y + m.place.z)) __builtin_trap();
+    } catch (const Error&) {
+    }
+    return 0;
+}
+
+// The first byte says whether commas are decimal marks.
+int read_marker_table(const std::uint8_t* data, std::size_t size) {
+    if (size == 0) return 0;
+    io::TextReading said{0, 0, data[0] % 2 == 1, {"point", "x", "y", "z", "diameter", "code"}, {}};
+    said.guess_shape = data[0] % 3 == 0;
+    std::vector<std::string> left_out;
+    try {
+        for (const io::Marker& m :
+             io::read_marker_table(as_file(data + 1, size - 1, "txt"), said, 0.01, left_out))
+            if (!(m.radius > 0) || !std::isfinite(m.place.x + m.place.y + m.place.z)) __builtin_trap();
+    } catch (const Error&) {
+    }
+    return 0;
+}
+
+int read_profile(const std::uint8_t* data, std::size_t size) {
+    try {
+        const tunnel::DesignProfile p = io::read_design_profile(as_file(data, size, "txt"));
+        if (p.corners.size() < 3) __builtin_trap();
+        for (const auto& c : p.corners)
+            if (!std::isfinite(c[0] + c[1])) __builtin_trap();
     } catch (const Error&) {
     }
     return 0;

@@ -15,6 +15,8 @@ int read_meshes(const std::uint8_t* data, std::size_t size, const char* extensio
 void check(const io::MeshFile&);
 int read_lines(const std::uint8_t* data, std::size_t size, const char* extension);
 int read_markers(const std::uint8_t* data, std::size_t size);
+int read_marker_table(const std::uint8_t* data, std::size_t size);
+int read_profile(const std::uint8_t* data, std::size_t size);
 int read_fence(const std::uint8_t* data, std::size_t size, const char* extension);
 
 }  // namespace pristine::fuzz
