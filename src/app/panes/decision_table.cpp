@@ -130,7 +130,8 @@ void DecisionTable::refresh() {
                 {QString::fromStdString(d.entry.reason), d.entry.active ? state_of(d.entry) : tr("lifted"),
                  d.count, d.how, where_of(d), QString::fromStdString(d.entry.who), time_of(d.entry)},
                 {kCount});
-            row->set_number(kCount, static_cast<double>(d.elements));
+            // What changes a build takes no triangles: its words are all there is.
+            if (d.entry.edit == 0) row->set_number(kCount, static_cast<double>(d.elements));
             row->setToolTip(kHow, d.how);
             row->setToolTip(kWhere, where_of(d));
             if (!d.entry.active)
@@ -157,10 +158,11 @@ void DecisionTable::say_chosen() {
                 site::SetPtr& sum = parts[i.item];
                 sum = sum ? std::make_shared<const ElementSet>(*sum | *own) : own;
             }
-    said_->setText(any ? tr("%1 of %n decision(s) chosen, %2", "", rows()->topLevelItemCount())
-                             .arg(numbers.size())
-                             .arg(counted(*document_->site(), parts))
-                       : tr("%n decision(s)", "", rows()->topLevelItemCount()));
+    const int all = rows()->topLevelItemCount();
+    if (!any) return said_->setText(tr("%n decision(s)", "", all));
+    QString text = tr("%1 of %n decision(s) chosen", "", all).arg(numbers.size());
+    if (site::count_of(parts) > 0) text += tr(", %1").arg(counted(*document_->site(), parts));
+    said_->setText(text);
 }
 
 void DecisionTable::set_active(bool active) {

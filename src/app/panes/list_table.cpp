@@ -14,6 +14,7 @@ bool ListRow::operator<(const QTreeWidgetItem& other) const {
     const int column = treeWidget() ? treeWidget()->sortColumn() : 0;
     const QVariant a = data(column, Qt::UserRole + 1), b = other.data(column, Qt::UserRole + 1);
     if (a.isValid() && b.isValid()) return a.toDouble() < b.toDouble();
+    if (a.isValid() != b.isValid()) return a.isValid();  // figures first, then words
     return QString::localeAwareCompare(text(column), other.text(column)) < 0;
 }
 

@@ -15,6 +15,7 @@
 #include "app/cards/rule_card.h"
 #include "app/cards/surface_card.h"
 #include "app/model/live_surface.h"
+#include "app/panes/decision_table.h"
 #include "app/panes/epoch_pane.h"
 #include "app/panes/profile_pane.h"
 #include "app/window/contents_panel.h"
@@ -321,6 +322,15 @@ TEST_CASE("WhatChangesABuildIsInTheLedgerAndIsLifted", "[window]") {
     REQUIRE(s.w.settle());
     CHECK(highest() == spike);
     CHECK_FALSE(ledger()[2].active);
+    // The table of decisions tells what each is about, in words where no triangles went.
+    s.w.window().commands().trigger("view.decisions");
+    REQUIRE(s.w.settle());
+    const QString rows = s.w.window().findChild<app::DecisionTable*>()->table();
+    CHECK(rows.contains("\"within 0.020 m\""));
+    CHECK(rows.contains("\"Rod height\",\"lifted\",\""));
+    CHECK_FALSE(rows.contains(",0,"));
+    s.w.window().commands().trigger("view.decisions");
+    REQUIRE(s.w.settle());
     // Many at once, those of points among them: one step.
     const std::uint64_t triangles = s.w.item().cloud->size();
     CHECK(s.w.item().thinned > 0);
