@@ -4,7 +4,7 @@
 
 #include "cli/command.h"
 #include "cli/surface_input.h"
-#include "core/surface/smooth_heights.h"
+#include "core/repair/smooth_heights.h"
 #include "core/topology/adjacency.h"
 
 namespace pristine::cli {
@@ -39,8 +39,8 @@ json smooth(const SmoothRequest& r, Progress& progress) {
     const io::MeshFile in = read_surface(r.input, r.common, progress);
     require_surface(in.mesh, r.input);
     const surface::Rings rings = r.within.empty() ? surface::Rings() : rings_of(r.within, in.reference());
-    const surface::SmoothHeights made =
-        surface::smoothed_heights(in.mesh, free_vertices(in.mesh, rings), r.most, 3, progress);
+    const repair::SmoothHeights made =
+        repair::smoothed_heights(in.mesh, free_vertices(in.mesh, rings), r.most, 3, progress);
     mesh::TriMesh m = in.mesh;
     for (std::size_t v = 0; v < m.vertices.size(); ++v) m.vertices[v].z = made.heights[v];
     if (!r.dry_run) write_surface(m, r.output, r.cell, r.common.force, in.reference(), progress);

@@ -5,9 +5,9 @@
 #include <set>
 
 #include "core/base/error.h"
+#include "core/repair/smooth_heights.h"
 #include "core/site/change.h"
 #include "core/surface/make.h"
-#include "core/surface/smooth_heights.h"
 #include "core/surface/thin.h"
 #include "core/topology/adjacency.h"
 
@@ -202,8 +202,8 @@ Edited with_smoothed(const Item& item, const ElementSet& set, double most, doubl
                      Progress& progress) {
     const SourcePtr source = source_of(item);
     const mesh::TriMesh& m = *item.cloud->triangles();
-    const surface::SmoothHeights smooth =
-        surface::smoothed_heights(m, free_vertices(m, set, *source), most, 3, progress);
+    const repair::SmoothHeights smooth =
+        repair::smoothed_heights(m, free_vertices(m, set, *source), most, 3, progress);
     largest = smooth.largest;
     std::vector<Vec3> points;
     for (std::size_t v = 0; v < m.vertices.size(); ++v)

@@ -22,7 +22,7 @@ struct Edited {
 /// Without the points all of whose triangles are in the set. Points of breaklines stay. Throws Error(Usage)
 /// when the triangles came from a file.
 Edited without_points(const Item&, const ElementSet&);
-/// Heights inside the set evened out, each by no more than `most` (surface/smooth_heights.h). Points of
+/// Heights inside the set evened out, each by no more than `most` (repair/smooth_heights.h). Points of
 /// breaklines, at rims and at the edge of the set stay. `largest` gets the largest change. Throws as
 /// smoothed_heights().
 Edited with_smoothed(const Item&, const ElementSet&, double most, double& largest,

@@ -1,12 +1,11 @@
 #include "core/store/project.h"
 
-#include <charconv>
-
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <unistd.h>
 
 #include <array>
+#include <charconv>
 #include <cstring>
 
 #include "core/base/bytes.h"

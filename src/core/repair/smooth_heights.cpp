@@ -1,4 +1,4 @@
-#include "core/surface/smooth_heights.h"
+#include "core/repair/smooth_heights.h"
 
 #include <Eigen/Dense>
 #include <algorithm>
@@ -8,7 +8,7 @@
 #include "core/base/parallel.h"
 #include "core/repair/rings.h"
 
-namespace pristine::surface {
+namespace pristine::repair {
 namespace {
 
 constexpr std::size_t kRun = 256, kLeast = 8;
@@ -56,14 +56,14 @@ SmoothHeights smoothed_heights(const mesh::TriMesh& m, const std::vector<char>& 
         if (may[v]) free.push_back(v);
     SmoothHeights out;
     for (const Vec3& p : m.vertices) out.heights.push_back(p.z);
-    const repair::Incidence at(m);
+    const Incidence at(m);
     for (int round = 0; round < rounds; ++round) {
         std::vector<double> next = out.heights;
         parallel::for_ranges(free.size(), kRun, [&](std::size_t from, std::size_t to) {
             for (std::size_t k = from; k < to; ++k) {
                 const std::uint32_t v = free[k];
                 const double was = m.vertices[v].z;
-                next[v] = within(fitted(m, out.heights, repair::two_rings(m, at, v), v), was, most);
+                next[v] = within(fitted(m, out.heights, two_rings(m, at, v), v), was, most);
             }
         });
         out.heights = std::move(next);
@@ -77,4 +77,4 @@ SmoothHeights smoothed_heights(const mesh::TriMesh& m, const std::vector<char>& 
     return out;
 }
 
-}  // namespace pristine::surface
+}  // namespace pristine::repair

@@ -7,7 +7,7 @@
 #include "core/base/progress.h"
 #include "core/mesh/tri_mesh.h"
 
-namespace pristine::surface {
+namespace pristine::repair {
 
 /// Heights that were evened out.
 struct SmoothHeights {
@@ -24,4 +24,4 @@ struct SmoothHeights {
 SmoothHeights smoothed_heights(const mesh::TriMesh&, const std::vector<char>& may, double most,
                                int rounds = 3, Progress& = Progress::none());
 
-}  // namespace pristine::surface
+}  // namespace pristine::repair

@@ -9,22 +9,22 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/surface/definition.h"
-#include "core/surface/smooth_heights.h"
+#include "core/repair/smooth_heights.h"
 #include "support/cloud_makers.h"
 
 using namespace pristine;
-using namespace pristine::surface;
+using namespace pristine::repair;
 
 namespace {
 
 mesh::TriMesh ground(std::mt19937_64& dice, const std::function<double(double, double)>& height) {
     std::uniform_real_distribution<double> u(0, 1);
-    Definition d;
+    surface::Definition d;
     for (int i = 0; i < 600; ++i) {
         const double x = 40 * u(dice), y = 30 * u(dice);
         d.points.push_back({4'412'300 + x, 5'218'930 + y, 58 + height(x, y)});
     }
-    return build(d).mesh;
+    return surface::build(d).mesh;
 }
 
 std::vector<char> inner(const mesh::TriMesh& m) {
@@ -36,7 +36,7 @@ std::vector<char> inner(const mesh::TriMesh& m) {
 
 }  // namespace
 
-TEST_CASE("AQuadricStaysWhenHeightsAreEvenedOut", "[surface]") {
+TEST_CASE("AQuadricStaysWhenHeightsAreEvenedOut", "[repair]") {
     const std::uint64_t seed = test::seed_for("SmoothQuadric");
     CAPTURE(seed);
     std::mt19937_64 dice(seed);
@@ -51,7 +51,7 @@ TEST_CASE("AQuadricStaysWhenHeightsAreEvenedOut", "[surface]") {
     }
 }
 
-TEST_CASE("NoiseGetsLessAndNothingMovesFartherThanIsAllowed", "[surface]") {
+TEST_CASE("NoiseGetsLessAndNothingMovesFartherThanIsAllowed", "[repair]") {
     const std::uint64_t seed = test::seed_for("SmoothNoise");
     CAPTURE(seed);
     std::mt19937_64 dice(seed);
