@@ -22,7 +22,6 @@ namespace {
 using site::Item;
 using site::LedgerEntry;
 using site::Site;
-
 constexpr int kFormatVersion = 7;
 constexpr int kApplicationId = 0x50524354;  // "PRCT"
 

@@ -83,8 +83,9 @@ TEST_CASE("ADeviceWithSixAxesTurnsTheViewAndItsButtonsWork", "[window]") {
     io::write_cloud({{test::random_cloud(20'000, test::Shape::Terrain, 3)}}, folder / "ground.las");
     d.desk.document->add_files({folder / "ground.las"});
     REQUIRE(d.wait([&] { return d.site().items.size() == 1 && !d.desk.jobs->busy(); }));
+    d.desk.window->resize(800, 600);
+    d.desk.window->show();
     d.desk.stage->resize(800, 600);
-    d.desk.stage->show();
     app::Views& views = d.controllers->views;
     CHECK_FALSE(views.space_mouse()->is_there());  // no daemon on this machine
     Device device;
