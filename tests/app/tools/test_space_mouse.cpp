@@ -86,6 +86,7 @@ TEST_CASE("ADeviceWithSixAxesTurnsTheViewAndItsButtonsWork", "[window]") {
     d.desk.window->resize(800, 600);
     d.desk.window->show();
     d.desk.stage->resize(800, 600);
+    d.desk.view->show_scene();  // the window does so after each change
     app::Views& views = d.controllers->views;
     CHECK_FALSE(views.space_mouse()->is_there());  // no daemon on this machine
     Device device;
