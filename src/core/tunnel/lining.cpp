@@ -12,9 +12,10 @@
 namespace pristine::tunnel {
 namespace {
 
-constexpr double kAlong = 3;   // metres to either side that tell what is usual
-constexpr int kReach = 2;      // cells: as far as the sides of a step are smeared
-constexpr double kStep = 0.1;  // metres: a lining that lies so much farther out steps back
+constexpr double kAlong = 3;    // metres to either side that tell what is usual
+constexpr int kReach = 2;       // cells: as far as the sides of a step are smeared
+constexpr double kOnIt = 0.02;  // metres: nearer than the noise of a lining, and so of it
+constexpr double kStep = 0.1;   // metres: a lining that lies so much farther out steps back
 constexpr double kPi = std::numbers::pi;
 constexpr double kBand = 0.04;  // metres within which points bear each other out
 constexpr std::size_t kBacked = 3;
@@ -241,7 +242,7 @@ std::vector<Vec3> Lining::outer_places(std::size_t row, std::size_t column, int 
                                        bool straight) const {
     const double band = kBand * metre_;
     std::vector<Vec3> places;
-    for (int dr = -2; dr <= 2; ++dr)
+    for (int dr = -1; dr <= 1; ++dr)
         for (int dc = first; dc <= last; ++dc) {
             const auto r = static_cast<std::ptrdiff_t>(row) + dr;
             if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
@@ -266,16 +267,6 @@ std::vector<Vec3> Lining::outer_places(std::size_t row, std::size_t column, int 
 
 bool Lining::hidden(std::size_t k) const {
     return std::isnan(cells_[k].outer) || cells_[k].outer < cells_[k].r - static_cast<float>(kBand * metre_);
-}
-
-double Lining::Plane::radius(double da, double ds) const {
-    const double lies = std::cos(da) - by_across * std::sin(da);
-    return lies > 0.05 ? (out + by_chainage * ds) / lies : INFINITY;  // along the ray: it never meets it
-}
-
-double Lining::Plane::depth(double radius, double da, double ds) const {
-    return (out + by_across * radius * std::sin(da) + by_chainage * ds - radius * std::cos(da)) /
-           std::sqrt(1 + by_across * by_across + by_chainage * by_chainage);
 }
 
 // The planes that fit better than the even radius what lies outermost in the cell; none: no better.
@@ -370,7 +361,7 @@ void Lining::fill_holes() {
             for (std::size_t column = 0; column < columns_; ++column) {
                 if (!std::isnan(cell(row, column).r)) continue;
                 double sum = 0, n = 0;
-                for (int dr = -2; dr <= 2; ++dr)
+                for (int dr = -1; dr <= 1; ++dr)
                     for (std::size_t dc = 0; dc < 3; ++dc) {
                         const auto r = static_cast<std::ptrdiff_t>(row) + dr;
                         if (r < 0 || r >= static_cast<std::ptrdiff_t>(rows_)) continue;
@@ -407,7 +398,7 @@ std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::si
     const Cell& c = cells_[*at];
     if (c.hole && !c.island) return std::nullopt;
     const double own = depth_in(row, column, p);
-    return own > 0 ? behind_neighbour(row, column, p, own) : own;
+    return own > kOnIt * metre_ ? behind_neighbour(row, column, p, own) : own;
 }
 
 // Inwards from the lining of a cell, which may be continued beyond it.

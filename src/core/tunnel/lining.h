@@ -12,6 +12,7 @@
 #pragma once
 
 #include <array>
+#include <cmath>
 #include <optional>
 #include <vector>
 
@@ -92,8 +93,16 @@ class Lining {
     // angles.
     struct Plane {
         double out = 0, by_across = 0, by_chainage = 0;
-        double radius(double da, double ds) const;
-        double depth(double radius, double da, double ds) const;
+        // Here, so that the fits, which ask them most, need not call them.
+        double radius(double da, double ds) const {
+            const double lies = std::cos(da) - by_across * std::sin(da);
+            return lies > 0.05 ? (out + by_chainage * ds) / lies
+                               : INFINITY;  // along the ray: it never meets it
+        }
+        double depth(double radius, double da, double ds) const {
+            return (out + by_across * radius * std::sin(da) + by_chainage * ds - radius * std::cos(da)) /
+                   std::sqrt(1 + by_across * by_across + by_chainage * by_chainage);
+        }
     };
     struct Flat {
         Plane one, two;  // the nearer one is the lining
