@@ -362,7 +362,8 @@ void add_replace(CLI::App& surface) {
 }  // namespace
 
 void add_surface(CLI::App& app) {
-    auto* surface = app.add_subcommand("surface", "Terrain surfaces: build, trim, replace, smooth, boundary, contours");
+    auto* surface =
+        app.add_subcommand("surface", "Terrain surfaces: build, trim, replace, smooth, boundary, contours");
     surface->require_subcommand(1);
     add_build(*surface);
     add_trim(*surface);

@@ -8,8 +8,8 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
-#include "core/surface/definition.h"
 #include "core/repair/smooth_heights.h"
+#include "core/surface/definition.h"
 #include "support/cloud_makers.h"
 
 using namespace pristine;
