@@ -219,6 +219,13 @@ void EpochPane::draw() {
     auto* y = new QValueAxis;
     y->setRange(lo * 1.05, hi > lo ? hi * 1.05 : lo + 1);
     y->setTitleText(tr("Volume [%1]").arg(l.power(3).trimmed()));
+    // Labels that do not fit are shown as dots: few of them in a low pane, without digits that say nothing.
+    y->setLabelFormat(hi - lo > 20 ? QStringLiteral("%.0f") : QStringLiteral("%.2f"));
+    QFont small = y->labelsFont();
+    small.setPointSizeF(8);
+    y->setLabelsFont(small);
+    y->setTitleFont(small);
+    if (height() < 280) y->setTickCount(3);
     y->applyNiceNumbers();
     chart()->addAxis(x, Qt::AlignBottom);
     chart()->addAxis(y, Qt::AlignLeft);
