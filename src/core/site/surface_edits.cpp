@@ -94,6 +94,19 @@ std::vector<Vec3> changed(std::vector<Vec3> raw, const SurfaceSource& s) {
     return raw;
 }
 
+// Of each vertex whether all of its triangles, one at least, are in the set.
+std::vector<char> whole_vertices(const mesh::TriMesh& m, const ElementSet& set) {
+    std::vector<std::uint32_t> all(m.vertices.size(), 0), own(m.vertices.size(), 0);
+    for (const auto& t : m.triangles)
+        for (const std::uint32_t v : t) ++all[v];
+    set.for_each([&](std::uint64_t e) {
+        for (const std::uint32_t v : m.triangles[e]) ++own[v];
+    });
+    std::vector<char> whole(m.vertices.size(), 0);
+    for (std::size_t v = 0; v < whole.size(); ++v) whole[v] = own[v] > 0 && own[v] == all[v];
+    return whole;
+}
+
 // Adds a change of points, and takes it into the definition.
 std::uint32_t add_change(SurfaceSource& s, Kind kind, std::vector<Vec3> points) {
     std::vector<Vec3> raw = raw_points(s);
@@ -149,15 +162,10 @@ Edited without_points(const Item& item, const ElementSet& set) {
         throw Error(ErrorCode::Usage, "The points of this surface are those of its file", {},
                     "Draw a line round the bad one and replace the surface inside.");
     const mesh::TriMesh& m = *item.cloud->triangles();
-    std::vector<std::uint32_t> all(m.vertices.size(), 0), own(m.vertices.size(), 0);
-    for (const auto& t : m.triangles)
-        for (const std::uint32_t v : t) ++all[v];
-    set.for_each([&](std::uint64_t e) {
-        for (const std::uint32_t v : m.triangles[e]) ++own[v];
-    });
+    const std::vector<char> whole = whole_vertices(m, set);
     Places places;
-    for (std::size_t v = 0; v < all.size(); ++v)
-        if (own[v] > 0 && own[v] == all[v]) places.insert(place(m.vertices[v]));
+    for (std::size_t v = 0; v < whole.size(); ++v)
+        if (whole[v]) places.insert(place(m.vertices[v]));
     auto next = std::make_shared<SurfaceSource>(*item.source);
     std::vector<Vec3> gone = at(next->definition.points, places);
     if (gone.empty()) return {};
@@ -170,14 +178,7 @@ namespace {
 
 // Of each vertex whether it may move: a point of the definition, inside the set, on no rim and no breakline.
 std::vector<char> free_vertices(const mesh::TriMesh& m, const ElementSet& set, const SurfaceSource& source) {
-    std::vector<std::uint32_t> all(m.vertices.size(), 0), own(m.vertices.size(), 0);
-    for (const auto& t : m.triangles)
-        for (const std::uint32_t v : t) ++all[v];
-    set.for_each([&](std::uint64_t e) {
-        for (const std::uint32_t v : m.triangles[e]) ++own[v];
-    });
-    std::vector<char> may(m.vertices.size(), 0);
-    for (std::size_t v = 0; v < may.size(); ++v) may[v] = own[v] > 0 && own[v] == all[v];
+    std::vector<char> may = whole_vertices(m, set);
     for (const auto& rim : topology::boundary_loops(m.triangles, topology::adjacency(m.triangles)))
         for (const std::uint32_t v : rim) may[v] = 0;
     // How often each place is there: of a surface from a file two heights in one place stay.
@@ -285,7 +286,6 @@ Edited with_thinning(const SurfaceSource& source, double tolerance, const Item& 
 SourcePtr with_edits(const Site& site, const SurfaceSource& source, const std::vector<std::uint32_t>& numbers,
                      bool active, Progress& progress) {
     auto next = std::make_shared<SurfaceSource>(source);
-    const std::vector<Vec3> before = raw_points(*next);
     SurfaceEdit* thinning = nullptr;
     bool points = false;
     for (const std::uint32_t number : numbers) {
@@ -300,7 +300,7 @@ SourcePtr with_edits(const Site& site, const SurfaceSource& source, const std::v
         edit.active = active;
     }
     if (!thinning && !points) return next;
-    const std::vector<Vec3> raw = thinning ? points_of(site, *thinning, progress) : before;
+    const std::vector<Vec3> raw = thinning ? points_of(site, *thinning, progress) : raw_points(*next);
     if (thinning)
         for (auto& [number, e] : next->edits)
             if (moves_points(e)) e.held = at(raw, places_of(e));
