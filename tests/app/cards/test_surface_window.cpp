@@ -340,18 +340,6 @@ TEST_CASE("WhatChangesABuildIsInTheLedgerAndIsLifted", "[window]") {
     CHECK_FALSE(ledger()[1].active);
     CHECK(s.w.item().thinned == 0);
     CHECK(s.w.item().cloud->size() > triangles);
-    // In one item only: a duplicate of it keeps what it was built from.
-    const std::uint64_t own = s.w.site().active;
-    s.w.document().apply("Duplicate", [&](const site::Site& now) { return site::duplicate_item(now, own); });
-    const std::uint64_t twin = s.w.site().items.back()->id;
-    REQUIRE(twin != own);
-    s.w.document().set_decisions_active({s.w.site().item(own)->ledger[0].id}, true, "In one", own);
-    REQUIRE(s.w.wait([&] { return s.w.site().item(own)->ledger[0].active; }));
-    REQUIRE(s.w.settle());
-    CHECK_FALSE(s.w.site().item(twin)->ledger[0].active);
-    s.w.document().undo();
-    s.w.document().undo();
-    REQUIRE(s.w.settle());
     // Without its scan the points are not there any more: refused, and nothing changed.
     s.w.document().apply("Drop", [&](const site::Site& now) {
         const auto scan = std::find_if(now.items.begin(), now.items.end(),
