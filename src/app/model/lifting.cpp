@@ -16,15 +16,13 @@ struct Rebuild {
 
 using Rebuilds = std::vector<Rebuild>;
 
-// Changes of builds among the entries, by item (0: of all); they are taken off the list of the others.
-Rebuilds changes_among(const site::Site& s, std::vector<std::uint64_t>& entries, bool active,
-                       std::uint64_t only) {
+// Changes of builds among the entries, by item; they are taken off the list of the others.
+Rebuilds changes_among(const site::Site& s, std::vector<std::uint64_t>& entries, bool active) {
     Rebuilds all;
     std::vector<std::uint64_t> others;
     for (const std::uint64_t id : entries) {
         bool other = false;
         for (const site::ItemPtr& item : site::items_of_decision(s, id)) {
-            if (only != 0 && item->id != only) continue;
             const site::LedgerEntry& e = *item->entry(id);
             other |= e.edit == 0;
             if (e.edit == 0 || e.active == active) continue;
@@ -61,7 +59,7 @@ void Document::set_decisions_active(const std::vector<std::uint64_t>& entries, b
                                     const QString& title, std::uint64_t item) {
     const site::SitePtr s = site();
     std::vector<std::uint64_t> others = entries;
-    const auto rebuilds = std::make_shared<Rebuilds>(changes_among(*s, others, active, item));
+    const auto rebuilds = std::make_shared<Rebuilds>(changes_among(*s, others, active));
     const auto set_others = [others, active, item](const site::Site& now) {
         if (item != 0 && others.size() == 1) return site::set_entry_active(now, item, others[0], active);
         return site::set_decisions_active(now, others, active);
