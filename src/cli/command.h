@@ -134,6 +134,11 @@ void add_marks(CLI::App&);
 void add_sections(CLI::App&);
 void add_stockpiles(CLI::App&);
 void add_merge(CLI::App&);
+void add_report(CLI::App&);
+void add_sheet(CLI::App&);
+void add_deliver(CLI::App&);
+void add_picture(CLI::App&);
+void add_archive(CLI::App&);
 void add_mesh(CLI::App&);
 void add_difference(CLI::App&);
 

@@ -57,6 +57,11 @@ int main(int argc, char** argv) {
     cli::add_markers(app);
     cli::add_mesh(app);
     cli::add_difference(app);
+    cli::add_report(app);
+    cli::add_sheet(app);
+    cli::add_deliver(app);
+    cli::add_picture(app);
+    cli::add_archive(app);
     cli::add_demo(app);
     try {
         app.parse(argc, argv);

@@ -7,10 +7,14 @@
 #include <cmath>
 #include <filesystem>
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 #include "core/io/cloud_io.h"
 #include "core/io/las/las_header.h"
 #include "core/io/mesh/mesh_io.h"
+#include "core/report/deliverable.h"
+#include "core/report/report_site.h"
+#include "core/site/item_classes.h"
 #include "core/site/marks.h"
 #include "core/store/project.h"
 #include "support/cloud_makers.h"
@@ -103,6 +107,19 @@ void project_with_marks(const fs::path& path) {
     for (const site::Commit& c : h.commits()) project->write(c);
 }
 
+// A ledger with a decision of each kind.
+void ledger_sample(const fs::path& folder) {
+    site::SitePtr s = test::report_site();
+    const std::uint64_t id = s->items.back()->id;
+    site::Decision d;
+    d.reason = "Wall \u00fc";
+    d.cause = site::by_rule(score::parse_step("height >2"));
+    s = site::class_parts(
+        *s, {{id, std::make_shared<const ElementSet>(test::every(*s->items.back()->cloud, 1, 9, 50))}}, 6, d);
+    s = site::set_entry_active(*s, id, s->items.back()->ledger.front().id, false);
+    test::write_file(folder / "ledger.json", report::ledger_json(*s).dump(1));
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -131,6 +148,7 @@ int main(int argc, char** argv) {
                             folder, spec,
                             fmt::format("laz-{}-{}-{}-{}", pf, scan_like ? "scan" : "random", points, extra));
                     }
+        ledger_sample(folder);
         for (const std::uint64_t n : {1u, 9u, 40'000u})
             e57_sample(folder, fmt::format("e57-own-{}", n), test::e57_scans(n, n));
         for (const int n : {1, 3, 60}) glb_sample(folder, fmt::format("glb-{}", n), n, n == 3 ? 0 : 412'300);

@@ -5,10 +5,9 @@
 #include <QDir>
 #include <QDoubleSpinBox>
 #include <QElapsedTimer>
-#include <QFile>
+#include <QListWidget>
 #include <QMouseEvent>
 #include <QPushButton>
-#include <QTemporaryDir>
 #include <QTreeWidget>
 #include <functional>
 
@@ -17,10 +16,11 @@
 #include "app/cards/mesh_card.h"
 #include "app/cards/rule_card.h"
 #include "app/cards/work_card.h"
+#include "app/handover/report_page.h"
+#include "app/handover/sheet_page.h"
 #include "app/panes/panorama_pane.h"
 #include "app/panes/section_pane.h"
 #include "app/window/main_window.h"
-#include "app/window/text_import.h"
 #include "core/select/solid.h"
 #include "core/site/marks.h"
 
@@ -107,6 +107,26 @@ bool shoot_culvert(MainWindow& w, const std::filesystem::path& folder) {
     w.stage().set_camera(c);
     w.findChild<QPushButton*>("tunnelTake")->click();
     return wait_for([&] { return w.document().numbers().ready; }) && wait_settled(w);
+}
+
+// The report of the spoil bank at its change, and that on a plan sheet.
+bool shoot_report(MainWindow& w, const std::function<bool(const char*)>& shot) {
+    w.commands().trigger("handover.report");
+    auto* page = w.findChild<ReportPage*>();
+    if (!wait_for([&] { return page->report() != nullptr; })) return false;
+    auto* parts = w.findChild<QListWidget*>("reportParts");
+    for (std::size_t k = 0; k < page->setup().parts.size(); ++k)
+        if (page->setup().parts[k].kind == "change") parts->setCurrentRow(static_cast<int>(k));
+    if (!wait_settled(w) || !shot("report")) return false;
+    w.commands().trigger("handover.sheet");
+    auto* sheet = w.findChild<SheetPage*>();
+    auto* what = w.findChild<QComboBox*>("sheetWhat");
+    for (int k = 0; k < what->count(); ++k)
+        if (what->itemData(k).toString() == "change") what->setCurrentIndex(k);
+    if (!wait_for([&] { return sheet->sheets() != nullptr; }) || !wait_settled(w) || !shot("plan-sheet"))
+        return false;
+    sheet->go_back();
+    return true;
 }
 
 // Hides what is there, opens these, waits for them; the first new item is then in work.
@@ -204,7 +224,7 @@ bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
         classes.classes = {-2, -1, -0.5, -0.1, 0.1, 0.5, 1, 2};
         return site::activate(*site::set_style(s, map, classes), map);
     });
-    return wait_settled(w) && shot("cut-and-fill");
+    return wait_settled(w) && shot("cut-and-fill") && shoot_report(w, shot);
 }
 
 bool choose(MainWindow& w, const char* box, int index) {
@@ -467,7 +487,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     const PixelPoint far_face = slanting.project(handles[3]),
                      middle = slanting.project(origin + Vec3{0, 16, 2.5});
     drag(w.stage(), {far_face, middle}, true);
-    if (!wait_settled(w) || !shot("clip-box")) return 1;
+    if (!wait_settled(w)) return 1;
 
     w.commands().trigger("view.unclip");
     style.colour_by = site::ColourBy::Rgb;
@@ -540,23 +560,6 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     if (!shoot_milestone(w, scans.front().parent_path(), shot)) return 1;
     if (!shoot_place(w, shot) || !shoot_classes(w, shot)) return 1;
 
-    QTemporaryDir place;
-    QFile text(place.filePath(QStringLiteral("levels.txt")));
-    if (!text.open(QIODevice::WriteOnly)) return 1;
-    text.write("Ashmere Lock, levels of day 3\nnumber;height;east;north;code\n");
-    for (int i = 0; i < 40; ++i)
-        text.write(QStringLiteral("%1;%2;%3;%4;%5\n")
-                       .arg(i + 1)
-                       .arg(QString::number(58 + 0.013 * i, 'f', 3).replace('.', ','))
-                       .arg(QString::number(412300 + 0.25 * i, 'f', 2).replace('.', ','))
-                       .arg(QString::number(5218930 + 0.5 * i, 'f', 2).replace('.', ','))
-                       .arg(i % 3)
-                       .toUtf8());
-    text.close();
-    TextImport preview(text.fileName().toStdString(), nullptr);
-    preview.show();
-    QApplication::processEvents();
-    if (!preview.grab().save(folder + "/text-import.png")) return 1;
     return 0;
 }
 

@@ -124,7 +124,8 @@ const std::vector<std::pair<QString, QStringList>>& trade_words() {
         add("best fit", {"tools.align"});
         add("targets", {"tools.markers"});
         add("lasso", {"select.freehand"});
-        add("fence", {"select.polygon", "select.rectangle", "select.freehand", "select.circle", "select.strip"});
+        add("fence",
+            {"select.polygon", "select.rectangle", "select.freehand", "select.circle", "select.strip"});
         add("boundary", {"select.inside_lines", "tools.line_round", "site.add_lines"});
         add("lock", {"decide.guard"});
         add("protect", {"decide.guard", "decide.guard_ground"});

@@ -16,9 +16,11 @@
 #include "core/io/keep.h"
 #include "core/io/reference/reproject.h"
 #include "core/io/reference/system.h"
+#include "core/report/setup.h"
 #include "core/site/item_classes.h"
 #include "core/site/making.h"
 #include "core/site/surface_source.h"
+#include "core/site/written.h"
 #include "core/store/glance.h"
 
 namespace pristine::app {
@@ -86,6 +88,7 @@ bool Document::close_site() {
     draft_ = true;
     saved_index_ = unsaved_at_open_ = 0;
     view_.clear();
+    notes_.clear();
     emit replaced();
     committed();
     return true;
@@ -292,6 +295,7 @@ void Document::open_project(const fs::path& path, const std::function<void()>& t
         std::unique_ptr<site::History> history;
         std::uint64_t saved = 0;
         std::string view;
+        std::map<std::string, std::string> notes;
     };
     const auto opened = std::make_shared<Opened>();
     jobs_->start(
@@ -302,10 +306,13 @@ void Document::open_project(const fs::path& path, const std::function<void()>& t
             opened->history = std::make_unique<site::History>(opened->project->load(p));
             opened->saved = opened->project->saved_mark();
             opened->view = opened->project->note("view");
+            for (const char* key : {report::kSetupNote, report::kTemplatesNote})
+                opened->notes[key] = opened->project->note(key);
         },
         [this, opened, then, path] {
             end_journal();
             view_ = opened->view;
+            notes_ = opened->notes;
             history_ = std::move(*opened->history);
             const bool draft = path.parent_path() == drafts_folder();
             start_journal(std::move(opened->project), draft);
@@ -381,20 +388,6 @@ void Document::save_as(const fs::path& path, bool replace) {
         });
 }
 
-namespace {
-
-// What a surface was built along and inside, for formats that hold it.
-void add_source(const site::Item& item, io::WriteItem& out, Progress& progress) {
-    out.name = item.name;
-    out.classes = site::classes_by_record(item, progress);
-    if (!item.source) return;
-    const surface::Definition& d = item.source->definition;
-    for (const surface::Breakline& b : d.breaklines) out.breaklines.push_back({b.name, b.points, b.closed});
-    for (const auto& ring : d.boundary) out.boundaries.push_back({"boundary", ring, true});
-}
-
-}  // namespace
-
 void Document::export_lines(const fs::path& path, bool replace) {
     const site::SitePtr s = site();
     const auto written = std::make_shared<std::size_t>(0);
@@ -446,9 +439,8 @@ void Document::export_shown(const fs::path& path, bool replace, io::Dropped drop
                                 "Put the pieces together first, or export what is shown.");
                 // Marked is what was decided; what is only hidden stays as it is.
                 const ElementSet& gone = marked ? *item->removed : *item->absent;
-                items.push_back(
-                    {item->cloud, gone.empty() ? nullptr : io::keep_all_but(*item->cloud, gone, p), dropped});
-                add_source(*item, items.back(), p);
+                items.push_back(site::without(*item, gone, p));
+                items.back().dropped = dropped;
             }
             if (items.empty())
                 throw Error(ErrorCode::Usage, "Nothing is shown, so there is nothing to write", {},
@@ -559,6 +551,18 @@ void Document::keep_view(const std::string& text) {
     if (view_ == text) return;
     view_ = text;
     if (journal_) journal_->note("view", text);
+}
+
+void Document::keep_note(const std::string& key, const std::string& text) {
+    if (kept_note(key) == text) return;
+    notes_[key] = text;
+    ensure_draft();
+    journal_->note(key, text);
+}
+
+std::string Document::kept_note(const std::string& key) const {
+    const auto it = notes_.find(key);
+    return it == notes_.end() ? std::string() : it->second;
 }
 
 void Document::keep_picture(const std::string& png) {

@@ -48,6 +48,11 @@ class Document : public QObject {
     /// Saving marks the present commit. A site without a name of its own needs save_as first.
     void save();
     void save_as(const std::filesystem::path&, bool replace);
+    /// About how large archive() would be.
+    std::uint64_t archive_bytes();
+    /// A compact copy beside the project, with all that was removed; work goes on in the project. In the
+    /// background.
+    void archive(const std::filesystem::path&, bool replace);
     bool has_file() const { return !draft_ && journal_ != nullptr; }
     QString title() const;
     /// Writes everything shown into one file, in the background.
@@ -88,6 +93,12 @@ class Document : public QObject {
     /// The view, kept with the project but not in the history.
     void keep_view(const std::string& text);
     std::string kept_view() const { return view_; }
+    /// Small texts kept with the project beside the history, such as how its report is set up. Empty: never
+    /// set.
+    void keep_note(const std::string& key, const std::string& text);
+    std::string kept_note(const std::string& key) const;
+    /// The project file, or the draft; empty while nothing was opened.
+    std::filesystem::path file() const { return draft_ ? std::filesystem::path() : file_; }
     /// A small picture of the site (PNG in base64), kept with it so that it can be told from others.
     void keep_picture(const std::string& png);
 
@@ -171,6 +182,7 @@ class Document : public QObject {
     std::filesystem::path file_;
     bool draft_ = true;
     std::string view_;
+    std::map<std::string, std::string> notes_;
     std::size_t unsaved_at_open_ = 0;
     std::size_t saved_index_ = 0;
     Numbers numbers_;

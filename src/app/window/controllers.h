@@ -8,6 +8,7 @@
 #include "app/window/decisions.h"
 #include "app/window/files.h"
 #include "app/window/hand.h"
+#include "app/window/handing_over.h"
 #include "app/window/lines.h"
 #include "app/window/lists.h"
 #include "app/window/marks.h"
@@ -44,10 +45,12 @@ struct Controllers {
           surfaces(desk),
           meshes(desk),
           cards(desk),
-          lists(desk) {
-        for (Part* part : std::initializer_list<Part*>{
-                 &files, &decisions, &references, &views, &walking, &stations, &view, &hand, &selecting,
-                 &pointing, &rules, &lines, &shapes, &marks, &surfaces, &meshes, &cards, &lists})
+          lists(desk),
+          handing_over(desk) {
+        for (Part* part :
+             std::initializer_list<Part*>{&files, &decisions, &references, &views, &walking, &stations, &view,
+                                          &hand, &selecting, &pointing, &rules, &lines, &shapes, &marks,
+                                          &surfaces, &meshes, &cards, &lists, &handing_over})
             part->add_commands();
     }
 
@@ -70,6 +73,7 @@ struct Controllers {
     Meshes meshes;
     Cards cards;
     Lists lists;
+    HandingOver handing_over;
 
   private:
     template <class T>

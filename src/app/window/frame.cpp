@@ -64,7 +64,7 @@ void make_menus(const CommandTable& commands, QMainWindow* window) {
     window->menuBar()->setCornerWidget(find);
     QHash<QString, QMenu*> menus;
     for (const QString& title : {tr("Site"), tr("Edit"), tr("Item"), tr("View"), tr("Tools"), tr("Select"),
-                                 tr("Decide"), tr("Help")}) {
+                                 tr("Decide"), tr("Hand over"), tr("Help")}) {
         menus[title] = window->menuBar()->addMenu(title);
         menus[title]->setToolTipsVisible(true);
     }

@@ -14,6 +14,7 @@
 #include "app/cards/card_table.h"
 #include "app/cards/measure_card.h"
 #include "app/cards/work_card.h"
+#include "app/look/copying.h"
 #include "app/look/scrolled_column.h"
 #include "app/panes/cross_sections_pane.h"
 #include "app/panes/epoch_pane.h"
@@ -78,6 +79,7 @@ QScrollArea* scrolling(QWidget* inner, int width) {
 void MainWindow::make_parts() {
     desk_.window = this;
     desk_.jobs = new Jobs(this);
+    new Copying(this);
     desk_.document = new Document(desk_.jobs, this);
     Document* const document = desk_.document;
     Jobs* const jobs = desk_.jobs;
@@ -153,6 +155,7 @@ void MainWindow::build_layout() {
     rows->addWidget(desk_.status);
     setCentralWidget(centre);
     controllers_->files.build_start(centre);
+    controllers_->handing_over.build_pages(centre);
     corner_ = new StageCorner(desk_);
     corner_->setParent(this);
     desk_.legend->move(12, 50);

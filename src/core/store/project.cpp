@@ -27,14 +27,12 @@ constexpr int kApplicationId = 0x50524354;  // "PRCT"
 
 void sync_file(const fs::path& path) {
     const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
-    if (fd < 0 || ::fsync(fd) != 0) {
-        if (fd >= 0) ::close(fd);
-        throw Error(ErrorCode::Io, "Could not bring the project to the disk", path.string());
-    }
-    ::close(fd);
+    const bool synced = fd >= 0 && ::fsync(fd) == 0;
+    if (fd >= 0) ::close(fd);
+    if (!synced) throw Error(ErrorCode::Io, "Could not bring the project to the disk", path.string());
 }
 
-// Rows are those of the cloud as it came; what its coordinates mean may be said anew by each commit.
+// Rows are those of the cloud as it came; each commit may say anew what its coordinates mean.
 const std::shared_ptr<const cloud::PointCloud>& with_own_reference(
     const std::shared_ptr<const cloud::PointCloud>& cloud) {
     return cloud->base() ? cloud->base() : cloud;
@@ -58,7 +56,6 @@ class Transaction {
     Database& db_;
     bool done_ = false;
 };
-
 }  // namespace
 
 bool is_project(const fs::path& path) {
@@ -72,7 +69,9 @@ bool is_project(const fs::path& path) {
 }
 
 Project::Project(const fs::path& path, Database::Mode mode)
-    : path_(path), lock_(path), db_(std::make_unique<Database>(path, mode)) {}
+    : path_(path),
+      lock_(mode == Database::Mode::Read ? nullptr : std::make_unique<ProjectLock>(path)),
+      db_(std::make_unique<Database>(path, mode)) {}
 
 std::unique_ptr<Project> Project::create(const fs::path& path) {
     std::error_code ignored;
@@ -93,11 +92,12 @@ std::unique_ptr<Project> Project::create(const fs::path& path) {
     return p;
 }
 
-std::unique_ptr<Project> Project::open(const fs::path& path) {
+std::unique_ptr<Project> Project::open(const fs::path& path, Access access) {
     if (!is_project(path))
         throw Error(ErrorCode::Format, "This is no Pristine Cloud project, or its start is damaged",
                     path.string());
-    std::unique_ptr<Project> p(new Project(path, Database::Mode::ReadWrite));
+    const bool writes = access == Access::Write;
+    std::unique_ptr<Project> p(new Project(path, writes ? Database::Mode::ReadWrite : Database::Mode::Read));
     const auto version = [&] {
         Statement s = p->db_->prepare("PRAGMA user_version");
         s.step();
@@ -106,7 +106,7 @@ std::unique_ptr<Project> Project::open(const fs::path& path) {
     if (version > kFormatVersion)
         throw Error(ErrorCode::Unsupported, "The project was made by a later version of this program",
                     path.string(), "Update the program.");
-    p->db_->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA temp_store=MEMORY;");
+    if (writes) p->db_->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA temp_store=MEMORY;");
     p->reader_ = std::make_shared<Database>(path, Database::Mode::Read);
     return p;
 }

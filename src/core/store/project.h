@@ -40,8 +40,10 @@ class Project {
   public:
     /// A new file; Error(Conflict) if it exists.
     static std::unique_ptr<Project> create(const std::filesystem::path&);
-    /// Error(Format) if it is no project or of a later version.
-    static std::unique_ptr<Project> open(const std::filesystem::path&);
+    /// Error(Format) if it is no project or of a later version. `Read`: without a lock, beside a window that
+    /// has it open; nothing of it changes, and only load(), note() and the copy may be asked for.
+    enum class Access { Write, Read };
+    static std::unique_ptr<Project> open(const std::filesystem::path&, Access = Access::Write);
 
     /// The list of commits and the cursor; snapshots other than the current one are loaded when asked for.
     /// Progress over the present stretch.
@@ -65,6 +67,8 @@ class Project {
     void set_note(const std::string& key, const std::string& text);
     std::string note(const std::string& key);
 
+    /// About how large a copy would be.
+    std::uint64_t copy_bytes();
     /// A compact copy of all of it, whole or not at all; replaces an existing file only if told so.
     void copy_to(const std::filesystem::path&, bool replace);
     const std::filesystem::path& path() const { return path_; }
@@ -84,7 +88,7 @@ class Project {
     std::string site_json(const site::Site&, Progress&);
 
     std::filesystem::path path_;
-    ProjectLock lock_;
+    std::unique_ptr<ProjectLock> lock_;  // null: opened to be read only
     void leave_bulk();
 
     std::unique_ptr<Database> db_;      // the one connection that writes

@@ -19,7 +19,8 @@ const std::vector<std::string> kCoreOrder{"base",    "geometry", "elements", "to
                                           "tunnel",  "score",    "objects",  "recipe",   "repair",
                                           "measure", "io",       "site",     "store",    "report"};
 
-const std::vector<std::string> kAppOrder{"look", "model", "tools", "stage", "cards", "panes", "window"};
+const std::vector<std::string> kAppOrder{"look",  "model", "tools",    "stage",
+                                         "cards", "panes", "handover", "window"};
 
 int rank(const std::vector<std::string>& order, const std::string& folder) {
     const auto it = std::find(order.begin(), order.end(), folder);
@@ -121,9 +122,9 @@ TEST_CASE("NoTextThatIsShownDecidesAnything") {
     // What is no text that is shown: file endings, placeholders, keys of JSON, names of columns of a file,
     // marks that a person types.
     const std::vector<std::pair<std::string, std::string>> allowed{
-        {"app/look/plurals.cpp", "(s)"},         {"app/model/mending.cpp", "%1"},
-        {"app/cards/mesh_card.cpp", "%1"},       {"app/window/files.cpp", ".pristine"},
-        {"app/window/views.cpp", "\"saved\""},   {"app/window/references.cpp", "\"code\""}};
+        {"app/look/plurals.cpp", "(s)"},       {"app/model/mending.cpp", "%1"},
+        {"app/cards/mesh_card.cpp", "%1"},     {"app/window/files.cpp", ".pristine"},
+        {"app/window/views.cpp", "\"saved\""}, {"app/window/references.cpp", "\"code\""}};
     const fs::path src = PRISTINE_SOURCE_DIR "/src";
     int files = 0;
     for (const auto& entry : fs::recursive_directory_iterator(src / "app")) {

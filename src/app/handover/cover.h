@@ -1,0 +1,46 @@
+// A page that covers the window but for menus and status line, until a person goes back to the stage.
+
+#pragma once
+
+#include <QWidget>
+
+class QLabel;
+class QListWidget;
+class QHBoxLayout;
+class QPushButton;
+class QVBoxLayout;
+
+namespace pristine::app {
+
+class Cover : public QWidget {
+    Q_OBJECT
+  public:
+    /// Covers all of `parent` but `foot`, which stands at its lower edge, while it is shown.
+    Cover(const char* name, QWidget* foot, QWidget* parent);
+    void go_back();
+
+  signals:
+    void said(const QString& text, bool refused);
+    void left();
+
+  protected:
+    /// The row with the way back and a title; more can be added behind them.
+    QHBoxLayout* build_head(QVBoxLayout*);
+    /// The column at the right edge.
+    QWidget* build_side(QVBoxLayout*&);
+    void cover();
+    void set_title(const QString&);
+    bool eventFilter(QObject*, QEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+
+  private:
+    QWidget* foot_;
+    QLabel* title_ = nullptr;
+};
+
+/// The row in hand has an ink bar; violet is for what is selected on the stage.
+void mark_row(QListWidget*);
+/// The one filled button of a page.
+QPushButton* make_main_button(QWidget* parent, const char* name, const QString& text);
+
+}  // namespace pristine::app
