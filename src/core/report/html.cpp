@@ -76,7 +76,7 @@ bool holds_picture(const Drawing& d) {
 
 // Drawings of lines stay sharp at any size; those with pictures in them would only grow.
 std::string drawn(const Drawing& d, const std::string& alt) {
-    if (holds_picture(d)) return picture(image_of(d, 200), alt);
+    if (holds_picture(d)) return picture(image_of(d, 130), alt);
     return fmt::format("<img alt=\"{}\" src=\"data:image/svg+xml;base64,{}\">", escaped_html(alt),
                        base64(svg_of(d)));
 }

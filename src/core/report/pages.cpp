@@ -144,8 +144,21 @@ class Setter {
         figure_ = numbers_[k].first;
         table_ = numbers_[k].second;
         for (std::size_t b = 0; b < p.blocks.size(); ++b) {
+            keep_with_next(p, b);
             std::visit([&](const auto& what) { block(what); }, p.blocks[b]);
         }
+    }
+
+    // What introduces a table or a figure is not the last on its page.
+    void keep_with_next(const Part& p, std::size_t b) {
+        const auto* words = std::get_if<Paragraph>(&p.blocks[b]);
+        if (!words || b == 0 || at_top() || b + 1 >= p.blocks.size()) return;
+        const double own =
+            static_cast<double>(wrapped(words->runs, kText, room_.x).size()) * line_height(kText) + kGap;
+        double next = 0;
+        if (std::holds_alternative<Table>(p.blocks[b + 1])) next = 5 * line_height(kTable) + 4 * kPad;
+        if (const auto* f = std::get_if<Figure>(&p.blocks[b + 1])) next = height_of(fitted(*f));
+        if (next > 0 && own + next < room_.y / 2 && !fits(own + next)) begin_page();
     }
 
     // What must stand below a heading on the same page.

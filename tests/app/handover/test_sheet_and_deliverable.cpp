@@ -95,8 +95,8 @@ TEST_CASE("ADeliverableSaysWhatItWritesWritesItAndChecksIt") {
     o.w.find<QCheckBox>("deliverRemoved")->click();
     // Where the format has no place for something, that is said before.
     auto* points = o.w.find<QComboBox>("deliverPoints");
-    points->setCurrentIndex(points->findData("ply"));
-    REQUIRE(o.w.wait([&] { return o.files().contains("cleaned/Chamber-station-1.ply"); }));
+    points->setCurrentIndex(points->findData("ptx"));
+    REQUIRE(o.w.wait([&] { return o.files().contains("cleaned/Chamber-station-1.ptx"); }));
     CHECK_FALSE(o.w.find<QTreeWidget>("deliverFiles")->topLevelItem(0)->text(3).isEmpty());
     points->setCurrentIndex(0);
     o.w.find<QCheckBox>("deliverSources")->click();
