@@ -22,9 +22,16 @@ function load() {
       for (let a = 0; a < 3; a++) colours[3 * k + a] = view.getUint8(at++);
       reasons[k] = view.getUint8(at++);
     }
+    // In an order of its own, the same each time: the first so many are then an even sample for moving.
+    const order = Uint32Array.from({ length: t.places }, (_, k) => k);
+    for (let k = t.places - 1, seed = 1; k > 0; k--) {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+      const other = seed % (k + 1);
+      [order[k], order[other]] = [order[other], order[k]];
+    }
     const corners = new Uint32Array(3 * t.triangles);
     for (let k = 0; k < corners.length; k++, at += 4) corners[k] = view.getUint32(at, true);
-    return { ...t, places, colours, reasons, corners };
+    return { ...t, places, colours, reasons, corners, order };
   });
   return { about, things };
 }
@@ -53,7 +60,8 @@ function objectsOf(thing, about) {
   for (const r of thing.reasons) count.set(r, (count.get(r) ?? 0) + 1);
   for (const [reason, n] of count) {
     const places = new Float32Array(3 * n), colours = new Uint8Array(3 * n);
-    for (let k = 0, to = 0; k < thing.reasons.length; k++) {
+    for (let i = 0, to = 0; i < thing.reasons.length; i++) {
+      const k = thing.order[i];
       if (thing.reasons[k] !== reason) continue;
       places.set(thing.places.subarray(3 * k, 3 * k + 3), to);
       colours.set(reason === 0 ? thing.colours.subarray(3 * k, 3 * k + 3) : about.reasons[reason - 1].colour, to);
@@ -72,7 +80,7 @@ function start() {
   const { about, things } = load();
   let renderer;
   try {
-    renderer = new THREE.WebGLRenderer({ canvas, antialias: true });
+    renderer = new THREE.WebGLRenderer({ canvas, antialias: things.some((t) => t.triangles > 0) });
   } catch {
     document.getElementById('scene-trouble').hidden = false;
     canvas.hidden = true;
@@ -106,8 +114,13 @@ function start() {
                                   : new THREE.Points(g, new THREE.PointsMaterial({ color: 0xffe08a, size: 8, sizeAttenuation: false })));
   }
 
-  const draw = () => {
-    const w = canvas.clientWidth, h = canvas.clientHeight, ratio = Math.min(window.devicePixelRatio, 2);
+  // While it moves only as many points are drawn as fit in a thirtieth of a second; at rest all of them.
+  let share = 1, moving = false, rest = 0;
+  const draw = (sync) => {
+    const begun = performance.now();
+    for (const p of parts)
+      if (p.object.isPoints) p.object.geometry.setDrawRange(0, Math.ceil(p.object.geometry.attributes.position.count * (moving ? share : 1)));
+    const w = canvas.clientWidth, h = canvas.clientHeight, ratio = moving ? 1 : Math.min(window.devicePixelRatio, 2);
     if (canvas.width !== Math.floor(w * ratio) || canvas.height !== Math.floor(h * ratio)) {
       renderer.setPixelRatio(ratio);
       renderer.setSize(w, h, false);
@@ -115,6 +128,16 @@ function start() {
       camera.updateProjectionMatrix();
     }
     renderer.render(scene, camera);
+    if (moving || sync) {
+      const gl = renderer.getContext();
+      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));  // until it is drawn
+    }
+    if (moving) share = Math.min(1, Math.max(0.02, share * Math.min(1.3, Math.max(0.4, 28 / (performance.now() - begun)))));
+  };
+  const move = (on) => {
+    clearTimeout(rest);
+    if (on) moving = true;
+    else rest = setTimeout(() => { moving = false; draw(); }, 150);
   };
   let asked = false;
   const again = () => {
@@ -122,6 +145,8 @@ function start() {
     asked = true;
     requestAnimationFrame(() => { asked = false; draw(); });
   };
+  controls.addEventListener('start', () => move(true));
+  controls.addEventListener('end', () => move(false));
   controls.addEventListener('change', again);
   new ResizeObserver(again).observe(canvas);
 
@@ -170,7 +195,21 @@ function start() {
   show();
   draw();
   // For who tests the page: what is drawn, and how fast.
-  window.pristineScene = { parts, camera, draw, frames: (n) => { const from = performance.now(); for (let k = 0; k < n; k++) { camera.position.applyAxisAngle(camera.up, 0.02); controls.update(); draw(); const gl = renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); } return (n * 1000) / (performance.now() - from); } };
+  window.pristineScene = {
+    points: parts.reduce((n, p) => n + (p.object.isPoints ? p.object.geometry.attributes.position.count : 0), 0),
+    frames: (n) => {
+      const turn = () => { camera.position.sub(controls.target).applyAxisAngle(camera.up, 0.02).add(controls.target); controls.update(); draw(true); };
+      moving = true;
+      for (let k = 0; k < 20; k++) turn();  // until it knows how much fits
+      const from = performance.now();
+      for (let k = 0; k < n; k++) turn();
+      const rate = (n * 1000) / (performance.now() - from), drawn = share;
+      moving = false;
+      const still = performance.now();
+      draw(true);
+      return { rate, share: drawn, rest: performance.now() - still };
+    },
+  };
   document.body.dataset.scene = 'ready';
 }
 

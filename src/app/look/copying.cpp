@@ -118,9 +118,11 @@ void Copying::copy_picture(QWidget& w) {
 }
 
 bool Copying::eventFilter(QObject* of, QEvent* e) {
+    const bool key = e->type() == QEvent::KeyPress || e->type() == QEvent::ShortcutOverride;
+    if (!key && e->type() != QEvent::ContextMenu) return false;  // every event of the program comes by here
     auto* widget = qobject_cast<QWidget*>(of);
     if (!widget) return false;
-    if (e->type() == QEvent::KeyPress || e->type() == QEvent::ShortcutOverride) {
+    if (key) {
         if (!static_cast<QKeyEvent*>(e)->matches(QKeySequence::Copy)) return false;
         auto* view = qobject_cast<QAbstractItemView*>(widget);
         if (!view || !view->model() || view->model()->rowCount() == 0) return false;
@@ -130,7 +132,6 @@ bool Copying::eventFilter(QObject* of, QEvent* e) {
             copy_table(*view);
         return true;
     }
-    if (e->type() != QEvent::ContextMenu) return false;
     QAbstractItemView* table = table_under(widget);
     QWidget* picture = picture_under(widget);
     const bool own_menu = table && table->contextMenuPolicy() != Qt::DefaultContextMenu;
