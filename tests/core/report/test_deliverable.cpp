@@ -6,6 +6,7 @@
 
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "core/base/checksum.h"
 #include "core/base/error.h"
@@ -123,7 +124,7 @@ TEST_CASE("SourcesMayLieElsewhere") {
     CHECK(with.sound());
 }
 
-TEST_CASE("EveryTamperingIsFound") {
+TEST_CASE("EveryTamperingIsFound", "[statistics]") {
     const Made m;
     m.deliver("clean", with_sources());
     const auto seed = test::seed_for("tampering");

@@ -64,10 +64,11 @@ void name_lines(const site::Site& s, Legend& legend) {
                                                            {LineRole::Axis, "axis"},
                                                            {LineRole::Contour, "contour"},
                                                            {LineRole::Hole, "hole"}};
-    for (const auto& [role, words] : kRoles)
-        if (std::any_of(s.lines.begin(), s.lines.end(),
-                        [&](const LinePtr& l) { return l->visible && l->role == role; }))
-            legend.lines.push_back({kind_of_role(role), words});
+    for (const auto& kind : kRoles) {
+        const bool any = std::any_of(s.lines.begin(), s.lines.end(),
+                                     [&](const LinePtr& l) { return l->visible && l->role == kind.first; });
+        if (any) legend.lines.push_back({kind_of_role(kind.first), kind.second});
+    }
 }
 
 }  // namespace
