@@ -46,6 +46,25 @@ Box3 plan_box(const site::Line& l) {
     return box;
 }
 
+// Of all pages, without looking into them.
+Box3 plan_box(const Item& i) {
+    Box3 box;
+    const cloud::PointCloud& c = *i.cloud;
+    for (std::size_t p = 0; p < c.page_count(); ++p)
+        for (const auto& at : {c.info(p).bounds.lo, c.info(p).bounds.hi}) {
+            const Vec3 w = c.grid().world(at[0], at[1], at[2]);
+            box.add(Vec3{w.x, w.y, 0});
+        }
+    return box;
+}
+
+// Whether a line runs over an item at all.
+bool meet(const site::Line& l, const Item& i) {
+    const Box3 a = plan_box(l), b = plan_box(i);
+    return !a.empty() && !b.empty() && a.lo.x <= b.hi.x && b.lo.x <= a.hi.x && a.lo.y <= b.hi.y &&
+           b.lo.y <= a.hi.y;
+}
+
 // The boundary round all others; none where they lie beside each other: then surfaces are compared whole. Of
 // several alike the last, which a person brought after those of the surfaces' own files.
 std::vector<std::uint64_t> boundary_of(const Site& s) {
@@ -115,7 +134,7 @@ void propose_surfaces(const Site& s, Setup& out) {
         out.parts.push_back(std::move(p));
     }
     for (const site::LinePtr& l : s.lines) {
-        if (l->role != LineRole::Axis || terrain.empty()) continue;
+        if (l->role != LineRole::Axis || terrain.empty() || !meet(*l, *terrain.back())) continue;
         PartSetup p = part("sections");
         p.title = "Sections along " + l->name;
         p.lines = {l->id};
@@ -131,7 +150,7 @@ void propose_tunnel(const Site& s, Setup& out) {
     for (const site::LinePtr& l : s.lines) {
         if (l->role != LineRole::Axis || l->points.size() < 2) continue;
         for (const ItemPtr& i : s.items) {
-            if (i->role != site::ItemRole::Points || !i->visible) continue;
+            if (i->role != site::ItemRole::Points || !i->visible || !meet(*l, *i)) continue;
             PartSetup p = part("tunnel", of_role(s, site::ItemRole::Terrain).empty());
             p.title = "Tunnel along " + l->name;
             p.items = {i->id};

@@ -280,6 +280,20 @@ TEST_CASE("ATemplateBringsOrderAndSettingsToAnotherSite") {
     CHECK_THROWS_AS(with_parts(proposed(*fewer), {"weather"}), Error);
 }
 
+TEST_CASE("SectionsAreProposedOnlyWhereTheLineMeetsTheSurface") {
+    const site::SitePtr s = test::report_site();
+    const auto sections = [](const site::Site& of) {
+        const Setup setup = proposed(of);
+        return std::count_if(setup.parts.begin(), setup.parts.end(),
+                             [](const PartSetup& p) { return p.kind == "sections"; });
+    };
+    CHECK(sections(*s) == 1);
+    const site::SitePtr more = site::put_lines(
+        *s,
+        {test::line_of("far", {test::on_site(500, 500), test::on_site(600, 500)}, false, LineRole::Axis)});
+    CHECK(sections(*more) == 1);
+}
+
 TEST_CASE("APartWhoseItemIsGoneIsLeftOut") {
     const site::SitePtr s = test::report_site();
     const Setup setup = proposed(*s);
