@@ -6,7 +6,6 @@
 #include "core/io/ending.h"
 #include "core/report/deliverable.h"
 #include "core/report/verify.h"
-#include "render/report_pictures.h"
 
 namespace pristine::cli {
 namespace {
@@ -22,17 +21,12 @@ struct DeliverRequest {
 };
 
 report::Setup report_of(const DeliverRequest& r, const GivenSite& given) {
-    report::Setup s = given.setup.empty()
-                          ? report::proposed(*given.site)
-                          : report::on_site(report::setup_from_json(given.setup), *given.site);
-    const auto put = [](std::string& where, const std::string& what) {
-        if (!what.empty()) where = what;
-    };
-    put(s.client, r.client);
-    put(s.place, r.place);
-    put(s.office, r.office);
-    put(s.surveyor, r.surveyor);
-    put(s.method, r.method);
+    report::Setup s = setup_of(given);
+    take_said(s.client, r.client);
+    take_said(s.place, r.place);
+    take_said(s.office, r.office);
+    take_said(s.surveyor, r.surveyor);
+    take_said(s.method, r.method);
     for (const std::string& text : r.set) apply_setting(s, text);
     return s;
 }
@@ -43,12 +37,7 @@ json run(const DeliverRequest& r, Progress& progress) {
         const Progress::Part part(progress, 0, 0.3, "Reading");
         given = read_site(r.site, progress);
     }
-    report::Material m;
-    m.site = given.site;
-    m.project = given.project;
-    m.program = "Pristine Cloud " PRISTINE_VERSION;
-    m.date = today();
-    m.draw = render::picture_of;
+    const report::Material m = material_of(given);
     report::DeliverableSetup setup = r.setup;
     setup.removed = !r.no_removed;
     setup.recipe = given.recipe;

@@ -8,7 +8,6 @@
 #include "core/report/client_page.h"
 #include "core/report/film.h"
 #include "core/report/paint.h"
-#include "render/report_pictures.h"
 
 namespace pristine::cli {
 namespace {
@@ -22,16 +21,6 @@ struct PictureRequest {
     report::FilmSpec film;
     bool plain = false, pair = false;
 };
-
-report::Material material_of(const GivenSite& given) {
-    report::Material m;
-    m.site = given.site;
-    m.project = given.project;
-    m.program = "Pristine Cloud " PRISTINE_VERSION;
-    m.date = today();
-    m.draw = render::picture_of;
-    return m;
-}
 
 void add_look(CLI::App& sub, PictureRequest& r) {
     sub.add_option("--width", r.look.width, "Pixels")->check(CLI::Range(16, 30000));
@@ -109,19 +98,14 @@ struct PageRequest {
 
 // Without parts of which a client makes little; a person may choose.
 report::Setup setup_of(const PageRequest& r, const GivenSite& given) {
-    report::Setup s = given.setup.empty()
-                          ? report::proposed(*given.site)
-                          : report::on_site(report::setup_from_json(given.setup), *given.site);
+    report::Setup s = setup_of(given);
     if (!r.parts.empty()) s = report::with_parts(std::move(s), r.parts);
     if (r.parts.empty() && given.setup.empty())
         for (report::PartSetup& p : s.parts)
             if (p.kind == "ledger" || p.kind == "rules" || p.kind == "sources") p.on = false;
-    const auto put = [](std::string& where, const std::string& what) {
-        if (!what.empty()) where = what;
-    };
-    put(s.office, r.office);
-    put(s.surveyor, r.surveyor);
-    put(s.client, r.client);
+    take_said(s.office, r.office);
+    take_said(s.surveyor, r.surveyor);
+    take_said(s.client, r.client);
     return s;
 }
 

@@ -7,7 +7,6 @@
 #include "core/io/ending.h"
 #include "core/report/compose.h"
 #include "core/report/pages.h"
-#include "render/report_pictures.h"
 
 namespace pristine::cli {
 namespace {
@@ -39,22 +38,17 @@ report::Setup template_of(const ReportRequest& r, const GivenSite& given) {
 }
 
 report::Setup setup_of(const ReportRequest& r, const GivenSite& given) {
-    report::Setup s = !r.templ.empty() ? report::by_template(template_of(r, given), *given.site)
-                      : !given.setup.empty()
-                          ? report::on_site(report::setup_from_json(given.setup), *given.site)
-                          : report::proposed(*given.site);
+    report::Setup s =
+        !r.templ.empty() ? report::by_template(template_of(r, given), *given.site) : setup_of(given);
     if (!r.parts.empty()) s = report::with_parts(std::move(s), r.parts);
     for (const std::string& text : r.set) apply_setting(s, text);
-    const auto put = [](std::string& where, const std::string& what) {
-        if (!what.empty()) where = what;
-    };
-    put(s.title, r.title);
-    put(s.client, r.client);
-    put(s.place, r.place);
-    put(s.office, r.office);
-    put(s.surveyor, r.surveyor);
-    put(s.method, r.method);
-    put(s.page.size, r.size);
+    take_said(s.title, r.title);
+    take_said(s.client, r.client);
+    take_said(s.place, r.place);
+    take_said(s.office, r.office);
+    take_said(s.surveyor, r.surveyor);
+    take_said(s.method, r.method);
+    take_said(s.page.size, r.size);
     s.page.landscape = s.page.landscape || r.landscape;
     if (!r.logo.empty()) s.logo = bytes_of(r.logo);
     report::sheet_of(s.page);
@@ -101,12 +95,8 @@ json run(const ReportRequest& r, Progress& progress) {
         given = read_site(r.site, progress);
     }
     const report::Setup setup = setup_of(r, given);
-    report::Material m;
-    m.site = given.site;
-    m.project = given.project;
-    m.program = "Pristine Cloud " PRISTINE_VERSION;
-    m.date = today();
-    if (!r.no_pictures) m.draw = render::picture_of;
+    report::Material m = material_of(given);
+    if (r.no_pictures) m.draw = nullptr;
     report::Report made;
     {
         const Progress::Part part(progress, 0.4, 0.9, "Report");

@@ -7,7 +7,6 @@
 #include "core/base/units.h"
 #include "core/report/orthophoto.h"
 #include "core/report/sheet.h"
-#include "render/report_pictures.h"
 
 namespace pristine::cli {
 namespace {
@@ -23,16 +22,6 @@ struct SheetRequest {
     double dpi = 300;
     bool upright = false;
 };
-
-report::Material material_of(const GivenSite& given) {
-    report::Material m;
-    m.site = given.site;
-    m.project = given.project;
-    m.program = "Pristine Cloud " PRISTINE_VERSION;
-    m.date = today();
-    m.draw = render::picture_of;
-    return m;
-}
 
 // What the site proposes for that kind, its settings and what was said of the sheet.
 report::SheetSetup setup_of(const SheetRequest& r, const GivenSite& given) {

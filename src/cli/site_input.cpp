@@ -7,6 +7,7 @@
 #include "core/base/file.h"
 #include "core/site/item_classes.h"
 #include "core/store/project.h"
+#include "render/report_pictures.h"
 
 namespace pristine::cli {
 namespace {
@@ -158,6 +159,21 @@ void apply_setting(report::Setup& setup, const std::string& text) {
         else
             p.words[name] = value;
     }
+}
+
+report::Material material_of(const GivenSite& given) {
+    report::Material m;
+    m.site = given.site;
+    m.project = given.project;
+    m.program = "Pristine Cloud " PRISTINE_VERSION;
+    m.date = today();
+    m.draw = render::picture_of;
+    return m;
+}
+
+report::Setup setup_of(const GivenSite& given) {
+    return given.setup.empty() ? report::proposed(*given.site)
+                               : report::on_site(report::setup_from_json(given.setup), *given.site);
 }
 
 std::string today() {

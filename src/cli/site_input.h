@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "cli/command.h"
-#include "core/report/setup.h"
+#include "core/report/compose.h"
 #include "core/site/site.h"
 
 namespace pristine::cli {
@@ -31,6 +31,15 @@ GivenSite read_site(const SiteRequest&, Progress&);
 
 /// IN, --lines, --date, --recipe, --name and what is common.
 void add_site_input(CLI::App&, SiteRequest&);
+
+/// What reports, sheets, pictures and deliverables are made of.
+report::Material material_of(const GivenSite&);
+/// The report's setup as the project keeps it, else as it is proposed. Throws Error(Format).
+report::Setup setup_of(const GivenSite&);
+/// Takes over what was said; nothing said leaves it as it is.
+inline void take_said(std::string& where, const std::string& said) {
+    if (!said.empty()) where = said;
+}
 
 /// "change.band=0.05" for the parts of that kind: a number, or a word. Throws Error(Usage).
 void apply_setting(report::Setup&, const std::string& text);
