@@ -152,13 +152,17 @@ void apply_setting(report::Setup& setup, const std::string& text) {
     char* end = nullptr;
     const double number = std::strtod(value.c_str(), &end);
     const bool is_number = !value.empty() && *end == 0;
+    bool any = false;
     for (report::PartSetup& p : setup.parts) {
         if (p.kind != kind) continue;
+        any = true;
         if (is_number)
             p.numbers[name] = number;
         else
             p.words[name] = value;
     }
+    if (!any)
+        throw Error(ErrorCode::Empty, "There is nothing on the site that '" + text + "' could be set of");
 }
 
 report::Material material_of(const GivenSite& given) {
