@@ -121,7 +121,7 @@ json classify(score::Recipe recipe, const ClassifyRequest& r, Progress& progress
     return j;
 }
 
-std::string said(const json& j) {
+std::string told_classes(const json& j) {
     std::string text =
         fmt::format("{}: {} points\n", j["input"].get<std::string>(), j["points"].get<std::uint64_t>());
     for (const json& e : j["entries"])
@@ -164,7 +164,7 @@ void add_classify(CLI::App& app) {
                 r->inputs[0] = input, r->output = output;
                 return classify(recipe, *r, p);
             },
-            said);
+            told_classes);
     });
 }
 

@@ -8,7 +8,7 @@
 namespace pristine::cli {
 namespace {
 
-struct Request {
+struct ConvertRequest {
     std::vector<std::string> inputs;
     std::string output, to_crs;
     double cell = 0, no_data = -9999;
@@ -17,7 +17,7 @@ struct Request {
 };
 
 // Each scan of each input, in a file of its own.
-void run_by_scan(const Request& r) {
+void run_by_scan(const ConvertRequest& r) {
     nlohmann::json files = nlohmann::json::array();
     std::string text;
     with_progress(r.common, [&](Progress& p) {
@@ -44,7 +44,7 @@ void run_by_scan(const Request& r) {
     print(r.common, {{"outputs", files}}, text);
 }
 
-void run(const Request& r) {
+void run(const ConvertRequest& r) {
     const std::vector<std::string>& inputs = r.inputs;
     const std::string& output = r.output;
     const Common& common = r.common;
@@ -85,7 +85,7 @@ void run(const Request& r) {
 void add_convert(CLI::App& app) {
     auto* sub = app.add_subcommand(
         "convert", "Write one or more files as one file, in the format that the name's ending says");
-    auto r = std::make_shared<Request>();
+    auto r = std::make_shared<ConvertRequest>();
     reads(sub->add_option("IN", r->inputs, "Input files"), r->common)->required();
     writes(sub->add_option("-o,--output", r->output, "Output file"), r->common)->required();
     sub->add_option("--to-crs", r->to_crs, "Convert the coordinates to this reference system: EPSG:n or WKT");

@@ -69,7 +69,7 @@ json run(const DeliverRequest& r, Progress& progress) {
             {"items", manifest.at("items")}};
 }
 
-std::string told_of(const json& j) {
+std::string told_deliverable(const json& j) {
     std::string text;
     for (const json& f : j.at("files")) {
         const std::uint64_t n = f.value("records", std::uint64_t{0});
@@ -145,7 +145,7 @@ void add_deliver(CLI::App& app) {
     sub->callback([=] {
         json j;
         with_progress([&](Progress& p) { j = run(*r, p); });
-        print(r->site.common, j, told_of(j));
+        print(r->site.common, j, told_deliverable(j));
     });
     add_verify(app);
 }

@@ -64,7 +64,7 @@ json json_of(const measure::Difference& d) {
             {"greatest", d.greatest}};
 }
 
-std::string said(const measure::Difference& d, const std::string& a, const std::string& v) {
+std::string told_difference(const measure::Difference& d, const std::string& a, const std::string& v) {
     std::string text = fmt::format(
         "cut {:.3f} +/- {:.3f}{v} on {:.3f}{a}, fill {:.3f} +/- {:.3f}{v} on {:.3f}{a}, net {:.3f} +/- "
         "{:.3f}{v} (one standard deviation)\n"
@@ -169,7 +169,7 @@ std::pair<json, std::string> run_difference(const DifferenceRequest& r, Progress
     if (o.band > 0)
         text += fmt::format("Changes of up to {:.4f}{} count as unchanged.\n", o.band,
                             after_number(reference.unit, 1));
-    text += said(d, after_number(reference.unit, 2), after_number(reference.unit, 3));
+    text += told_difference(d, after_number(reference.unit, 2), after_number(reference.unit, 3));
     if (!r.areas.empty()) text += tell_areas(r, before, after, o, reference, j, progress);
     if (!r.classes.empty()) text += tell_classes(r, before, after, reference, j, progress);
     return {std::move(j), std::move(text)};

@@ -40,7 +40,7 @@ void add_topology(const mesh::TriMesh& m, json& j) {
     j["closed"] = a.boundary_edges == 0 && a.non_manifold_edges == 0 && a.inconsistent_edges == 0;
 }
 
-std::string after_number(const cloud::Reference& r) {
+std::string unit_after_number(const cloud::Reference& r) {
     return r.unit.empty() ? "" : r.unit == kDegrees ? "°" : std::string(" ") + length_unit(r.unit).symbol;
 }
 
@@ -94,7 +94,7 @@ bool info_of_lines(const std::string& path, const Common& common) {
     add_reference(reference, j);
     print(common, j,
           fmt::format("Lines\n  lines          {} ({} closed)\n  points         {}\n  bounds         {}\n{}",
-                      lines.size(), closed, points, box_text(box, after_number(reference)),
+                      lines.size(), closed, points, box_text(box, unit_after_number(reference)),
                       reference_text(reference)));
     return true;
 }
@@ -141,7 +141,7 @@ Told info_of(const io::ReadResult& r) {
            {"classes", counts_of_classes(c)},
            {"warnings", r.warnings}};
     add_reference(c.reference(), j);
-    const std::string unit = after_number(c.reference()), reference = reference_text(c.reference());
+    const std::string unit = unit_after_number(c.reference()), reference = reference_text(c.reference());
     if (triangles) {
         add_topology(*c.triangles(), j);
         Box3 box;

@@ -85,7 +85,7 @@ json heal(const MarkersRequest& r, Progress& progress) {
     return j;
 }
 
-std::string told_of(const json& j) {
+std::string told_markers(const json& j) {
     const std::string unit = after_number(j["unit"].get<std::string>());
     std::string text;
     for (const json& m : j["markers"])
@@ -126,7 +126,7 @@ void add_markers(CLI::App& app) {
     sub->callback([=] {
         json j;
         with_progress(r->common, [&](Progress& p) { j = heal(*r, p); });
-        print(r->common, j, told_of(j));
+        print(r->common, j, told_markers(j));
     });
 }
 

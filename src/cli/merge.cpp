@@ -70,7 +70,7 @@ json merge(const MergeRequest& r, Progress& progress) {
     return j;
 }
 
-std::string said(const json& j) {
+std::string told_merge(const json& j) {
     const std::string where =
         j["output"].is_null() ? "would be merged" : "in " + j["output"].get<std::string>();
     if (j.contains("points")) return fmt::format("{} points {}\n", j["points"].get<std::uint64_t>(), where);
@@ -101,7 +101,7 @@ void add_merge(CLI::App& app) {
         expand_folders(r->inputs);
         json j;
         with_progress(r->common, [&](Progress& p) { j = merge(*r, p); });
-        print(r->common, j, said(j));
+        print(r->common, j, told_merge(j));
     });
 }
 

@@ -10,7 +10,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Request {
+struct ObjectsRequest {
     std::string input, output;
     std::vector<std::string> remove;
     Common common;
@@ -28,7 +28,7 @@ json object_json(const score::Object& o) {
             {"scatter", o.scatter}};
 }
 
-void run(const Request& r) {
+void run(const ObjectsRequest& r) {
     json list = json::array(), kinds = json::object();
     std::string text;
     std::uint64_t before = 0, after = 0;
@@ -67,7 +67,7 @@ void run(const Request& r) {
 
 void add_objects(CLI::App& app) {
     auto* sub = app.add_subcommand("objects", "What stands on the ground, by kind");
-    auto r = std::make_shared<Request>();
+    auto r = std::make_shared<ObjectsRequest>();
     std::vector<std::string> kinds;
     for (std::size_t k = 0; k < score::kObjectKinds; ++k)
         kinds.push_back(score::name_of(static_cast<score::ObjectKind>(k)));

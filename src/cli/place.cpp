@@ -148,7 +148,7 @@ json fit_one(const PlaceRequest& r, Progress& progress) {
     return j;
 }
 
-std::string said(const json& j) {
+std::string told_place(const json& j) {
     std::string text;
     const auto m = j["matrix"].get<std::vector<double>>();
     for (std::size_t row = 0; row < 4; ++row)
@@ -184,7 +184,7 @@ void run(PlaceRequest& r, json (*work)(const PlaceRequest&, Progress&)) {
             return (r.files.inputs.size() > 1 || !r.files.folder.empty()
                         ? j["input"].get<std::string>() + ":\n"
                         : "") +
-                   said(j);
+                   told_place(j);
         });
 }
 

@@ -120,7 +120,7 @@ json run(const ReportRequest& r, Progress& progress) {
     return j;
 }
 
-std::string told_of(const json& j) {
+std::string told_report(const json& j) {
     std::string text;
     for (const json& o : j["outputs"]) text += "Written: " + o.get<std::string>() + "\n";
     text += fmt::format("{} parts, {} figures, {} tables, {} ledger entries", j["parts"].size(),
@@ -166,7 +166,7 @@ void add_report(CLI::App& app) {
         require_endings(r->outputs);
         json j;
         with_progress(r->site.common, [&](Progress& p) { j = run(*r, p); });
-        print(r->site.common, j, told_of(j));
+        print(r->site.common, j, told_report(j));
     });
 }
 

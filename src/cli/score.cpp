@@ -70,13 +70,13 @@ void require_length(const score::Score& s, const std::string& name, const std::s
             throw Error(ErrorCode::Usage, "'" + typed + "' has a unit, but '" + name + "' is no length");
 }
 
-struct Request {
+struct ScoreRequest {
     std::string id, input, values, reference, centreline, column;
     std::vector<std::string> parameters;
     Common common;
 };
 
-void run(const Request& r) {
+void run(const ScoreRequest& r) {
     const score::Score& s = score::find(r.id);
     score::Parameters given;
     std::vector<std::tuple<std::string, std::string, std::string>> lengths;  // name, unit, as typed
@@ -152,7 +152,7 @@ void add_scores(CLI::App& app) {
 
 void add_score(CLI::App& app) {
     auto* sub = app.add_subcommand("score", "One number for each point, and how the numbers are spread");
-    auto r = std::make_shared<Request>();
+    auto r = std::make_shared<ScoreRequest>();
     sub->add_option("ID", r->id, "Which score; 'pristine scores' lists them")->required();
     reads(sub->add_option("IN", r->input, "Input file"), r->common)->required();
     sub->add_option("-p,--parameter", r->parameters, "name=number; may be given several times");

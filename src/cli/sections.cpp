@@ -85,7 +85,7 @@ json cut_sections(const AlongRequest& r, Progress& progress) {
     return j;
 }
 
-std::string told_of(const json& j) {
+std::string told_sections(const json& j) {
     const std::string u = after_number(j["unit"].get<std::string>()),
                       a = after_number(j["unit"].get<std::string>(), 2),
                       v = after_number(j["unit"].get<std::string>(), 3);
@@ -182,7 +182,7 @@ void add_sections(CLI::App& app) {
     sub->callback([=] {
         json j;
         with_progress(r->common, [&](Progress& p) { j = cut_sections(*r, p); });
-        print(r->common, j, told_of(j));
+        print(r->common, j, told_sections(j));
     });
     auto* along = app.add_subcommand("profile", "Heights of surfaces along a line");
     auto p = std::make_shared<AlongRequest>();

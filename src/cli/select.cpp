@@ -8,14 +8,14 @@
 namespace pristine::cli {
 namespace {
 
-struct Request {
+struct SelectRequest {
     std::string input, output, fence;
     std::string mark;
     bool inside = false, outside = false;
     Common common;
 };
 
-void run(const Request& r) {
+void run(const SelectRequest& r) {
     std::uint64_t before = 0, after = 0;
     with_progress(r.common, [&](Progress& p) {
         const auto cloud = read_input(r.input, r.common, p).cloud;
@@ -39,7 +39,7 @@ void run(const Request& r) {
 
 void add_select(CLI::App& app) {
     auto* sub = app.add_subcommand("select", "Keep what lies inside (or outside) closed lines in plan");
-    auto r = std::make_shared<Request>();
+    auto r = std::make_shared<SelectRequest>();
     reads(sub->add_option("IN", r->input, "Input file"), r->common)->required();
     reads(sub->add_option("--fence", r->fence,
                           "File with closed lines: GeoJSON, or text with 'x y' on each line"),

@@ -124,7 +124,7 @@ json measure_piles(const PilesRequest& r, Progress& progress) {
     return j;
 }
 
-std::string told_of(const json& j) {
+std::string told_stockpiles(const json& j) {
     const std::string v = after_number(j["unit"].get<std::string>(), 3);
     std::string text;
     const auto mass = [](const json& m) {
@@ -180,7 +180,7 @@ void add_stockpiles(CLI::App& app) {
         r->has_level = level->count() > 0;
         json j;
         with_progress(r->common, [&](Progress& p) { j = measure_piles(*r, p); });
-        print(r->common, j, told_of(j));
+        print(r->common, j, told_stockpiles(j));
     });
 }
 

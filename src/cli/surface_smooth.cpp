@@ -12,7 +12,7 @@ namespace {
 
 using nlohmann::json;
 
-struct SmoothRequest {
+struct SmoothSurfaceRequest {
     std::string input, output, within;
     double most = 0, cell = 0;
     bool dry_run = false;
@@ -35,7 +35,7 @@ std::vector<char> free_vertices(const mesh::TriMesh& m, const surface::Rings& ri
     return may;
 }
 
-json smooth(const SmoothRequest& r, Progress& progress) {
+json smooth(const SmoothSurfaceRequest& r, Progress& progress) {
     const io::MeshFile in = read_surface(r.input, r.common, progress);
     require_surface(in.mesh, r.input);
     const surface::Rings rings = r.within.empty() ? surface::Rings() : rings_of(r.within, in.reference());
@@ -57,7 +57,7 @@ json smooth(const SmoothRequest& r, Progress& progress) {
 
 void add_surface_smooth(CLI::App& surface) {
     auto* sub = surface.add_subcommand("smooth", "Even out heights, none by more than is allowed");
-    auto r = std::make_shared<SmoothRequest>();
+    auto r = std::make_shared<SmoothSurfaceRequest>();
     reads(sub->add_option("IN", r->input, "Surface"), r->common)->required();
     auto* out = writes(sub->add_option("-o,--output", r->output, "Surface or grid"), r->common);
     length_option(*sub, "--most", r->most, "No height changes by more than this", Least::AboveZero, r->common)

@@ -15,7 +15,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Request {
+struct TunnelRequest {
     std::string input, line, output, inside, lining, report, design;
     double spacing = 0.2, lift = 0, fitting = 0, tolerance = 0, interval = 10;
     bool open_ends = false, open_holes = false;
@@ -30,7 +30,7 @@ json holes_json(const tunnel::Lining& lining) {
 }
 
 // Volume and area by chainage, and over- and underbreak where there is a design.
-json table_of(const tunnel::Lining& lining, const Request& r, std::string& csv) {
+json table_of(const tunnel::Lining& lining, const TunnelRequest& r, std::string& csv) {
     std::vector<tunnel::BreakInterval> breaks;
     if (!r.design.empty())
         breaks = tunnel::against_design(lining, io::read_design_profile(r.design), r.interval);
@@ -57,7 +57,7 @@ json table_of(const tunnel::Lining& lining, const Request& r, std::string& csv) 
     return table;
 }
 
-void run(const Request& r) {
+void run(const TunnelRequest& r) {
     json j;
     std::string text;
     with_progress(r.common, [&](Progress& progress) {
@@ -109,7 +109,7 @@ void run(const Request& r) {
 
 void add_tunnel(CLI::App& app) {
     auto* sub = app.add_subcommand("tunnel", "The lining of a tunnel, what is inside it, and its volume");
-    auto r = std::make_shared<Request>();
+    auto r = std::make_shared<TunnelRequest>();
     reads(sub->add_option("CLOUD", r->input, "Point cloud"), r->common)->required();
     reads(sub->add_option("--centreline", r->line, "File with a line that runs inside the tunnel"), r->common)
         ->required();

@@ -16,7 +16,7 @@
 namespace pristine::app {
 namespace {
 
-enum Column : int { kEye, kName, kCount };
+enum ClassColumn : int { kClassEye, kClassName, kClassCount };
 
 }  // namespace
 
@@ -39,10 +39,10 @@ void ClassesCard::add_list() {
     list_->setRootIsDecorated(false);
     list_->setEditTriggers(QAbstractItemView::EditKeyPressed);
     list_->header()->setStretchLastSection(false);
-    list_->header()->setSectionResizeMode(kEye, QHeaderView::Fixed);
-    list_->header()->setSectionResizeMode(kName, QHeaderView::Stretch);
-    list_->header()->setSectionResizeMode(kCount, QHeaderView::ResizeToContents);
-    list_->setColumnWidth(kEye, 30);
+    list_->header()->setSectionResizeMode(kClassEye, QHeaderView::Fixed);
+    list_->header()->setSectionResizeMode(kClassName, QHeaderView::Stretch);
+    list_->header()->setSectionResizeMode(kClassCount, QHeaderView::ResizeToContents);
+    list_->setColumnWidth(kClassEye, 30);
     body()->addWidget(list_, 1);
     connect(list_, &QTreeWidget::itemClicked, this, &ClassesCard::clicked);
     connect(list_, &QTreeWidget::itemChanged, this, &ClassesCard::renamed);
@@ -102,19 +102,19 @@ void ClassesCard::fill() {
     list_->clear();
     for (const auto& [code, count] : counts_) {
         auto* row = new QTreeWidgetItem(list_);
-        row->setData(kName, Qt::UserRole, code);
+        row->setData(kClassName, Qt::UserRole, code);
         row->setFlags(row->flags() | Qt::ItemIsEditable);
-        row->setIcon(kEye, icon(is_shown(code) ? "eye" : "eye-off"));
-        row->setIcon(kName, swatch_icon(QColor::fromRgb(site::class_colour(*s, code))));
-        row->setText(kName, class_text(*s, code));
-        row->setText(kCount, grouped(count));
-        row->setTextAlignment(kCount, Qt::AlignRight | Qt::AlignVCenter);
-        row->setToolTip(kEye, is_shown(code) ? tr("Shown. Click: hide it, and keep tools off it")
-                                             : tr("Hidden, and safe from every tool. Click: show it"));
-        row->setToolTip(kName,
-                        tr("%1. Double click selects its points, F2 renames it").arg(row->text(kName)));
-        if (!is_shown(code)) row->setForeground(kName, token::ink_soft);
-        if (before == code) list_->setCurrentItem(row, kName);
+        row->setIcon(kClassEye, icon(is_shown(code) ? "eye" : "eye-off"));
+        row->setIcon(kClassName, swatch_icon(QColor::fromRgb(site::class_colour(*s, code))));
+        row->setText(kClassName, class_text(*s, code));
+        row->setText(kClassCount, grouped(count));
+        row->setTextAlignment(kClassCount, Qt::AlignRight | Qt::AlignVCenter);
+        row->setToolTip(kClassEye, is_shown(code) ? tr("Shown. Click: hide it, and keep tools off it")
+                                                  : tr("Hidden, and safe from every tool. Click: show it"));
+        row->setToolTip(kClassName,
+                        tr("%1. Double click selects its points, F2 renames it").arg(row->text(kClassName)));
+        if (!is_shown(code)) row->setForeground(kClassName, token::ink_soft);
+        if (before == code) list_->setCurrentItem(row, kClassName);
     }
     const bool triangles = shown_ && shown_->cloud->triangles();
     state_->setText(!shown_     ? tr("Open a scan first.")
@@ -130,7 +130,7 @@ void ClassesCard::fill() {
 std::optional<std::uint8_t> ClassesCard::in_hand() const {
     const QTreeWidgetItem* row = list_->currentItem();
     if (!row) return std::nullopt;
-    return static_cast<std::uint8_t>(row->data(kName, Qt::UserRole).toUInt());
+    return static_cast<std::uint8_t>(row->data(kClassName, Qt::UserRole).toUInt());
 }
 
 bool ClassesCard::is_shown(std::uint8_t code) const {
@@ -138,25 +138,25 @@ bool ClassesCard::is_shown(std::uint8_t code) const {
 }
 
 void ClassesCard::clicked(QTreeWidgetItem* row, int column) {
-    const auto code = static_cast<std::uint8_t>(row->data(kName, Qt::UserRole).toUInt());
-    if (column == kEye) {
+    const auto code = static_cast<std::uint8_t>(row->data(kClassName, Qt::UserRole).toUInt());
+    if (column == kClassEye) {
         const bool show = !is_shown(code);
-        document_->apply((show ? tr("Show class %1") : tr("Hide class %1")).arg(row->text(kName)),
+        document_->apply((show ? tr("Show class %1") : tr("Hide class %1")).arg(row->text(kClassName)),
                          [&](const site::Site& s) { return site::show_class(s, s.active, code, show); });
         return;
     }
     // The swatch stands at the left of the name.
     const QRect cell = list_->visualItemRect(row);
-    const int left = list_->columnViewportPosition(kName);
+    const int left = list_->columnViewportPosition(kClassName);
     const int x = list_->viewport()->mapFromGlobal(QCursor::pos()).x();
-    if (column == kName && cell.isValid() && x >= left && x < left + 22) choose_colour(code);
+    if (column == kClassName && cell.isValid() && x >= left && x < left + 22) choose_colour(code);
 }
 
 // "6 Lock wall" or "Lock wall": the number stays what it is. Empty: what the standard says.
 void ClassesCard::renamed(QTreeWidgetItem* row, int column) {
-    if (filling_ || column != kName) return;
-    const auto code = static_cast<std::uint8_t>(row->data(kName, Qt::UserRole).toUInt());
-    QString name = row->text(kName);
+    if (filling_ || column != kClassName) return;
+    const auto code = static_cast<std::uint8_t>(row->data(kClassName, Qt::UserRole).toUInt());
+    QString name = row->text(kClassName);
     name = name.remove(QRegularExpression(QStringLiteral("^\\s*%1\\b").arg(code))).trimmed();
     document_->apply(tr("Name class %1").arg(code), [&](const site::Site& s) {
         return site::put_class(s, {code, name.toStdString(), site::class_colour(s, code)});

@@ -14,7 +14,7 @@
 namespace pristine::app {
 namespace {
 
-enum Column : int { kName, kMeasured, kShould, kOff };
+enum LevelColumn : int { kLevelName, kLevelMeasured, kLevelShould, kLevelOff };
 
 }  // namespace
 
@@ -42,7 +42,7 @@ LevelPage::LevelPage(Document* document, QWidget* parent) : QWidget(parent), doc
     list_->setRootIsDecorated(false);
     list_->header()->setStretchLastSection(false);
     list_->header()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    list_->header()->setSectionResizeMode(kName, QHeaderView::Stretch);
+    list_->header()->setSectionResizeMode(kLevelName, QHeaderView::Stretch);
     list_->setFixedHeight(120);
     rows->addWidget(list_);
     auto* scale = new QHBoxLayout;
@@ -75,7 +75,7 @@ LevelPage::LevelPage(Document* document, QWidget* parent) : QWidget(parent), doc
     });
     connect(list_, &QTreeWidget::itemChanged, this, &LevelPage::typed);
     connect(list_, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* row, int column) {
-        if (column == kShould) list_->editItem(row, kShould);
+        if (column == kLevelShould) list_->editItem(row, kLevelShould);
     });
     fill();
 }
@@ -136,17 +136,17 @@ void LevelPage::level_by_selection() {
 void LevelPage::typed(QTreeWidgetItem* row, int column) {
     if (filling_) return;
     place::KnownDistance& d = distances_[static_cast<std::size_t>(list_->indexOfTopLevelItem(row))];
-    if (column == kName) d.used = row->checkState(kName) == Qt::Checked;
-    if (column == kShould) {
+    if (column == kLevelName) d.used = row->checkState(kLevelName) == Qt::Checked;
+    if (column == kLevelShould) {
         bool number = false;
-        QString text = row->text(kShould);
+        QString text = row->text(kLevelShould);
         const Lengths l(*document_->site());
         text.remove(l.suffix().trimmed());
         const double v = text.trimmed().toDouble(&number);
         if (number && v > 0)
             d.should = l.data(v);
         else
-            emit said(tr("'%1' is no length; the distance was left as it was.").arg(row->text(kShould)));
+            emit said(tr("'%1' is no length; the distance was left as it was.").arg(row->text(kLevelShould)));
     }
     fill();
 }
@@ -167,8 +167,8 @@ void LevelPage::fill() {
         auto* row = new QTreeWidgetItem(
             list_, {QString::fromStdString(d.name), l.number(norm(d.b - d.a), 1), l.number(d.should, 1)});
         row->setFlags(row->flags() | Qt::ItemIsEditable);
-        row->setCheckState(kName, d.used ? Qt::Checked : Qt::Unchecked);
-        if (scaled_) row->setText(kOff, l.number(scaled_->off[k], 2));
+        row->setCheckState(kLevelName, d.used ? Qt::Checked : Qt::Unchecked);
+        if (scaled_) row->setText(kLevelOff, l.number(scaled_->off[k], 2));
     }
     if (in_hand >= 0)
         list_->setCurrentItem(list_->topLevelItem(std::min(in_hand, list_->topLevelItemCount() - 1)));

@@ -16,7 +16,7 @@
 namespace pristine::app {
 namespace {
 
-enum Column : int { kEye, kName, kFigure };
+enum MarkColumn : int { kMarkEye, kMarkName, kMarkFigure };
 
 }  // namespace
 
@@ -62,10 +62,10 @@ void MarksCard::add_list() {
     list_->setRootIsDecorated(false);
     list_->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);
     list_->header()->setStretchLastSection(false);
-    list_->header()->setSectionResizeMode(kEye, QHeaderView::Fixed);
-    list_->header()->setSectionResizeMode(kName, QHeaderView::Stretch);
-    list_->header()->setSectionResizeMode(kFigure, QHeaderView::ResizeToContents);
-    list_->setColumnWidth(kEye, 30);
+    list_->header()->setSectionResizeMode(kMarkEye, QHeaderView::Fixed);
+    list_->header()->setSectionResizeMode(kMarkName, QHeaderView::Stretch);
+    list_->header()->setSectionResizeMode(kMarkFigure, QHeaderView::ResizeToContents);
+    list_->setColumnWidth(kMarkEye, 30);
     list_->setMinimumHeight(140);
     body()->addWidget(list_, 1);
     connect(list_, &QTreeWidget::itemClicked, this, &MarksCard::clicked);
@@ -181,11 +181,11 @@ void MarksCard::fill_list() {
         auto* row = new QTreeWidgetItem(list_);
         row->setData(0, Qt::UserRole, quint64{m->id});
         row->setFlags(row->flags() | Qt::ItemIsEditable);
-        row->setIcon(kEye, icon(m->visible ? "eye" : "eye-off"));
-        row->setText(kName, QString::fromStdString(m->name));
-        row->setText(kFigure, main_figure(*m, l));
-        row->setTextAlignment(kFigure, Qt::AlignRight | Qt::AlignVCenter);
-        if (!site::why_stale(*s, *m).empty()) row->setForeground(kFigure, QColor(0x9A, 0x6B, 0x00));
+        row->setIcon(kMarkEye, icon(m->visible ? "eye" : "eye-off"));
+        row->setText(kMarkName, QString::fromStdString(m->name));
+        row->setText(kMarkFigure, main_figure(*m, l));
+        row->setTextAlignment(kMarkFigure, Qt::AlignRight | Qt::AlignVCenter);
+        if (!site::why_stale(*s, *m).empty()) row->setForeground(kMarkFigure, QColor(0x9A, 0x6B, 0x00));
         if (m->id == before) list_->setCurrentItem(row);
     }
     // The one that was just drawn is in hand.
@@ -241,14 +241,14 @@ void MarksCard::change(const QString& title, const std::function<void(site::Mark
 
 void MarksCard::clicked(QTreeWidgetItem*, int column) {
     const site::MarkPtr m = in_hand();
-    if (m && column == kEye)
+    if (m && column == kMarkEye)
         change(m->visible ? tr("Hide %1") : tr("Show %1"), [](site::Mark& c) { c.visible = !c.visible; });
 }
 
 // A name that is empty leaves the mark as it was.
 void MarksCard::edited(QTreeWidgetItem* row, int column) {
-    if (filling_ || column != kName) return;
-    const std::string name = row->text(kName).trimmed().toStdString();
+    if (filling_ || column != kMarkName) return;
+    const std::string name = row->text(kMarkName).trimmed().toStdString();
     if (!name.empty()) change(tr("Rename %1"), [&](site::Mark& c) { c.name = name; });
     fill_list();
 }

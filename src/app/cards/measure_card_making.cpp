@@ -17,7 +17,7 @@
 namespace pristine::app {
 namespace {
 
-mesh::TriMesh shown_of(const site::Item& item) {
+mesh::TriMesh shown_mesh(const site::Item& item) {
     return io::mesh_of(*item.cloud, ~*item.absent);
 }
 
@@ -55,7 +55,7 @@ void MeasureCard::map_of(const site::ItemPtr& later, const site::ItemPtr& earlie
     jobs_->start(
         tr("Mapping the change"),
         [=](Progress& p) {
-            mesh::TriMesh m = shown_of(*later), o = shown_of(*earlier);
+            mesh::TriMesh m = shown_mesh(*later), o = shown_mesh(*earlier);
             if (line)
                 for (mesh::TriMesh* one : {&m, &o})
                     *one =
@@ -113,7 +113,7 @@ void MeasureCard::contours_of(const site::ItemPtr& item, double interval, double
     jobs_->start(
         tr("Drawing contours"),
         [=](Progress& p) {
-            const mesh::TriMesh m = shown_of(*item);
+            const mesh::TriMesh m = shown_mesh(*item);
             found->contours = measure::contours(m, interval, p);
             if (smooth > 0) *found = measure::smoothed(m, found->contours, interval, smooth, p);
         },

@@ -13,28 +13,28 @@ namespace pristine::app {
 
 namespace {
 
-QString tr(const char* text) {
-    return QCoreApplication::translate("LedgerCard", text);
-}
+struct LedgerSay {
+    Q_DECLARE_TR_FUNCTIONS(LedgerCard)
+};
 
 // What a change of a build was about.
 QString counted_change(const site::Item& item, const site::LedgerEntry& e, const Lengths& lengths) {
     const auto edit = item.source ? item.source->edits.find(e.edit) : decltype(item.source->edits.begin())();
-    if (!item.source || edit == item.source->edits.end()) return tr("not known");
+    if (!item.source || edit == item.source->edits.end()) return LedgerSay::tr("not known");
     const site::SurfaceEdit& change = edit->second;
     switch (change.kind) {
         case site::SurfaceEdit::Kind::DropPoints:
-            return change.points.size() == 1 ? tr("1 point")
-                                             : tr("%1 points").arg(grouped(change.points.size()));
+            return change.points.size() == 1 ? LedgerSay::tr("1 point")
+                                             : LedgerSay::tr("%1 points").arg(grouped(change.points.size()));
         case site::SurfaceEdit::Kind::Heights:
-            return change.points.size() == 1 ? tr("1 height")
-                                             : tr("%1 heights").arg(grouped(change.points.size()));
+            return change.points.size() == 1 ? LedgerSay::tr("1 height")
+                                             : LedgerSay::tr("%1 heights").arg(grouped(change.points.size()));
         case site::SurfaceEdit::Kind::ReplacePart:
-            return tr("a part");
+            return LedgerSay::tr("a part");
         case site::SurfaceEdit::Kind::Limits:
-            return tr("all triangles");
+            return LedgerSay::tr("all triangles");
         case site::SurfaceEdit::Kind::Thinning:
-            return tr("within %1").arg(lengths.spread(change.tolerance));
+            return LedgerSay::tr("within %1").arg(lengths.spread(change.tolerance));
     }
     return {};
 }
@@ -58,8 +58,8 @@ std::vector<LedgerDecision> ledger_decisions(const site::Site& s, const site::Re
             }
             d.elements = site::count_of(parts);
             d.count = e.edit != 0 ? counted_change(*s.item(id), e, Lengths(s))
-                      : e.made    ? tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
-                                  : counted(s, parts);
+                      : e.made ? LedgerSay::tr("−%1, +%2").arg(grouped(e.count()), grouped(e.made->count()))
+                               : counted(s, parts);
             all.push_back(std::move(d));
         }
     std::stable_sort(all.begin(), all.end(),
@@ -74,8 +74,8 @@ std::vector<LedgerDecision> ledger_decisions(const site::Site& s) {
 }
 
 QString state_of(const site::LedgerEntry& e) {
-    if (e.to_class) return tr("class %1").arg(*e.to_class);
-    return e.made || e.edit != 0 ? tr("done") : tr("out");
+    if (e.to_class) return LedgerSay::tr("class %1").arg(*e.to_class);
+    return e.made || e.edit != 0 ? LedgerSay::tr("done") : LedgerSay::tr("out");
 }
 
 QString time_of(const site::LedgerEntry& e) {

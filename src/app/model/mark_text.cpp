@@ -6,9 +6,9 @@
 namespace pristine::app {
 namespace {
 
-QString tr(const char* text) {
-    return QCoreApplication::translate("Marks", text);
-}
+struct MarkSay {
+    Q_DECLARE_TR_FUNCTIONS(Marks)
+};
 
 struct Words {
     const char* id;
@@ -38,19 +38,19 @@ constexpr Words kFigures[] = {{"east", QT_TRANSLATE_NOOP("Marks", "East")},
 QString title_of(MarkKind k) {
     switch (k) {
         case MarkKind::Point:
-            return tr("Point");
+            return MarkSay::tr("Point");
         case MarkKind::Distance:
-            return tr("Distance");
+            return MarkSay::tr("Distance");
         case MarkKind::Path:
-            return tr("Path");
+            return MarkSay::tr("Path");
         case MarkKind::Angle:
-            return tr("Angle");
+            return MarkSay::tr("Angle");
         case MarkKind::Area:
-            return tr("Area");
+            return MarkSay::tr("Area");
         case MarkKind::Above:
-            return tr("Height above");
+            return MarkSay::tr("Height above");
         case MarkKind::Fall:
-            return tr("Fall");
+            return MarkSay::tr("Fall");
     }
     return {};
 }
@@ -58,19 +58,20 @@ QString title_of(MarkKind k) {
 QString how_to_draw(MarkKind k) {
     switch (k) {
         case MarkKind::Point:
-            return tr("Click a place: its coordinates stay.");
+            return MarkSay::tr("Click a place: its coordinates stay.");
         case MarkKind::Distance:
-            return tr("Click two places.");
+            return MarkSay::tr("Click two places.");
         case MarkKind::Path:
-            return tr("Click places; Enter or a double click ends it, Backspace takes one back.");
+            return MarkSay::tr("Click places; Enter or a double click ends it, Backspace takes one back.");
         case MarkKind::Angle:
-            return tr("Click a place on one leg, the corner, a place on the other leg.");
+            return MarkSay::tr("Click a place on one leg, the corner, a place on the other leg.");
         case MarkKind::Area:
-            return tr("Click the corners; Enter or a double click closes it, Backspace takes one back.");
+            return MarkSay::tr(
+                "Click the corners; Enter or a double click closes it, Backspace takes one back.");
         case MarkKind::Above:
-            return tr("Click a place: its height above what is chosen below.");
+            return MarkSay::tr("Click a place: its height above what is chosen below.");
         case MarkKind::Fall:
-            return tr(
+            return MarkSay::tr(
                 "Click two places across the road, or along the pipe: the slope from the first to the "
                 "second.");
     }
@@ -79,7 +80,7 @@ QString how_to_draw(MarkKind k) {
 
 QString title_of_figure(const char* id) {
     for (const Words& w : kFigures)
-        if (std::strcmp(w.id, id) == 0) return tr(w.title);
+        if (std::strcmp(w.id, id) == 0) return MarkSay::tr(w.title);
     return QString::fromLatin1(id);
 }
 

@@ -15,7 +15,7 @@ using repair::Fault;
 
 namespace {
 
-struct Say {
+struct MeshSay {
     Q_DECLARE_TR_FUNCTIONS(MeshWork)
 };
 
@@ -24,11 +24,11 @@ struct Say {
 QString title_of(repair::Harm h) {
     switch (h) {
         case repair::Harm::KeepsOpen:
-            return Say::tr("Keeps it open");
+            return MeshSay::tr("Keeps it open");
         case repair::Harm::WrongVolume:
-            return Say::tr("Makes the volume wrong");
+            return MeshSay::tr("Makes the volume wrong");
         case repair::Harm::OnlyUgly:
-            return Say::tr("Only ugly");
+            return MeshSay::tr("Only ugly");
     }
     return {};
 }
@@ -36,27 +36,27 @@ QString title_of(repair::Harm h) {
 QString explained(Fault f) {
     switch (f) {
         case Fault::NonManifoldEdge:
-            return Say::tr("More than two triangles meet in an edge");
+            return MeshSay::tr("More than two triangles meet in an edge");
         case Fault::NonManifoldVertex:
-            return Say::tr("Two parts touch in a point");
+            return MeshSay::tr("Two parts touch in a point");
         case Fault::InconsistentEdge:
-            return Say::tr("Neighbours whose fronts look to different sides");
+            return MeshSay::tr("Neighbours whose fronts look to different sides");
         case Fault::SelfIntersection:
-            return Say::tr("Triangles that pass through each other");
+            return MeshSay::tr("Triangles that pass through each other");
         case Fault::Degenerate:
-            return Say::tr("Triangles without area, or a million times longer than high");
+            return MeshSay::tr("Triangles without area, or a million times longer than high");
         case Fault::TinyEdge:
-            return Say::tr("Edges shorter than the shortest edge");
+            return MeshSay::tr("Edges shorter than the shortest edge");
         case Fault::Spike:
-            return Say::tr("Corners that stand out like a needle");
+            return MeshSay::tr("Corners that stand out like a needle");
         case Fault::DuplicateFace:
-            return Say::tr("Triangles with the same three corners as another");
+            return MeshSay::tr("Triangles with the same three corners as another");
         case Fault::SmallPiece:
-            return Say::tr("Pieces that hang by themselves, of few triangles");
+            return MeshSay::tr("Pieces that hang by themselves, of few triangles");
         case Fault::Hole:
-            return Say::tr("Rims that are not the edge of an open scan");
+            return MeshSay::tr("Rims that are not the edge of an open scan");
         case Fault::InnerShell:
-            return Say::tr("Pieces inside another, which nobody sees from outside");
+            return MeshSay::tr("Pieces inside another, which nobody sees from outside");
     }
     return {};
 }
@@ -70,20 +70,20 @@ QString told_cost(const repair::Cost& c, const Lengths& l) {
 QString explained_cost(Fault f) {
     switch (f) {
         case Fault::Hole:
-            return Say::tr("Area across the holes");
+            return MeshSay::tr("Area across the holes");
         case Fault::NonManifoldEdge:
         case Fault::InconsistentEdge:
         case Fault::TinyEdge:
-            return Say::tr("Length of these edges");
+            return MeshSay::tr("Length of these edges");
         case Fault::SelfIntersection:
         case Fault::Degenerate:
         case Fault::Spike:
-            return Say::tr("Area of these triangles");
+            return MeshSay::tr("Area of these triangles");
         case Fault::DuplicateFace:
-            return Say::tr("Area that is there twice");
+            return MeshSay::tr("Area that is there twice");
         case Fault::SmallPiece:
         case Fault::InnerShell:
-            return Say::tr("Volume of these pieces, as far as they are closed; else their area");
+            return MeshSay::tr("Volume of these pieces, as far as they are closed; else their area");
         case Fault::NonManifoldVertex:
             break;
     }
@@ -93,27 +93,27 @@ QString explained_cost(Fault f) {
 QString title_of(Fault f) {
     switch (f) {
         case Fault::NonManifoldEdge:
-            return Say::tr("Forked edges");
+            return MeshSay::tr("Forked edges");
         case Fault::NonManifoldVertex:
-            return Say::tr("Pinched corners");
+            return MeshSay::tr("Pinched corners");
         case Fault::InconsistentEdge:
-            return Say::tr("Turned faces");
+            return MeshSay::tr("Turned faces");
         case Fault::SelfIntersection:
-            return Say::tr("Crossings");
+            return MeshSay::tr("Crossings");
         case Fault::Degenerate:
-            return Say::tr("Without area");
+            return MeshSay::tr("Without area");
         case Fault::TinyEdge:
-            return Say::tr("Tiny edges");
+            return MeshSay::tr("Tiny edges");
         case Fault::Spike:
-            return Say::tr("Spikes");
+            return MeshSay::tr("Spikes");
         case Fault::DuplicateFace:
-            return Say::tr("Doubled faces");
+            return MeshSay::tr("Doubled faces");
         case Fault::SmallPiece:
-            return Say::tr("Small pieces");
+            return MeshSay::tr("Small pieces");
         case Fault::Hole:
-            return Say::tr("Holes");
+            return MeshSay::tr("Holes");
         case Fault::InnerShell:
-            return Say::tr("Shells inside");
+            return MeshSay::tr("Shells inside");
     }
     return {};
 }
@@ -121,7 +121,7 @@ QString title_of(Fault f) {
 namespace {
 
 QString told_of(const repair::Deviation& d, const Lengths& l) {
-    return " " + Say::tr("What was made lies %1 from what was there in the mean, %2 at most.")
+    return " " + MeshSay::tr("What was made lies %1 from what was there in the mean, %2 at most.")
                      .arg(l.spread(d.mean), l.spread(d.max));
 }
 
@@ -147,32 +147,34 @@ site::Settings found_by(const repair::Repaired& r, const std::vector<repair::Unr
 QString change_of(const repair::Repaired& r, const Lengths& l) {
     const double share = r.area_before > 0 ? 100 * r.area_taken / r.area_before : 0;
     QString text =
-        Say::tr("%1 of surface taken (%2 %), %3 made.")
+        MeshSay::tr("%1 of surface taken (%2 %), %3 made.")
             .arg(l.area(r.area_taken), shown_figure(share, share < 1 ? 2 : 1), l.area(r.area_made));
     if (r.left_alone > 0)
-        text += " " + Say::tr("%n place(s) stayed as before: a repair would have made them worse.", "",
-                              static_cast<int>(r.left_alone));
+        text += " " + MeshSay::tr("%n place(s) stayed as before: a repair would have made them worse.", "",
+                                  static_cast<int>(r.left_alone));
     return text;
 }
 
 QString figures_of(const mesh::TriMesh& m, const repair::Check& check, double density, const Lengths& l) {
-    QString text = Say::tr("Area %1.").arg(l.area(mesh::surface_area(m)));
+    QString text = MeshSay::tr("Area %1.").arg(l.area(mesh::surface_area(m)));
     if (!check.closed) {
         const auto rims = static_cast<int>(check.count(Fault::Hole) + check.outer.size());
-        text += " " +
-                (rims > 0 ? Say::tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
-                          : Say::tr("No volume: edges of more than two triangles, or faces that disagree. "
+        text +=
+            " " +
+            (rims > 0 ? MeshSay::tr("No volume: the mesh is open at %n rim(s), marked in the view.", "", rims)
+                      : MeshSay::tr("No volume: edges of more than two triangles, or faces that disagree. "
                                     "Repair it, or make a closed skin of it."));
     } else {
         const double v = std::fabs(mesh::signed_volume(m));
-        text += " " + Say::tr("Volume <b>%1</b>.").arg(l.volume(v));
+        text += " " + MeshSay::tr("Volume <b>%1</b>.").arg(l.volume(v));
         if (density > 0)
-            text += " " + (l.known() ? Say::tr("Mass <b>%1</b>.")
+            text += " " + (l.known() ? MeshSay::tr("Mass <b>%1</b>.")
                                            .arg(QString::fromStdString(mass_text(
                                                v * std::pow(l.data_metres(), 3) * density, number_marks())))
-                                     : Say::tr("No mass: the unit is not set."));
+                                     : MeshSay::tr("No mass: the unit is not set."));
         if (const auto n = check.count(Fault::SelfIntersection); n > 0)
-            text += " " + Say::tr("It crosses itself at %n place(s): the volume counts some places twice.",
+            text +=
+                " " + MeshSay::tr("It crosses itself at %n place(s): the volume counts some places twice.",
                                   "", static_cast<int>(n));
     }
     return text;
@@ -182,10 +184,11 @@ MeshWork repair_one_work(const repair::Finding& finding, const repair::RepairOpt
     return [=](const mesh::TriMesh& m, Progress& p) {
         repair::Step s = repair::repair_one(m, finding, o, p);
         if (!s.unrepaired.empty())
-            return MeshMade{{}, Say::tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)),
-                            {}, 0,
-                            0,  s.unrepaired};
-        QString told = Say::tr("%1 triangles taken, %2 made; everything else is as it was.");
+            return MeshMade{
+                {}, MeshSay::tr("Not repaired: %1.").arg(QString::fromStdString(s.unrepaired[0].why)),
+                {}, 0,
+                0,  s.unrepaired};
+        QString told = MeshSay::tr("%1 triangles taken, %2 made; everything else is as it was.");
         // Of a hole nothing was there.
         if (finding.fault != Fault::Hole && s.made > 0)
             told += told_of(repair::deviation_of_made(m, s.mesh, p), l);
@@ -200,13 +203,13 @@ MeshWork repair_work(const repair::RepairOptions& o, std::shared_ptr<const repai
     return [=](const mesh::TriMesh& m, Progress& p) {
         repair::Repaired r = repair::repair(m, o, p, known.get());
         const std::uint64_t taken = r.taken, made = r.made;
-        QString told = taken + made > 0 ? Say::tr("%1 triangles taken, %2 made.")
-                                        : Say::tr("Nothing could be repaired.");
+        QString told = taken + made > 0 ? MeshSay::tr("%1 triangles taken, %2 made.")
+                                        : MeshSay::tr("Nothing could be repaired.");
         if (taken + made > 0) told += " " + change_of(r, l);
-        told += r.after.sound() ? " " + Say::tr("The mesh is sound.") : QString();
+        told += r.after.sound() ? " " + MeshSay::tr("The mesh is sound.") : QString();
         if (made > 0) told += told_of(r.deviation, l);
         for (const repair::Unrepaired& u : r.unrepaired) {
-            told += " " + Say::tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
+            told += " " + MeshSay::tr("Left: %1 (%2).").arg(title_of(u.fault), QString::fromStdString(u.why));
             if (&u - r.unrepaired.data() == 2) break;
         }
         if (taken + made == 0) return MeshMade{{}, told, {}, 0, 0, std::move(r.unrepaired)};
@@ -227,7 +230,7 @@ MeshWork wrap_work(const repair::WrapOptions& o, const Lengths& l) {
         repair::Wrapped w = wrapped();
         p.stretch(0.7, 1, "Measuring the deviation");
         const QString told =
-            Say::tr("The skin lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
+            MeshSay::tr("The skin lies %1 from the mesh in the mean, %2 for 95 %, %3 at most.")
                 .arg(l.spread(w.deviation.mean), l.spread(w.deviation.p95), l.spread(w.deviation.max));
         std::vector<double> off = repair::distances(w.mesh, m, p);
         return MeshMade{std::move(w.mesh), told, std::move(off)};
@@ -238,7 +241,7 @@ MeshWork reduce_work(const repair::ReduceOptions& o, const Lengths& l) {
     return [=](const mesh::TriMesh& m, Progress& p) {
         repair::Reduced r = repair::reduce(m, o, p);
         const QString told =
-            Say::tr("%1 triangles; %2 from the original in the mean, %3 at most.")
+            MeshSay::tr("%1 triangles; %2 from the original in the mean, %3 at most.")
                 .arg(grouped(r.mesh.triangles.size()), l.spread(r.deviation.mean), l.spread(r.deviation.max));
         return MeshMade{std::move(r.mesh), told, {}};
     };
@@ -250,10 +253,10 @@ MeshWork patch_work(std::vector<char> gone, const repair::FillOptions& o) {
         if (!done.unrepaired.empty())
             return MeshMade{
                 .mesh = {},
-                .told = Say::tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)),
+                .told = MeshSay::tr("Not replaced: %1.").arg(QString::fromStdString(done.unrepaired[0].why)),
                 .left = done.unrepaired};
         return MeshMade{std::move(done.mesh),
-                        Say::tr("%1 triangles taken, %2 made."),
+                        MeshSay::tr("%1 triangles taken, %2 made."),
                         {},
                         done.removed,
                         done.made,
@@ -268,7 +271,7 @@ std::vector<site::Line> findings_as_lines(const mesh::TriMesh& m, const repair::
     for (const repair::Finding& f : check.of(Fault::Hole)) {
         site::Line l;
         l.role = LineRole::Finding;
-        l.name = Say::tr("Hole %1").arg(lines.size() + 1).toStdString();
+        l.name = MeshSay::tr("Hole %1").arg(lines.size() + 1).toStdString();
         for (const std::uint32_t v : f.vertices) l.points.push_back(m.vertices[v]);
         l.closed = l.points.size() > 2;
         lines.push_back(std::move(l));
@@ -277,12 +280,12 @@ std::vector<site::Line> findings_as_lines(const mesh::TriMesh& m, const repair::
     for (const repair::Finding& f : check.of(Fault::SelfIntersection)) {
         site::Line l;
         l.role = LineRole::Finding;
-        l.name = Say::tr("Crossing %1").arg(++n).toStdString();
+        l.name = MeshSay::tr("Crossing %1").arg(++n).toStdString();
         l.points = repair::intersection_segment(m, f.triangles[0], f.triangles[1]);
         if (l.points.size() == 2) lines.push_back(std::move(l));
     }
     if (!item.isEmpty() && lines.size() > 12)
-        for (site::Line& l : lines) l.group = Say::tr("Findings in %1").arg(item).toStdString();
+        for (site::Line& l : lines) l.group = MeshSay::tr("Findings in %1").arg(item).toStdString();
     return lines;
 }
 

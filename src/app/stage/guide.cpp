@@ -173,7 +173,7 @@ void paint_words(QPainter& painter, const std::vector<Guide>& all, const std::ve
         }
 }
 
-constexpr qsizetype kFull = 60'000;  // vertices that fill a picture
+constexpr qsizetype kFullPicture = 60'000;  // vertices that fill a picture
 constexpr qsizetype kLong = 100;
 constexpr std::size_t kManyWhileMoving = 8'000;
 
@@ -183,7 +183,7 @@ void paint_guides(QPainter& painter, const std::vector<Guide>& all, const Projec
     const std::vector<QPolygonF> lines = projected(all, project);
     qsizetype vertices = 0;
     for (const QPolygonF& line : lines) vertices += line.size();
-    const bool full = rough || vertices > kFull;
+    const bool full = rough || vertices > kFullPicture;
     const bool smooth = painter.testRenderHint(QPainter::Antialiasing);
     for (std::size_t k = 0; k < all.size(); ++k) {
         const bool thin = full && lines[k].size() > kLong;

@@ -7,7 +7,7 @@ namespace pristine::app {
 namespace {
 
 using Clock = std::chrono::steady_clock;
-constexpr double kFrame_ms = 33;
+constexpr double kDrawn_ms = 33;
 constexpr std::uint64_t kLeastBudget = 150'000, kMostBudget = 20'000'000;
 constexpr double kBetweenPictures_ms = 90;  // while detail builds up
 constexpr double kTriangles_ms = 60;        // all triangles may take so long before points stand in for them
@@ -72,7 +72,7 @@ void RenderWorker::draw_frame(const RenderRequest& request) {
     if (!stands_in) learn_triangles(ms_since(start));
     publish(renderer_);
     if (request.moving || !renderer_.complete()) {
-        const double factor = std::clamp(kFrame_ms / std::max(ms_since(start), 1.0), 0.5, 1.5);
+        const double factor = std::clamp(kDrawn_ms / std::max(ms_since(start), 1.0), 0.5, 1.5);
         budget_ = std::clamp(static_cast<std::uint64_t>(static_cast<double>(budget_) * factor), kLeastBudget,
                              kMostBudget);
     }

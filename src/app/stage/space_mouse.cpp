@@ -9,9 +9,9 @@
 namespace pristine::app {
 namespace {
 
-constexpr double kFull = 350;        // what usual devices say of a cap that is all the way out
-constexpr double kLongest_s = 0.05;  // the first motion after a rest says the whole rest
-constexpr double kTurn_deg = 90;     // in a second, all the way
+constexpr double kFull = 350;              // what usual devices say of a cap that is all the way out
+constexpr double kLongestMotion_s = 0.05;  // the first motion after a rest says the whole rest
+constexpr double kTurn_deg = 90;           // in a second, all the way
 
 std::optional<SpaceMouse::Event> event_of(const spnav_event& e) {
     if (e.type == SPNAV_EVENT_BUTTON && e.button.press != 0) return SpaceMouse::Event{{}, e.button.bnum};
@@ -51,7 +51,7 @@ void SpaceMouse::read() {
     while (const std::optional<Event> e = source_.poll()) {
         if (e->button) emit pressed(*e->button);
         if (!e->motion) continue;
-        const double seconds = std::clamp(e->motion->seconds, 0.0, kLongest_s);
+        const double seconds = std::clamp(e->motion->seconds, 0.0, kLongestMotion_s);
         const double before = sum ? sum->seconds : 0;
         sum = e->motion;
         sum->seconds = before + seconds;

@@ -14,7 +14,7 @@ namespace {
 
 constexpr int kFrame_ms = 16;
 constexpr double kLongest_s = 0.1;  // of a step, whatever the picture took
-constexpr double kTurn_deg_per_s = 75, kTurn_deg_per_px = 0.25;
+constexpr double kTurn_deg_per_s = 75, kLook_deg_per_px = 0.25;
 constexpr double kWalk_m_per_s = 1.4, kFly_m_per_s = 3;
 constexpr double kLeast_m_per_s = 0.05, kMost_m_per_s = 100, kFaster = 1.25;
 constexpr double kWheel_s = 0.35;  // of walking, a notch
@@ -227,7 +227,7 @@ bool Walker::mouse(QEvent* event) {
         const QPointF d = e->position() - *turning_;
         turning_ = e->position();
         render::Camera c = stage_->camera();
-        c.turn_about(c.eye, d.x() * kTurn_deg_per_px, -d.y() * kTurn_deg_per_px);
+        c.turn_about(c.eye, d.x() * kLook_deg_per_px, -d.y() * kLook_deg_per_px);
         move(c);
         return true;
     }

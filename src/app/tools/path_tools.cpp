@@ -8,15 +8,15 @@
 namespace pristine::app {
 namespace {
 
-constexpr double kStep_px = 4, kClick_px = 3;
+constexpr double kStep_px = 4, kClose_px = 3;
 
-double distance(PixelPoint a, PixelPoint b) {
+double pixels_between(PixelPoint a, PixelPoint b) {
     return std::hypot(a.x - b.x, a.y - b.y);
 }
 
 // The outline of a disc that moved from a to b.
 Polygon capsule(PixelPoint a, PixelPoint b, double radius) {
-    if (distance(a, b) < 0.5) return circle(b, radius);
+    if (pixels_between(a, b) < 0.5) return circle(b, radius);
     const double along = std::atan2(b.y - a.y, b.x - a.x), half = std::numbers::pi / 2;
     Polygon p;
     constexpr int kCorners = 14;
@@ -48,7 +48,7 @@ void FreehandTool::press(PixelPoint p, const ViewFrame&, const Anchor&) {
 }
 
 void FreehandTool::move(PixelPoint p, const ViewFrame&) {
-    if (!path_.empty() && distance(path_.back(), p) >= kStep_px) path_.push_back(p);
+    if (!path_.empty() && pixels_between(path_.back(), p) >= kStep_px) path_.push_back(p);
 }
 
 void FreehandTool::release(PixelPoint p, const ViewFrame& view) {
@@ -72,7 +72,7 @@ void AcrossTool::press(PixelPoint p, const ViewFrame&, const Anchor&) {
 }
 
 void AcrossTool::move(PixelPoint p, const ViewFrame&) {
-    if (!path_.empty() && distance(path_.back(), p) >= kClick_px) path_.push_back(p);
+    if (!path_.empty() && pixels_between(path_.back(), p) >= kClose_px) path_.push_back(p);
 }
 
 void AcrossTool::release(PixelPoint p, const ViewFrame& view) {
@@ -93,7 +93,7 @@ std::optional<select::Fence> AcrossTool::take_fence() {
 }
 
 Polygon CircleTool::shape(PixelPoint middle, PixelPoint rim) const {
-    return circle(middle, distance(middle, rim));
+    return circle(middle, pixels_between(middle, rim));
 }
 
 void BrushTool::press(PixelPoint p, const ViewFrame& view, const Anchor&) {
@@ -110,7 +110,7 @@ void BrushTool::move(PixelPoint p, const ViewFrame& view) {
 }
 
 void BrushTool::release(PixelPoint p, const ViewFrame& view) {
-    if (painting_ && distance(from_, p) > 0.5) move(p, view);
+    if (painting_ && pixels_between(from_, p) > 0.5) move(p, view);
     painting_ = false;
 }
 

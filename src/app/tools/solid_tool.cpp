@@ -5,14 +5,14 @@
 namespace pristine::app {
 namespace {
 
-constexpr double kGrab_px = 16, kMoved_px = 1, kMiddleFirst_px = 2;
+constexpr double kHandle_px = 16, kMoved_px = 1, kMiddleFirst_px = 2;
 
 }  // namespace
 
 void SolidTool::press(PixelPoint p, const ViewFrame& view, const Anchor& anchor) {
     held_.reset();
     if (solid_ && !(maker_ && maker_->begun())) {
-        double nearest = kGrab_px;
+        double nearest = kHandle_px;
         const std::vector<Vec3> h = solid_->handles();
         for (std::size_t i = 0; i < h.size(); ++i) {
             if (view.depth(h[i]) < view.near_depth) continue;

@@ -9,7 +9,7 @@
 namespace pristine::app {
 namespace {
 
-constexpr double kClick_px = 3;
+constexpr double kShortest_px = 3;
 
 }  // namespace
 
@@ -28,7 +28,7 @@ void SpanTool::release(PixelPoint p, const ViewFrame& view) {
     if (!begun_) return;
     begun_ = false;
     to_ = p;
-    if (std::hypot(to_.x - from_.x, to_.y - from_.y) < kClick_px) return;
+    if (std::hypot(to_.x - from_.x, to_.y - from_.y) < kShortest_px) return;
     const bool line = kind_ == SpaceShape::Kind::Section;
     shape_ = SpaceShape{kind_, {start_, line ? anchor_(to_) : view.lift(to_, view.depth(start_))}, to_};
 }

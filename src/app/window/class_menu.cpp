@@ -10,9 +10,9 @@
 namespace pristine::app {
 namespace {
 
-QString tr(const char* text) {
-    return QCoreApplication::translate("ClassMenu", text);
-}
+struct ClassMenuSay {
+    Q_DECLARE_TR_FUNCTIONS(ClassMenu)
+};
 
 }  // namespace
 
@@ -29,12 +29,13 @@ void fill_class_menu(QMenu* menu, const site::Site& site, const std::function<vo
     if (!recent.empty()) menu->addSeparator();
     for (const std::uint8_t code : classes_to_choose(site)) row(code, true);
     menu->addSeparator();
-    menu->addAction(tr("Another number…"), [menu, chosen] {
+    menu->addAction(ClassMenuSay::tr("Another number…"), [menu, chosen] {
         bool ok = false;
-        const int code = QInputDialog::getInt(menu->parentWidget(), tr("Class"),
-                                              tr("Number of the class, 0 to 255; 64 and more are free for "
-                                                 "classes of your own"),
-                                              64, 0, 255, 1, &ok);
+        const int code =
+            QInputDialog::getInt(menu->parentWidget(), ClassMenuSay::tr("Class"),
+                                 ClassMenuSay::tr("Number of the class, 0 to 255; 64 and more are free for "
+                                                  "classes of your own"),
+                                 64, 0, 255, 1, &ok);
         if (ok) chosen(static_cast<std::uint8_t>(code));
     });
 }

@@ -13,9 +13,9 @@
 namespace pristine::app {
 namespace {
 
-QString tr(const char* text) {
-    return QCoreApplication::translate("Frame", text);
-}
+struct FrameSay {
+    Q_DECLARE_TR_FUNCTIONS(Frame)
+};
 
 }  // namespace
 
@@ -55,16 +55,17 @@ QWidget* make_rail(const CommandTable& commands, QWidget* parent) {
 }
 
 void make_menus(const CommandTable& commands, QMainWindow* window) {
-    auto* find = new QPushButton(tr("Find a command…   Ctrl K"), window);
+    auto* find = new QPushButton(FrameSay::tr("Find a command…   Ctrl K"), window);
     find->setObjectName(QStringLiteral("findCommand"));
-    find->setAccessibleName(tr("Find a command"));
+    find->setAccessibleName(FrameSay::tr("Find a command"));
     find->setFocusPolicy(Qt::TabFocus);
     QObject::connect(find, &QPushButton::clicked, commands.action(QStringLiteral("help.search")),
                      &QAction::trigger);
     window->menuBar()->setCornerWidget(find);
     QHash<QString, QMenu*> menus;
-    for (const QString& title : {tr("Site"), tr("Edit"), tr("Item"), tr("View"), tr("Tools"), tr("Select"),
-                                 tr("Decide"), tr("Hand over"), tr("Help")}) {
+    for (const QString& title : {FrameSay::tr("Site"), FrameSay::tr("Edit"), FrameSay::tr("Item"),
+                                 FrameSay::tr("View"), FrameSay::tr("Tools"), FrameSay::tr("Select"),
+                                 FrameSay::tr("Decide"), FrameSay::tr("Hand over"), FrameSay::tr("Help")}) {
         menus[title] = window->menuBar()->addMenu(title);
         menus[title]->setToolTipsVisible(true);
     }

@@ -9,7 +9,7 @@
 namespace pristine::app {
 namespace {
 
-constexpr int kWidth = 104, kHeight = 190, kTop = 26, kBottom = 14, kBar = 14;
+constexpr int kLegendWidth = 104, kLegendHeight = 190, kTop = 26, kBottom = 14, kBar = 14;
 constexpr int kLine = 17;  // height of a name, and the least distance of two numbers
 constexpr int kWidest = 220, kMostNames = 13;
 
@@ -21,7 +21,7 @@ Legend::Legend(QWidget* stage) : QWidget(stage) {
         "Legend: arrow keys move the upper end of the range, with Shift the lower; double click resets it"));
     setToolTip(tr("Drag the ends of the range; double click for the usual one"));
     setFocusPolicy(Qt::TabFocus);
-    setFixedSize(kWidth, kHeight);
+    setFixedSize(kLegendWidth, kLegendHeight);
     hide();
 }
 
@@ -59,7 +59,7 @@ void Legend::set_key(const QString& title, std::vector<Entry> key) {
 
 // A ramp has a size of its own; names have that of the longest, and of their number.
 void Legend::fit() {
-    int width = kWidth, names = 0;
+    int width = kLegendWidth, names = 0;
     const auto add = [&](const QString& name) {
         ++names;
         width = std::max(width, fontMetrics().horizontalAdvance(name) + 40);
@@ -67,7 +67,7 @@ void Legend::fit() {
     for (const Entry& e : key_) add(e.name);
     for (const auto& [value, name] : names_) add(name);
     width = std::min(std::max(width, names > 0 ? fontMetrics().horizontalAdvance(title_) + 20 : 0), kWidest);
-    setFixedSize(width, names > 0 ? kTop + std::min(names, kMostNames) * kLine + 8 : kHeight);
+    setFixedSize(width, names > 0 ? kTop + std::min(names, kMostNames) * kLine + 8 : kLegendHeight);
     update();
 }
 
@@ -114,13 +114,13 @@ void Legend::paint_limits(QPainter& p, int decimals) const {
             continue;
         taken.push_back(y);
         p.setPen(QColor(0xD9, 0xD4, 0xC8));
-        p.drawText(QRectF(r.right() + 9, y - 9, kWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
+        p.drawText(QRectF(r.right() + 9, y - 9, kLegendWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
                    number(v, decimals));
     }
 }
 
 QRectF Legend::ramp() const {
-    return QRectF(12, kTop, kBar, kHeight - kTop - kBottom);
+    return QRectF(12, kTop, kBar, kLegendHeight - kTop - kBottom);
 }
 
 double Legend::y_of(double v) const {
@@ -156,7 +156,7 @@ void Legend::paintEvent(QPaintEvent*) {
         p.setPen(QPen(Qt::white, 2));
         p.drawLine(QPointF(r.left() - 5, y), QPointF(r.right() + 5, y));
         p.setPen(QColor(0xF5, 0xF2, 0xEC));
-        p.drawText(QRectF(r.right() + 9, y - 9, kWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
+        p.drawText(QRectF(r.right() + 9, y - 9, kLegendWidth, 18), Qt::AlignLeft | Qt::AlignVCenter,
                    number(v, decimals));
     }
 }

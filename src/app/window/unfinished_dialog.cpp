@@ -22,7 +22,7 @@ namespace pristine::app {
 namespace fs = std::filesystem;
 namespace {
 
-constexpr QSize kPicture{128, 80};
+constexpr QSize kThumbnail{128, 80};
 
 QString size_text(std::uint64_t bytes) {
     return QString::fromStdString(bytes_text(bytes));
@@ -57,7 +57,7 @@ UnfinishedDialog::UnfinishedDialog(QWidget* parent) : QDialog(parent) {
     tree_->setAccessibleName(tr("Sites that were never saved"));
     tree_->setHeaderLabels({tr("Site and items"), tr("Last change"), tr("Size")});
     tree_->setRootIsDecorated(false);
-    tree_->setIconSize(kPicture);
+    tree_->setIconSize(kThumbnail);
     tree_->header()->setStretchLastSection(false);
     tree_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     tree_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);

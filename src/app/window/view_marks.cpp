@@ -10,7 +10,7 @@
 namespace pristine::app {
 namespace {
 
-constexpr int kWidth = 172, kHeight = 66, kCompass = 17;  // radius
+constexpr int kMarksWidth = 172, kMarksHeight = 66, kCompass = 17;  // radius
 constexpr double kLongest = 125;
 
 }  // namespace
@@ -18,7 +18,7 @@ constexpr double kLongest = 125;
 ViewMarks::ViewMarks(Stage* stage) : QWidget(stage), stage_(stage) {
     setObjectName(QStringLiteral("viewMarks"));
     setAttribute(Qt::WA_TransparentForMouseEvents);  // a fence may begin here
-    setFixedSize(kWidth, kHeight);
+    setFixedSize(kMarksWidth, kMarksHeight);
     connect(stage, &Stage::camera_changed, this, qOverload<>(&QWidget::update));
     connect(stage, &Stage::settled_now, this, qOverload<>(&QWidget::update));
 }
@@ -84,7 +84,7 @@ void ViewMarks::paintEvent(QPaintEvent*) {
     p.setBrush(ground);
     p.drawRoundedRect(rect(), 4, 4);
     // The compass.
-    const QPointF middle(kWidth - kCompass - 8, 8 + kCompass), n = north();
+    const QPointF middle(kMarksWidth - kCompass - 8, 8 + kCompass), n = north();
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(QColor(0x8C, 0x85, 0x77), 1));
     p.drawEllipse(middle, kCompass, kCompass);
@@ -108,16 +108,16 @@ void ViewMarks::paintEvent(QPaintEvent*) {
     p.drawText(letter, Qt::AlignCenter, tr("N"));
     // Name and bar.
     p.setPen(QColor(0xD9, 0xD4, 0xC8));
-    p.drawText(QRect(8, 4, kWidth - 2 * kCompass - 20, 18), Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(view_name(), Qt::ElideRight, kWidth - 2 * kCompass - 20));
+    p.drawText(QRect(8, 4, kMarksWidth - 2 * kCompass - 20, 18), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(view_name(), Qt::ElideRight, kMarksWidth - 2 * kCompass - 20));
     const auto b = bar();
     if (!b) return;
     p.setPen(QPen(ink, 1.6));
-    const double y = kHeight - 9;
+    const double y = kMarksHeight - 9;
     p.drawLine(QPointF(8, y), QPointF(8 + b->pixels, y));
     for (const double x : {8.0, 8 + b->pixels}) p.drawLine(QPointF(x, y - 4), QPointF(x, y + 1));
     p.setPen(ink);
-    p.drawText(QRect(8, static_cast<int>(y) - 22, kWidth - 12, 17), Qt::AlignLeft | Qt::AlignVCenter,
+    p.drawText(QRect(8, static_cast<int>(y) - 22, kMarksWidth - 12, 17), Qt::AlignLeft | Qt::AlignVCenter,
                b->text);
 }
 

@@ -12,7 +12,7 @@ namespace pristine {
 namespace fs = std::filesystem;
 namespace {
 
-[[noreturn]] void io_error(const std::string& what, const fs::path& path) {
+[[noreturn]] void read_error(const std::string& what, const fs::path& path) {
     const int number = errno;
     throw Error(ErrorCode::Io, fmt::format("{}: {}", what, std::strerror(number)), path.string());
 }
@@ -22,7 +22,7 @@ namespace {
 InputFile::InputFile(const fs::path& path) : path_(path) {
     // Opening a pipe would wait for whoever writes into it.
     fd_ = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
-    if (fd_ < 0) io_error("Could not open the file", path);
+    if (fd_ < 0) read_error("Could not open the file", path);
     struct stat st {};
     if (::fstat(fd_, &st) != 0 || !S_ISREG(st.st_mode)) {
         ::close(fd_);
@@ -41,7 +41,7 @@ std::size_t InputFile::read_some(std::uint64_t offset, std::span<std::byte> out)
         const ssize_t n = ::pread(fd_, out.data() + got, out.size() - got, static_cast<off_t>(offset + got));
         if (n < 0) {
             if (errno == EINTR) continue;
-            io_error("Could not read", path_);
+            read_error("Could not read", path_);
         }
         if (n == 0) break;
         got += static_cast<std::size_t>(n);

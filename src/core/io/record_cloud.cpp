@@ -17,9 +17,9 @@ using cloud::Field;
 using cloud::FieldType;
 using cloud::PointBatch;
 
-struct Columns {
+struct ColumnFields {
     const Field *x, *y, *z, *intensity, *red, *green, *blue, *classification;
-    explicit Columns(const cloud::RecordLayout& l)
+    explicit ColumnFields(const cloud::RecordLayout& l)
         : x(l.find("x")),
           y(l.find("y")),
           z(l.find("z")),
@@ -93,7 +93,7 @@ class Loader {
 
     const cloud::RecordSource& records_;
     cloud::Grid grid_;
-    Columns c_;
+    ColumnFields c_;
     LasIntensity intensity_;
     FullScale colour_;
 };

@@ -8,14 +8,14 @@
 
 namespace pristine::measure {
 
-constexpr std::size_t kRun = 8192;
+constexpr std::size_t kMapRun = 8192;
 
 ChangeMap change_map(const mesh::TriMesh& before, const mesh::TriMesh& after, Progress& progress) {
     const Vec3 origin = origin_of(before, after);
     const std::vector<Facet> fb = facets_of(before, origin), fa = facets_of(after, origin);
     const std::vector<surface::PlanBox> boxes = boxes_of(fb), own = boxes_of(fa);
     const surface::BoxGrid grid(boxes);
-    const std::size_t runs = (fa.size() + kRun - 1) / kRun;
+    const std::size_t runs = (fa.size() + kMapRun - 1) / kMapRun;
     struct Piece {
         std::uint32_t triangle;
         Convex polygon;
@@ -23,7 +23,7 @@ ChangeMap change_map(const mesh::TriMesh& before, const mesh::TriMesh& after, Pr
     const auto parts = parallel::map<std::vector<Piece>>(runs, [&](std::size_t r) {
         progress.check();
         std::vector<Piece> pieces;
-        for (std::size_t t = r * kRun; t < std::min(fa.size(), (r + 1) * kRun); ++t)
+        for (std::size_t t = r * kMapRun; t < std::min(fa.size(), (r + 1) * kMapRun); ++t)
             grid.meeting(own[t], [&](std::uint32_t o) {
                 const Convex p = common(fb[o], fa[t]);
                 if (p.n >= 3 && integral(p).first > 0) pieces.push_back({static_cast<std::uint32_t>(t), p});

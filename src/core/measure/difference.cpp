@@ -13,7 +13,7 @@
 namespace pristine::measure {
 namespace {
 
-constexpr std::size_t kRun = 8192;
+constexpr std::size_t kFaceRun = 8192;
 
 void atomic_add(std::atomic<double>& at, double v) {
     for (double now = at.load(std::memory_order_relaxed);
@@ -56,9 +56,9 @@ Slopes slopes_of(const Convex& p, double area, double band, double step) {
 }
 
 // Slopes summed for each vertex or triangle of one surface.
-class Weights {
+class VertexWeights {
   public:
-    explicit Weights(std::size_t n) : cut_(n), fill_(n) {}
+    explicit VertexWeights(std::size_t n) : cut_(n), fill_(n) {}
     void add(std::size_t i, const Slopes& s, double share) {
         if (s.cut != 0) atomic_add(cut_[i], s.cut * share);
         if (s.fill != 0) atomic_add(fill_[i], s.fill * share);
@@ -141,7 +141,7 @@ class Propagated {
   private:
     const mesh::TriMesh& mesh_;
     const HeightSigma& sigma_;
-    Weights vertices_, triangles_;
+    VertexWeights vertices_, triangles_;
     std::vector<double> bends_;
 };
 
@@ -211,12 +211,12 @@ Difference difference(const mesh::TriMesh& before, const mesh::TriMesh& after,
         noise > 0 ? noise
                   : std::sqrt(variance_of_a_place(options.before) + variance_of_a_place(options.after));
     Propagated of_before(before, options.before), of_after(after, options.after);
-    const std::size_t runs = (fa.size() + kRun - 1) / kRun;
+    const std::size_t runs = (fa.size() + kFaceRun - 1) / kFaceRun;
     std::atomic<std::size_t> done{0};
     const auto parts = parallel::map<Part>(runs, [&](std::size_t r) {
         progress.check();
         Part part;
-        for (std::size_t t = r * kRun; t < std::min(fa.size(), (r + 1) * kRun); ++t)
+        for (std::size_t t = r * kFaceRun; t < std::min(fa.size(), (r + 1) * kFaceRun); ++t)
             grid.meeting(own[t], [&](std::uint32_t o) {
                 const Convex p = common(fb[o], fa[t]);
                 if (p.n < 3) return;

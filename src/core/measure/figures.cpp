@@ -30,15 +30,15 @@ void require_lengths(const cloud::Reference& r) {
 
 namespace {
 
-constexpr std::size_t kRun = 16384;  // triangles of a partial sum: the same for any number of workers
+constexpr std::size_t kSumRun = 16384;  // triangles of a partial sum: the same for any number of workers
 
 std::size_t runs_of(const mesh::TriMesh& m) {
-    return (m.triangles.size() + kRun - 1) / kRun;
+    return (m.triangles.size() + kSumRun - 1) / kSumRun;
 }
 
 template <class Each>
 void each_in(const mesh::TriMesh& m, std::size_t run, Each&& each) {
-    for (std::size_t t = run * kRun; t < std::min(m.triangles.size(), (run + 1) * kRun); ++t) {
+    for (std::size_t t = run * kSumRun; t < std::min(m.triangles.size(), (run + 1) * kSumRun); ++t) {
         const auto& c = m.triangles[t];
         each(m.vertices[c[0]], m.vertices[c[1]], m.vertices[c[2]]);
     }

@@ -8,8 +8,8 @@
 namespace pristine::measure {
 namespace {
 
-constexpr double kThickness = 0.1;           // of a level, radii
-constexpr std::size_t kLeast = 3, kOf = 15;  // points of a level, and their share
+constexpr double kThickness = 0.1;                  // of a level, radii
+constexpr std::size_t kLeastOfLevel = 3, kOf = 15;  // points of a level, and their share
 
 struct Column {
     Vec3 axis;
@@ -57,7 +57,7 @@ std::optional<double> floor_below(const cloud::PointCloud& c, const ElementSet& 
     }
     std::vector<double> z = heights_in(c, shown, column);
     std::sort(z.begin(), z.end(), std::greater<>());
-    const std::size_t least = std::max(kLeast, z.size() / kOf);
+    const std::size_t least = std::max(kLeastOfLevel, z.size() / kOf);
     for (std::size_t k = 0; k + least <= z.size(); ++k) {
         if (z[k] - z[k + least - 1] > kThickness * reach.radius) continue;
         // The middle of what lies within the thickness from here.

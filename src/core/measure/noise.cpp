@@ -10,7 +10,7 @@
 namespace pristine::measure {
 namespace {
 
-constexpr std::size_t kMostFits = 20'000, kRun = 256, kLeast = 12, kUnknowns = 6;
+constexpr std::size_t kMostFits = 20'000, kFitRun = 256, kLeastNear = 12, kUnknowns = 6;
 
 // The lower quartile of the root of chi squared over its freedoms (Wilson & Hilferty 1931).
 double lower_quartile(double freedoms) {
@@ -21,7 +21,7 @@ double lower_quartile(double freedoms) {
 // The deviation of the heights from a quadric, over what it would have in a quarter of all cases; negative:
 // too few, or all in a line or a conic.
 double deviation(const mesh::TriMesh& m, const std::vector<std::uint32_t>& near, const Vec3& about) {
-    if (near.size() < kLeast) return -1;
+    if (near.size() < kLeastNear) return -1;
     double size = 0;
     for (const std::uint32_t v : near)
         size = std::max(size, std::hypot(m.vertices[v].x - about.x, m.vertices[v].y - about.y));
@@ -64,7 +64,7 @@ double noise_of(const mesh::TriMesh& m) {
     const repair::Incidence at(m);
     const std::size_t step = m.vertices.size() / kMostFits + 1, fits = (m.vertices.size() + step - 1) / step;
     std::vector<std::pair<double, double>> found(fits, {-1, 0});  // deviation, area
-    parallel::for_ranges(fits, kRun, [&](std::size_t from, std::size_t to) {
+    parallel::for_ranges(fits, kFitRun, [&](std::size_t from, std::size_t to) {
         for (std::size_t i = from; i < to; ++i) {
             const auto v = static_cast<std::uint32_t>(i * step);
             found[i] = {deviation(m, repair::two_rings(m, at, v), m.vertices[v]), area_at(m, at, v)};

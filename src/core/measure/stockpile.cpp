@@ -17,23 +17,23 @@ namespace {
 
 constexpr std::array<const char*, 6> kIds{"rim", "lowest", "mean", "plane", "level", "surface"};
 
-double plan_area(const Vec3& a, const Vec3& b, const Vec3& c) {
+double plan_triangle(const Vec3& a, const Vec3& b, const Vec3& c) {
     return 0.5 * ((b.x - a.x) * (c.y - a.y) - (c.x - a.x) * (b.y - a.y));
 }
 
 double ring_area(const std::vector<Vec3>& ring) {
     double sum = 0;
-    for (std::size_t i = 1; i + 1 < ring.size(); ++i) sum += plan_area(ring[0], ring[i], ring[i + 1]);
+    for (std::size_t i = 1; i + 1 < ring.size(); ++i) sum += plan_triangle(ring[0], ring[i], ring[i + 1]);
     return std::fabs(sum);
 }
 
 // By how much the volume changes with the height at each place.
-class Weights {
+class RimWeights {
   public:
     void add(const mesh::TriMesh& m, double sign) {
         for (const auto& t : m.triangles) {
             const Vec3 &a = m.vertices[t[0]], &b = m.vertices[t[1]], &c = m.vertices[t[2]];
-            const double third = sign * plan_area(a, b, c) / 3;
+            const double third = sign * plan_triangle(a, b, c) / 3;
             for (const Vec3& v : {a, b, c}) at(v) += third;
         }
     }
@@ -151,7 +151,7 @@ Pile stockpile(const mesh::TriMesh& whole, const std::vector<Vec3>& outline, con
         return p;
     }
     const Foot foot = foot_of(m);
-    Weights weights;
+    RimWeights weights;
     weights.add(m, 1);
     switch (options.base) {
         case PileBase::TriangulatedRim: {

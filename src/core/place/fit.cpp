@@ -21,8 +21,8 @@ constexpr double kSpacings = 8;  // of the sparser cloud, least side of a cube
 constexpr double kOpen = 1e-3;   // of the best determined freedom: less is open
 constexpr double kStill = 2e-4;  // of the noise: a step that is no step
 constexpr double kLeastOverlap = 0.02;
-constexpr double kFarther = 1.5;      // times the reach that any place may be moved
-constexpr std::size_t kFewest = 100;  // places that count
+constexpr double kFarther = 1.5;            // times the reach that any place may be moved
+constexpr std::size_t kFewestPlaces = 100;  // places that count
 constexpr std::size_t kChunk = 8192;
 
 using Vector6 = Eigen::Matrix<double, 6, 1>;
@@ -80,7 +80,7 @@ class Fitter {
             out.stable =
                 static_cast<double>(r.sums.count) / static_cast<double>(std::max<std::size_t>(1, r.matched));
             ++out.rounds;
-            if (r.sums.count < kFewest) return false;
+            if (r.sums.count < kFewestPlaces) return false;
             out.rms = std::sqrt(r.sums.squares / r.sums.weight);
             const Vector6 step = solve(r, out);
             apply(step);
@@ -93,7 +93,7 @@ class Fitter {
     // How far off a place usually is; not a number: too few are near a plane.
     double usual_off(const SurfelMap& map, const std::vector<Vec3>& even) const {
         const Round r = look(map, even);
-        return r.matched < kFewest ? NAN : r.scale;
+        return r.matched < kFewestPlaces ? NAN : r.scale;
     }
     // How many places agree with the planes, each by its weight.
     double agreement(const SurfelMap& map, const std::vector<Vec3>& even, double cut) const {
@@ -131,7 +131,7 @@ class Fitter {
         for (const auto& chunk : found)
             for (const Match& m : chunk) off.push_back(std::fabs(m.off));
         r.matched = off.size();
-        if (off.size() < kFewest) return r;
+        if (off.size() < kFewestPlaces) return r;
         std::nth_element(off.begin(), off.begin() + static_cast<std::ptrdiff_t>(off.size() / 2), off.end());
         r.scale = kMedianToSigma * off[off.size() / 2];
         const double cut = kTukey * std::max(r.scale, 1e-12 * arm_);
@@ -285,7 +285,7 @@ Fit fit(const cloud::PointCloud& moving, const ElementSet& moving_eligible, cons
     const Fitter& fitter = tried[best].first;
     out = tried[best].second;
     if (out.overlap < kLeastOverlap ||
-        out.stable * out.overlap * static_cast<double>(even_finest.size()) < kFewest)
+        out.stable * out.overlap * static_cast<double>(even_finest.size()) < kFewestPlaces)
         throw nothing_in_common();
     // Farther than they may be apart they were not: it slid onto something else.
     double farthest = 0;

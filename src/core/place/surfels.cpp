@@ -11,7 +11,7 @@
 namespace pristine::place {
 namespace {
 
-constexpr std::uint32_t kFewest = 8;
+constexpr std::uint32_t kFewestOfCell = 8;
 constexpr double kThick = 0.06;   // of the middle variance that the least may be
 constexpr double kNarrow = 0.05;  // of the largest variance that the middle one must be
 constexpr std::int64_t kHalf = std::int64_t{1} << 20;
@@ -36,13 +36,13 @@ std::size_t hash(std::uint64_t code) {
     return code ^ (code >> 28);
 }
 
-struct Placed {
+struct Keyed {
     std::uint64_t code;
     std::uint32_t number;
 };
 
 // False: they make no plane.
-bool plane_of(const std::vector<Vec3>& places, const Placed* from, std::size_t n, Surfel& out) {
+bool plane_of(const std::vector<Vec3>& places, const Keyed* from, std::size_t n, Surfel& out) {
     const Vec3 first = places[from[0].number];
     Vec3 sum;
     for (std::size_t k = 0; k < n; ++k) sum = sum + (places[from[k].number] - first);
@@ -66,13 +66,13 @@ bool plane_of(const std::vector<Vec3>& places, const Placed* from, std::size_t n
 }  // namespace
 
 SurfelMap::SurfelMap(const std::vector<Vec3>& places, double side, Progress& progress) : side_(side) {
-    std::vector<Placed> order(places.size());
+    std::vector<Keyed> order(places.size());
     parallel::for_ranges(places.size(), 4096, [&](std::size_t from, std::size_t to) {
         for (std::size_t k = from; k < to; ++k)
             order[k] = {code_of_place(places[k], side), static_cast<std::uint32_t>(k)};
     });
     progress.check();
-    std::sort(order.begin(), order.end(), [](const Placed& a, const Placed& b) {
+    std::sort(order.begin(), order.end(), [](const Keyed& a, const Keyed& b) {
         return a.code != b.code ? a.code < b.code : a.number < b.number;
     });
     progress.check();
@@ -87,7 +87,8 @@ SurfelMap::SurfelMap(const std::vector<Vec3>& places, double side, Progress& pro
         progress.check();
         for (std::size_t k = from; k < to; ++k) {
             const std::size_t n = begins[k + 1] - begins[k];
-            if (n < kFewest || !plane_of(places, order.data() + begins[k], n, made[k])) made[k].count = 0;
+            if (n < kFewestOfCell || !plane_of(places, order.data() + begins[k], n, made[k]))
+                made[k].count = 0;
         }
     });
     for (std::size_t k = 0; k < made.size(); ++k)

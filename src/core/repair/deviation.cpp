@@ -13,7 +13,7 @@
 namespace pristine::repair {
 namespace {
 
-constexpr std::size_t kRun = 4096;
+constexpr std::size_t kDeviationRun = 4096;
 
 Vec3 place(const mesh::TriMesh& m, std::size_t t, const std::array<double, 3>& w) {
     const auto& c = m.triangles[t];
@@ -41,7 +41,7 @@ Deviation deviation(const mesh::TriMesh& m, const mesh::TriMesh& to, Progress& p
             static_cast<double>(done += more) / static_cast<double>(std::max<std::size_t>(of, 1));
         progress.advance(from + (to_share - from) * std::min(1.0, part));
     };
-    parallel::for_ranges(at_corner.size(), kRun, [&](std::size_t from, std::size_t until) {
+    parallel::for_ranges(at_corner.size(), kDeviationRun, [&](std::size_t from, std::size_t until) {
         told(until - from, at_corner.size(), 0, 0.35);
         for (std::size_t v = from; v < until; ++v)
             if (used[v]) at_corner[v] = tree.nearest(m.vertices[v]).distance;
@@ -55,7 +55,7 @@ Deviation deviation(const mesh::TriMesh& m, const mesh::TriMesh& to, Progress& p
         return kHair * (at_corner[corner] + norm(p - m.vertices[corner]));
     };
     done = 0;
-    parallel::for_ranges(n, kRun, [&](std::size_t from, std::size_t until) {
+    parallel::for_ranges(n, kDeviationRun, [&](std::size_t from, std::size_t until) {
         told(until - from, n, 0.35, 0.8);
         for (std::size_t t = from; t < until; ++t)
             for (std::size_t k = 0; k < 3; ++k) {
@@ -77,11 +77,11 @@ Deviation deviation(const mesh::TriMesh& m, const mesh::TriMesh& to, Progress& p
     };
     using Part = std::vector<std::pair<double, double>>;  // distance, area
     done = 0;
-    const auto parts = parallel::map<Part>((n + kRun - 1) / kRun, [&](std::size_t r) {
-        told(kRun, n, 0.8, 1);
+    const auto parts = parallel::map<Part>((n + kDeviationRun - 1) / kDeviationRun, [&](std::size_t r) {
+        told(kDeviationRun, n, 0.8, 1);
         Part own;
-        own.reserve(7 * kRun);
-        for (std::size_t t = r * kRun; t < std::min(n, (r + 1) * kRun); ++t) {
+        own.reserve(7 * kDeviationRun);
+        for (std::size_t t = r * kDeviationRun; t < std::min(n, (r + 1) * kDeviationRun); ++t) {
             const auto& c = m.triangles[t];
             const double area =
                 0.5 * norm(cross(m.vertices[c[1]] - m.vertices[c[0]], m.vertices[c[2]] - m.vertices[c[0]]));
@@ -131,7 +131,7 @@ Deviation deviation_of_made(const mesh::TriMesh& before, const mesh::TriMesh& af
         return h;
     };
     std::vector<std::uint64_t> was(before.triangles.size());
-    parallel::for_ranges(was.size(), kRun, [&](std::size_t from, std::size_t to) {
+    parallel::for_ranges(was.size(), kDeviationRun, [&](std::size_t from, std::size_t to) {
         for (std::size_t t = from; t < to; ++t) was[t] = mixed(corners(before, t));
     });
     std::sort(was.begin(), was.end());
@@ -147,7 +147,7 @@ Deviation deviation_of_made(const mesh::TriMesh& before, const mesh::TriMesh& af
 std::vector<double> distances(const mesh::TriMesh& m, const mesh::TriMesh& to, Progress& progress) {
     std::vector<double> out(m.triangles.size(), 0);
     const mesh::BoxTree tree(to);
-    parallel::for_ranges(out.size(), kRun, [&](std::size_t from, std::size_t until) {
+    parallel::for_ranges(out.size(), kDeviationRun, [&](std::size_t from, std::size_t until) {
         progress.check();
         for (std::size_t t = from; t < until; ++t)
             out[t] = tree.nearest(place(m, t, {1 / 3., 1 / 3., 1 / 3.})).distance;

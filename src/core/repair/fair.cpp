@@ -147,7 +147,7 @@ Eigen::Matrix<double, 10, 3> slopes(const Vec3& p) {
     return s;
 }
 
-struct Quadric {
+struct FittedQuadric {
     Ten c;
     Vec3 origin;
     double scale = 1;
@@ -169,8 +169,9 @@ struct Quadric {
     }
 };
 
-Quadric fitted(const FairProblem& p, const std::vector<std::uint32_t>& at, const std::vector<Vec3>& normals) {
-    Quadric q;
+FittedQuadric fitted(const FairProblem& p, const std::vector<std::uint32_t>& at,
+                     const std::vector<Vec3>& normals) {
+    FittedQuadric q;
     Box3 box;
     for (const std::uint32_t v : at) box.add(p.vertices[v]);
     q.origin = box.centre();
@@ -243,7 +244,7 @@ bool follow_curvature(FairProblem& p) {
             normals.push_back(whole[v] ? normalized(normal[v]) : Vec3{});
         }
     if (at.size() < 12) return false;
-    const Quadric q = fitted(p, at, normals);
+    const FittedQuadric q = fitted(p, at, normals);
     double sum = 0;
     for (const std::uint32_t v : at) sum += dot(q.step(p.vertices[v]), q.step(p.vertices[v]));
     if (!(std::sqrt(sum / static_cast<double>(at.size())) < 0.1 * edge)) return false;

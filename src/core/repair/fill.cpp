@@ -16,9 +16,9 @@
 namespace pristine::repair {
 namespace {
 
-constexpr int kRings = 3;  // of surroundings
+constexpr int kSurroundingRings = 3;  // of surroundings
 
-std::uint64_t key(std::uint32_t a, std::uint32_t b) {
+std::uint64_t directed_key(std::uint32_t a, std::uint32_t b) {
     return std::uint64_t{a} << 32 | b;
 }
 
@@ -46,11 +46,11 @@ class Surroundings {
     const std::vector<Triangle>& triangles() const { return triangles_; }
     // The corner opposite of a directed edge; UINT32_MAX when there is no such edge.
     std::uint32_t opposite(std::uint32_t a, std::uint32_t b) const {
-        const auto it = edges_.find(key(a, b));
+        const auto it = edges_.find(directed_key(a, b));
         return it == edges_.end() ? UINT32_MAX : it->second;
     }
     bool has_edge(std::uint32_t a, std::uint32_t b) const {
-        return edges_.contains(key(a, b)) || edges_.contains(key(b, a));
+        return edges_.contains(directed_key(a, b)) || edges_.contains(directed_key(b, a));
     }
     double edge_length(std::uint32_t v) const {
         const auto it = length_.find(v);
@@ -60,7 +60,7 @@ class Surroundings {
   private:
     void enter(const mesh::TriMesh& m, const Triangle& c) {
         for (std::size_t k = 0; k < 3; ++k) {
-            edges_[key(c[(k + 1) % 3], c[(k + 2) % 3])] = c[k];
+            edges_[directed_key(c[(k + 1) % 3], c[(k + 2) % 3])] = c[k];
             for (const std::size_t o : {(k + 1) % 3, (k + 2) % 3}) {
                 auto& [sum, n] = length_[c[k]];
                 sum += norm(m.vertices[c[o]] - m.vertices[c[k]]);
@@ -302,7 +302,7 @@ Fill fill_boundary(const mesh::TriMesh& m, const std::vector<std::uint32_t>& rim
 
 Fill fill_boundary(const mesh::TriMesh& m, const Incidence& at, const std::vector<std::uint32_t>& rim,
                    const FillOptions& options, Progress& progress) {
-    return fill_loop(m, loop_of(m, rim), Surroundings(m, at, rim, kRings), options, progress);
+    return fill_loop(m, loop_of(m, rim), Surroundings(m, at, rim, kSurroundingRings), options, progress);
 }
 
 Fill fill_between(const mesh::TriMesh& m, const std::vector<std::vector<std::uint32_t>>& stretches,
@@ -313,7 +313,7 @@ Fill fill_between(const mesh::TriMesh& m, const std::vector<std::vector<std::uin
         all.insert(all.end(), s.begin(), s.end());
     }
     const Incidence at(m);
-    const Surroundings around(m, at, all, kRings);
+    const Surroundings around(m, at, all, kSurroundingRings);
     return fill_loop(m, loop_between(m, at, around, stretches, options), around, options, progress);
 }
 

@@ -16,10 +16,10 @@
 namespace pristine::repair {
 namespace {
 
-constexpr int kMostRounds = 8;
+constexpr int kMostGuardRounds = 8;
 constexpr double kNamedFactor = 1.5;  // rings round faulty triangles go with them
 constexpr double kInside = 0.9;       // winding number from which a place is enclosed
-constexpr std::uint32_t kNone = UINT32_MAX;
+constexpr std::uint32_t kNowhere = UINT32_MAX;
 
 using Key = std::array<std::uint32_t, 3>;
 
@@ -114,12 +114,12 @@ class Guard {
         };
         for (const std::uint32_t t : taken_) join(b_ids_, b_.triangles[t]);
         for (const std::uint32_t t : made_) join(a_ids_, a_.triangles[t]);
-        place_of_.assign(ids_.size(), kNone);
+        place_of_.assign(ids_.size(), kNowhere);
         std::unordered_map<std::int32_t, std::uint32_t> number;
         const auto put = [&](const mesh::TriMesh& m, const std::vector<std::uint32_t>& ids, std::uint32_t t) {
             for (const std::uint32_t v : m.triangles[t]) {
                 std::uint32_t& place = place_of_[ids[v]];
-                if (place != kNone) continue;
+                if (place != kNowhere) continue;
                 place = number
                             .emplace(joined.find(static_cast<std::int32_t>(ids[v])),
                                      static_cast<std::uint32_t>(number.size()))
@@ -148,7 +148,7 @@ class Guard {
                 touched.clear();
                 const auto look = [&](std::uint32_t v) {
                     const auto it = ids_.find(m.vertices[v]);
-                    if (it != ids_.end() && place_of_[it->second] != kNone)
+                    if (it != ids_.end() && place_of_[it->second] != kNowhere)
                         touched.push_back(place_of_[it->second]);
                 };
                 for (const std::uint32_t t : f.triangles)
@@ -239,7 +239,7 @@ class Guard {
         }
         if (any) return true;
         // Findings that touch no place, as a piece that lies inside of one that is now closed.
-        bool worse = round >= kMostRounds;
+        bool worse = round >= kMostGuardRounds;
         for (std::size_t k = 0; k < kFaults; ++k) worse |= c.findings[k].size() > found_.findings[k].size();
         if (!worse) return false;
         for (std::uint32_t p = 0; p < places_; ++p)
@@ -253,9 +253,9 @@ class Guard {
         out.vertices = b_.vertices;
         std::vector<char> gone(b_.triangles.size(), 0);
         for (const std::uint32_t t : taken_) gone[t] = !bad_[place_of_triangle(b_ids_, b_.triangles[t])];
-        std::vector<std::uint32_t> vertex_of(ids_.size(), kNone);
+        std::vector<std::uint32_t> vertex_of(ids_.size(), kNowhere);
         for (std::uint32_t v = 0; v < b_ids_.size(); ++v)
-            if (vertex_of[b_ids_[v]] == kNone) vertex_of[b_ids_[v]] = v;
+            if (vertex_of[b_ids_[v]] == kNowhere) vertex_of[b_ids_[v]] = v;
         for (std::uint32_t t = 0; t < gone.size(); ++t)
             if (!gone[t]) out.triangles.push_back(b_.triangles[t]);
         for (const std::uint32_t t : made_) {
@@ -263,7 +263,7 @@ class Guard {
             if (bad_[place_of_triangle(a_ids_, c)]) continue;
             for (std::uint32_t& v : c) {
                 std::uint32_t& own = vertex_of[a_ids_[v]];
-                if (own == kNone) {
+                if (own == kNowhere) {
                     own = static_cast<std::uint32_t>(out.vertices.size());
                     out.vertices.push_back(a_.vertices[v]);
                 }

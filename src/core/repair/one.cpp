@@ -9,7 +9,7 @@
 namespace pristine::repair {
 namespace {
 
-constexpr int kRings = 6;
+constexpr int kNearRings = 6;
 
 Step refused(const mesh::TriMesh& m, const Finding& f, std::string why) {
     Step s;
@@ -39,7 +39,7 @@ Step repair_one(const mesh::TriMesh& m, const Finding& f, const RepairOptions& o
     if (f.fault == Fault::Hole) return fill_one(m, f, options, progress);
     std::vector<char> near(m.triangles.size(), 0);
     for (const std::uint32_t t : f.triangles) near[t] = 1;
-    for (int r = 0; r < kRings; ++r) {
+    for (int r = 0; r < kNearRings; ++r) {
         std::vector<char> at(m.vertices.size(), 0);
         for (std::size_t t = 0; t < near.size(); ++t)
             if (near[t])

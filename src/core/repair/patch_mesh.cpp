@@ -8,15 +8,15 @@ namespace pristine::repair {
 namespace {
 
 constexpr std::size_t kMostVertices = 400'000;
-constexpr std::uint32_t kNone = UINT32_MAX;
+constexpr std::uint32_t kNoTriangle = UINT32_MAX;
 
-std::uint64_t key(std::uint32_t a, std::uint32_t b) {
+std::uint64_t edge_key(std::uint32_t a, std::uint32_t b) {
     return std::uint64_t{std::min(a, b)} << 32 | std::max(a, b);
 }
 
-class Refiner {
+class PatchRefiner {
   public:
-    explicit Refiner(PatchMesh& p) : p_(p) {
+    explicit PatchRefiner(PatchMesh& p) : p_(p) {
         for (std::uint32_t t = 0; t < p.triangles.size(); ++t) enter(t);
     }
     void run(Progress& progress) {
@@ -30,12 +30,12 @@ class Refiner {
 
   private:
     struct Sides {
-        std::uint32_t a = kNone, b = kNone;
+        std::uint32_t a = kNoTriangle, b = kNoTriangle;
     };
     void enter(std::uint32_t t) {
         for (std::size_t k = 0; k < 3; ++k) {
-            Sides& s = edges_[key(p_.triangles[t][k], p_.triangles[t][(k + 1) % 3])];
-            (s.a == kNone ? s.a : s.b) = t;
+            Sides& s = edges_[edge_key(p_.triangles[t][k], p_.triangles[t][(k + 1) % 3])];
+            (s.a == kNoTriangle ? s.a : s.b) = t;
         }
     }
     void replace(std::uint64_t edge, std::uint32_t was, std::uint32_t now) {
@@ -63,11 +63,11 @@ class Refiner {
             p_.triangles[t] = {c[0], c[1], v};
             p_.triangles.push_back({c[1], c[2], v});
             p_.triangles.push_back({c[2], c[0], v});
-            replace(key(c[1], c[2]), t, second);
-            replace(key(c[2], c[0]), t, third);
-            edges_[key(c[0], v)] = {t, third};
-            edges_[key(c[1], v)] = {t, second};
-            edges_[key(c[2], v)] = {second, third};
+            replace(edge_key(c[1], c[2]), t, second);
+            replace(edge_key(c[2], c[0]), t, third);
+            edges_[edge_key(c[0], v)] = {t, third};
+            edges_[edge_key(c[1], v)] = {t, second};
+            edges_[edge_key(c[2], v)] = {second, third};
         }
         return any;
     }
@@ -78,7 +78,7 @@ class Refiner {
     // Turns an edge if that is better and allowed.
     bool turn(std::uint64_t edge) {
         const auto found = edges_.find(edge);
-        if (found == edges_.end() || found->second.b == kNone) return false;
+        if (found == edges_.end() || found->second.b == kNoTriangle) return false;
         const auto [s, t] = found->second;
         std::size_t k = 0;
         const auto a = static_cast<std::uint32_t>(edge >> 32), b = static_cast<std::uint32_t>(edge);
@@ -88,7 +88,7 @@ class Refiner {
         std::size_t l = 0;
         while (p_.triangles[t][l] == a || p_.triangles[t][l] == b) ++l;
         const std::uint32_t d = p_.triangles[t][l];
-        if (c == d || edges_.contains(key(c, d))) return false;
+        if (c == d || edges_.contains(edge_key(c, d))) return false;
         constexpr double kPi = 3.14159265358979;
         if (!(angle_at(c, u, v) + angle_at(d, u, v) > kPi + 1e-9)) return false;
         // Two corners of the rim get no edge that the mesh may have already, and triangles must not turn
@@ -102,9 +102,9 @@ class Refiner {
         p_.triangles[s] = {c, u, d};
         p_.triangles[t] = {c, d, v};
         edges_.erase(edge);
-        edges_[key(c, d)] = {s, t};
-        replace(key(v, c), s, t);
-        replace(key(u, d), t, s);
+        edges_[edge_key(c, d)] = {s, t};
+        replace(edge_key(v, c), s, t);
+        replace(edge_key(u, d), t, s);
         return true;
     }
     void relax() {
@@ -112,7 +112,7 @@ class Refiner {
             std::vector<std::uint64_t> all;
             all.reserve(edges_.size());
             for (const auto& [edge, sides] : edges_)
-                if (sides.b != kNone) all.push_back(edge);
+                if (sides.b != kNoTriangle) all.push_back(edge);
             std::sort(all.begin(), all.end());  // the same whatever the hash
             std::size_t turned = 0;
             for (const std::uint64_t edge : all) turned += turn(edge);
@@ -127,7 +127,7 @@ class Refiner {
 }  // namespace
 
 void refine(PatchMesh& p, Progress& progress) {
-    Refiner(p).run(progress);
+    PatchRefiner(p).run(progress);
 }
 
 }  // namespace pristine::repair

@@ -18,9 +18,9 @@ std::uint64_t count(const Check& c, const std::set<Fault>& kinds) {
     return n;
 }
 
-using Corners = std::array<std::array<double, 3>, 3>;
-std::vector<Corners> sorted_corners(const mesh::TriMesh& m) {
-    std::vector<Corners> out(m.triangles.size());
+using CornerArrays = std::array<std::array<double, 3>, 3>;
+std::vector<CornerArrays> sorted_corners(const mesh::TriMesh& m) {
+    std::vector<CornerArrays> out(m.triangles.size());
     for (std::size_t t = 0; t < out.size(); ++t) {
         for (std::size_t k = 0; k < 3; ++k) {
             const Vec3& v = m.vertices[m.triangles[t][k]];
@@ -55,12 +55,12 @@ mesh::TriMesh without_new_faults(mesh::TriMesh reduced, const RepairOptions& o, 
                                  Progress& progress) {
     constexpr int kMostRounds = 3;
     if (o.only.empty()) return reduced;
-    const std::vector<Corners> stays = sorted_corners(rest);
+    const std::vector<CornerArrays> stays = sorted_corners(rest);
     for (int round = 0; round < kMostRounds; ++round) {
         Repaired r = repair(reduced, o, progress);
         if (count(r.before, o.only) == 0 || count(r.after, o.only) >= count(r.before, o.only)) break;
         if (!stays.empty()) {
-            const std::vector<Corners> now = sorted_corners(r.mesh);
+            const std::vector<CornerArrays> now = sorted_corners(r.mesh);
             if (!std::includes(now.begin(), now.end(), stays.begin(), stays.end())) break;
         }
         reduced = std::move(r.mesh);

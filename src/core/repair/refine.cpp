@@ -13,7 +13,7 @@ namespace {
 constexpr double kMost = 20e6;
 using Triangle = std::array<std::uint32_t, 3>;
 
-std::uint64_t key(std::uint32_t a, std::uint32_t b) {
+std::uint64_t side_key(std::uint32_t a, std::uint32_t b) {
     return std::uint64_t{std::min(a, b)} << 32 | std::max(a, b);
 }
 
@@ -66,7 +66,7 @@ class Refiner {
         std::uint64_t longest = 0;
         double most = -1;
         for (std::size_t k = 0; k < 3; ++k) {
-            const std::uint64_t e = key(m_.triangles[t][k], m_.triangles[t][(k + 1) % 3]);
+            const std::uint64_t e = side_key(m_.triangles[t][k], m_.triangles[t][(k + 1) % 3]);
             triangles_[e].push_back(t);
             if (const double l = length(e); l > most) most = l, longest = e;
         }
@@ -75,7 +75,7 @@ class Refiner {
 
     void leave(std::uint32_t t, std::uint64_t except) {
         for (std::size_t k = 0; k < 3; ++k) {
-            const std::uint64_t e = key(m_.triangles[t][k], m_.triangles[t][(k + 1) % 3]);
+            const std::uint64_t e = side_key(m_.triangles[t][k], m_.triangles[t][(k + 1) % 3]);
             if (e != except) std::erase(triangles_[e], t);
         }
     }

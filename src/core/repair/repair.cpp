@@ -16,7 +16,7 @@
 namespace pristine::repair {
 namespace {
 
-constexpr int kMostRounds = 4;
+constexpr int kMostRepairRounds = 4;
 
 // Places of the rims that there were at first: holes that repairs leave are filled in any case.
 using Place = std::tuple<double, double, double>;
@@ -62,7 +62,7 @@ class Repairer {
         tiny_ = o_.check.tiny_edge > 0 ? o_.check.tiny_edge : r_.before.tiny_edge;
         small_ = r_.before.small_piece;
         progress_.stretch(checked, 0.7, "Repairing");
-        for (int round = 0; round < kMostRounds; ++round) {
+        for (int round = 0; round < kMostRepairRounds; ++round) {
             open_.clear();
             before_filling(round);
             take(Fault::Hole, fill_holes(r_.mesh, o_.fill, o_.max_hole, wanted, progress_));

@@ -7,11 +7,11 @@
 namespace pristine::repair {
 namespace {
 
-using Rim = std::vector<std::uint32_t>;
+using RimCorners = std::vector<std::uint32_t>;
 
 // The corners from one to another along the rim, both included.
-Rim along(const Rim& rim, std::size_t from, std::size_t to) {
-    Rim out;
+RimCorners along(const RimCorners& rim, std::size_t from, std::size_t to) {
+    RimCorners out;
     for (std::size_t i = from;; i = (i + 1) % rim.size()) {
         out.push_back(rim[i]);
         if (i == to) return out;
@@ -19,23 +19,23 @@ Rim along(const Rim& rim, std::size_t from, std::size_t to) {
 }
 
 // `width` edges about a corner; where that begins and ends.
-struct Part {
+struct RimPart {
     std::size_t first, last;
 };
-Part about(const Rim& rim, std::size_t corner, std::size_t width) {
+RimPart about(const RimCorners& rim, std::size_t corner, std::size_t width) {
     const std::size_t n = rim.size(), w = std::min(width, n - 1);
     return {(corner + n - w / 2) % n, (corner + w - w / 2) % n};
 }
 
-Rim part(const Rim& rim, const Part& p) {
+RimCorners part(const RimCorners& rim, const RimPart& p) {
     return along(rim, p.first, p.last);
 }
 
 }  // namespace
 
-std::vector<Rim> stretches(const std::vector<Rim>& rims, const RimCorner& a, const RimCorner& b,
-                           Between between, std::size_t width) {
-    const Rim &r = rims.at(a.rim), &q = rims.at(b.rim);
+std::vector<RimCorners> stretches(const std::vector<RimCorners>& rims, const RimCorner& a, const RimCorner& b,
+                                  Between between, std::size_t width) {
+    const RimCorners &r = rims.at(a.rim), &q = rims.at(b.rim);
     if (a.corner >= r.size() || b.corner >= q.size())
         throw Error(ErrorCode::Usage, "There is no such corner of a rim");
     width = std::max<std::size_t>(width, 1);
@@ -46,7 +46,7 @@ std::vector<Rim> stretches(const std::vector<Rim>& rims, const RimCorner& a, con
         const bool from_a = (forward <= r.size() - forward) == (between == Between::Shorter);
         return {from_a ? along(r, a.corner, b.corner) : along(r, b.corner, a.corner)};
     }
-    const Part p = about(r, a.corner, width), s = about(r, b.corner, width);
+    const RimPart p = about(r, a.corner, width), s = about(r, b.corner, width);
     // Something of the rim has to be left on both sides.
     const std::size_t to = (s.first + r.size() - p.last) % r.size(),
                       back = (p.first + r.size() - s.last) % r.size();

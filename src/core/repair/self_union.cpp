@@ -308,19 +308,19 @@ void nudge(mesh::TriMesh& m, const std::set<std::uint32_t>& triangles, std::uint
 }
 
 // A group by itself, and which of its triangles cross.
-struct Part {
+struct Shell {
     mesh::TriMesh mesh;
     std::vector<Pair> pairs;
 };
 
-Part part_of(const mesh::TriMesh& m, const Group& g, const std::vector<Pair>& all) {
+Shell part_of(const mesh::TriMesh& m, const Group& g, const std::vector<Pair>& all) {
     std::vector<char> rest(m.triangles.size(), 1);
     std::vector<std::uint32_t> number(m.triangles.size(), UINT32_MAX);
     std::uint32_t n = 0;
     for (const std::uint32_t t : g.triangles) rest[t] = 0;
     for (std::uint32_t t = 0; t < rest.size(); ++t)
         if (!rest[t]) number[t] = n++;
-    Part part;
+    Shell part;
     part.mesh = without(m, rest);
     for (const Pair& p : all)
         if (!rest[p[0]]) part.pairs.push_back({number[p[0]], number[p[1]]});
@@ -330,7 +330,7 @@ Part part_of(const mesh::TriMesh& m, const Group& g, const std::vector<Pair>& al
 std::optional<mesh::TriMesh> united(const mesh::TriMesh& m, const Group& g, const std::vector<Pair>& all,
                                     Progress& progress) {
     constexpr std::uint64_t kTries = 4;
-    Part part = part_of(m, g, all);
+    Shell part = part_of(m, g, all);
     CheckOptions edges_only;
     edges_only.crossings = false;
     const Check before = check(part.mesh, edges_only, progress);

@@ -11,7 +11,7 @@
 namespace pristine::repair {
 namespace {
 
-constexpr double kFlat = 1e-6;  // as in the check
+constexpr double kFlatToSquare = 1e-6;  // as in the check
 constexpr double kNeedle =
     0.05;  // shortest to longest edge: below, a flat triangle closes up; above, it turns
 constexpr int kMostPasses = 60;
@@ -57,7 +57,7 @@ class Pass {
             for (std::size_t k = 0; k < 3; ++k) l[k] = length(m_, c[(k + 1) % 3], c[(k + 2) % 3]);
             const auto shortest = static_cast<std::size_t>(std::min_element(l.begin(), l.end()) - l.begin());
             const double longest = *std::max_element(l.begin(), l.end());
-            const bool flat = !(norm(normal_of(m_, c)) > kFlat * longest * longest);
+            const bool flat = !(norm(normal_of(m_, c)) > kFlatToSquare * longest * longest);
             if (l[shortest] < tiny_ || (flat && l[shortest] < kNeedle * longest))
                 edges_.push_back({l[shortest], {c[(shortest + 1) % 3], c[(shortest + 2) % 3]}});
             else if (flat)

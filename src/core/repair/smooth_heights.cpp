@@ -11,7 +11,7 @@
 namespace pristine::repair {
 namespace {
 
-constexpr std::size_t kRun = 256, kLeast = 8;
+constexpr std::size_t kHeightRun = 256, kLeast = 8;
 constexpr int kUnknowns = 6;
 
 // The height of the fitted quadric at the vertex; its own where there are too few neighbours, or all in a
@@ -59,7 +59,7 @@ SmoothHeights smoothed_heights(const mesh::TriMesh& m, const std::vector<char>& 
     const Incidence at(m);
     for (int round = 0; round < rounds; ++round) {
         std::vector<double> next = out.heights;
-        parallel::for_ranges(free.size(), kRun, [&](std::size_t from, std::size_t to) {
+        parallel::for_ranges(free.size(), kHeightRun, [&](std::size_t from, std::size_t to) {
             for (std::size_t k = from; k < to; ++k) {
                 const std::uint32_t v = free[k];
                 const double was = m.vertices[v].z;

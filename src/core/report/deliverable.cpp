@@ -103,9 +103,9 @@ std::vector<Piece> pieces_of(const site::Site& s, const DeliverableSetup& setup,
     return out;
 }
 
-class Writer {
+class FolderWriter {
   public:
-    Writer(const Material& m, const DeliverableSetup& setup, fs::path folder, Progress& progress)
+    FolderWriter(const Material& m, const DeliverableSetup& setup, fs::path folder, Progress& progress)
         : m_(m), setup_(setup), folder_(std::move(folder)), progress_(progress) {}
 
     json write() {
@@ -373,7 +373,7 @@ json deliver(const Material& m, const DeliverableSetup& setup, const fs::path& p
     const fs::path target = fs::absolute(path).lexically_normal();
     check_target(m, target, replace);
     Beside folder(target);
-    const json manifest = Writer(m, setup, folder.path(), progress).write();
+    const json manifest = FolderWriter(m, setup, folder.path(), progress).write();
     if (io::ending_of(target) == ".zip")
         zip_folder(folder.path(), target, replace);
     else

@@ -92,9 +92,9 @@ std::string words(const std::vector<Run>& runs) {
     return out;
 }
 
-class Writer {
+class HtmlWriter {
   public:
-    Writer(const Report& r, const std::string& before, const std::string& after)
+    HtmlWriter(const Report& r, const std::string& before, const std::string& after)
         : report_(r), before_(before), after_(after), numbers_(first_numbers(r)) {}
 
     std::string write() {
@@ -183,7 +183,7 @@ class Writer {
 }  // namespace
 
 std::string html_of(const Report& r, const std::string& before, const std::string& after) {
-    return Writer(r, before, after).write();
+    return HtmlWriter(r, before, after).write();
 }
 
 }  // namespace pristine::report

@@ -22,7 +22,7 @@ struct Freed {
     void operator()(T* p) const { free_it(p); }
 };
 using Surface = std::unique_ptr<cairo_surface_t, Freed<cairo_surface_t, cairo_surface_destroy>>;
-using Context = std::unique_ptr<cairo_t, Freed<cairo_t, cairo_destroy>>;
+using CairoContext = std::unique_ptr<cairo_t, Freed<cairo_t, cairo_destroy>>;
 using Font = std::unique_ptr<PangoFontDescription, Freed<PangoFontDescription, pango_font_description_free>>;
 struct Unref {
     void operator()(void* p) const { g_object_unref(p); }
@@ -80,7 +80,7 @@ Layout layout_of(PangoContext* context, const std::vector<Run>& runs, double poi
 PangoContext* measuring_context() {
     struct Holder {
         Surface surface{cairo_image_surface_create(CAIRO_FORMAT_A8, 1, 1)};
-        Context cairo{cairo_create(surface.get())};
+        CairoContext cairo{cairo_create(surface.get())};
         std::unique_ptr<PangoContext, Unref> context{pango_cairo_create_context(cairo.get())};
         Holder() {
             cairo_font_options_t* options = cairo_font_options_create();
@@ -276,7 +276,7 @@ std::string pdf_of(const std::vector<Drawing>& pages, const PdfWords& words, Pro
         say(CAIRO_PDF_METADATA_AUTHOR, words.author);
         say(CAIRO_PDF_METADATA_SUBJECT, words.subject);
         say(CAIRO_PDF_METADATA_CREATOR, words.creator);
-        const Context cairo(cairo_create(s.get()));
+        const CairoContext cairo(cairo_create(s.get()));
         for (std::size_t k = 0; k < pages.size(); ++k) {
             progress.advance(static_cast<double>(k) / static_cast<double>(pages.size()));
             cairo_pdf_surface_set_size(s.get(), pages[k].width / kMmPerPoint, pages[k].height / kMmPerPoint);
@@ -301,7 +301,7 @@ std::string svg_of(const Drawing& d) {
         const Surface s(cairo_svg_surface_create_for_stream(append, &bytes, d.width / kMmPerPoint,
                                                             d.height / kMmPerPoint));
         check(cairo_surface_status(s.get()));
-        const Context cairo(cairo_create(s.get()));
+        const CairoContext cairo(cairo_create(s.get()));
         cairo_scale(cairo.get(), 1 / kMmPerPoint, 1 / kMmPerPoint);
         Painter(cairo.get()).draw(d);
         cairo_surface_finish(s.get());
@@ -317,7 +317,7 @@ Image image_of(const Drawing& d, double dpi, bool clear) {
     const Surface s(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, out.width, out.height));
     check(cairo_surface_status(s.get()));
     {
-        const Context cairo(cairo_create(s.get()));
+        const CairoContext cairo(cairo_create(s.get()));
         if (!clear) {
             cairo_set_source_rgb(cairo.get(), 1, 1, 1);
             cairo_paint(cairo.get());

@@ -29,7 +29,7 @@ std::string bytes_of(const fs::path& path) {
     return file.read_string(0, file.size());
 }
 
-bool harmless(const std::string& path) {
+bool inside_the_folder(const std::string& path) {
     const fs::path p(path);
     return !path.empty() && !p.is_absolute() &&
            std::none_of(p.begin(), p.end(), [](const fs::path& part) { return part == ".."; });
@@ -134,7 +134,7 @@ class Checker {
             const Progress::Part part(progress_, 0.4 * k / count, 0.4 * (k + 1) / count, "Checksums");
             ++k;
             const std::string path = f.at("path");
-            if (!harmless(path)) {
+            if (!inside_the_folder(path)) {
                 wrong("The manifest names a file outside of the folder: {}.", path);
                 continue;
             }
@@ -201,7 +201,7 @@ class Checker {
             if (f.value("item", std::uint64_t{0}) != id || !f.contains("records")) continue;
             const std::string path = f.at("path");
             std::error_code fault;
-            if (!harmless(path) || !fs::is_regular_file(folder_ / path, fault)) continue;
+            if (!inside_the_folder(path) || !fs::is_regular_file(folder_ / path, fault)) continue;
             parts.push_back(records_of(folder_ / path));
             const std::uint64_t n = parts.back().count;
             if (n != f.at("records").get<std::uint64_t>())
@@ -265,7 +265,7 @@ class Checker {
 
     std::optional<fs::path> source_file(const json& source) const {
         std::error_code fault;
-        if (source.contains("path") && harmless(source.at("path")) &&
+        if (source.contains("path") && inside_the_folder(source.at("path")) &&
             fs::is_regular_file(folder_ / source.at("path").get<std::string>(), fault))
             return folder_ / source.at("path").get<std::string>();
         if (sources_.empty()) return {};

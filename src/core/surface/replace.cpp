@@ -19,7 +19,7 @@
 namespace pristine::surface {
 namespace {
 
-struct Edge {
+struct CutEdge {
     Vec3 from, to;
 };
 
@@ -27,8 +27,8 @@ bool before(const Vec3& a, const Vec3& b) {
     return std::tie(a.x, a.y, a.z) < std::tie(b.x, b.y, b.z);
 }
 
-std::vector<Edge> boundary_edges(const mesh::TriMesh& m) {
-    std::vector<Edge> edges;
+std::vector<CutEdge> boundary_edges(const mesh::TriMesh& m) {
+    std::vector<CutEdge> edges;
     const topology::Adjacency a = topology::adjacency(m.triangles);
     for (std::size_t t = 0; t < m.triangles.size(); ++t)
         for (std::size_t k = 0; k < 3; ++k)
@@ -39,28 +39,28 @@ std::vector<Edge> boundary_edges(const mesh::TriMesh& m) {
 }
 
 // Edges of the cut: rims of the inside that the outside has too, the other way round.
-std::vector<Edge> cut_between(const mesh::TriMesh& inside, const mesh::TriMesh& outside) {
-    const auto order = [](const Edge& a, const Edge& b) {
+std::vector<CutEdge> cut_between(const mesh::TriMesh& inside, const mesh::TriMesh& outside) {
+    const auto order = [](const CutEdge& a, const CutEdge& b) {
         if (before(a.from, b.from) || before(b.from, a.from)) return before(a.from, b.from);
         return before(a.to, b.to);
     };
-    std::vector<Edge> out = boundary_edges(outside), cut;
-    for (Edge& e : out) std::swap(e.from, e.to);
+    std::vector<CutEdge> out = boundary_edges(outside), cut;
+    for (CutEdge& e : out) std::swap(e.from, e.to);
     std::sort(out.begin(), out.end(), order);
-    for (const Edge& e : boundary_edges(inside))
+    for (const CutEdge& e : boundary_edges(inside))
         if (std::binary_search(out.begin(), out.end(), e, order)) cut.push_back(e);
     return cut;
 }
 
-double plan_length(const Vec3& a, const Vec3& b) {
+double length_in_plan(const Vec3& a, const Vec3& b) {
     return std::hypot(b.x - a.x, b.y - a.y);
 }
 
-void check_closed(const std::vector<Edge>& cut, const std::vector<Vec3>& outline) {
+void check_closed(const std::vector<CutEdge>& cut, const std::vector<Vec3>& outline) {
     double have = 0, want = 0;
-    for (const Edge& e : cut) have += plan_length(e.from, e.to);
+    for (const CutEdge& e : cut) have += length_in_plan(e.from, e.to);
     for (std::size_t i = 0; i < outline.size(); ++i)
-        want += plan_length(outline[i], outline[(i + 1) % outline.size()]);
+        want += length_in_plan(outline[i], outline[(i + 1) % outline.size()]);
     if (std::fabs(have - want) > 1e-6 * want)
         throw Error(ErrorCode::Usage,
                     fmt::format("The outline leaves the surface: {:.3f} of its {:.3f} lie on it", have, want),
@@ -81,10 +81,10 @@ struct Work {
     }
 };
 
-void add_cut(const std::vector<Edge>& cut, Work& w) {
+void add_cut(const std::vector<CutEdge>& cut, Work& w) {
     const auto order = [](const Vec3& a, const Vec3& b) { return before(a, b); };
     std::map<Vec3, std::uint32_t, decltype(order)> number(order);
-    for (const Edge& e : cut) {
+    for (const CutEdge& e : cut) {
         const auto at = [&](const Vec3& p) {
             const auto [it, fresh] = number.try_emplace(p, 0);
             if (fresh) it->second = w.add(p);
@@ -185,7 +185,7 @@ mesh::TriMesh triangulate(Work& w, std::size_t of_cut, Progress& progress) {
 }
 
 // The loops of the cut, to decide by: its vertices, not those of the outline, are what the triangles have.
-Rings loops_of(const std::vector<Edge>& cut) {
+Rings loops_of(const std::vector<CutEdge>& cut) {
     const auto order = [](const Vec3& a, const Vec3& b) { return before(a, b); };
     std::multimap<Vec3, std::size_t, decltype(order)> from(order);
     for (std::size_t i = 0; i < cut.size(); ++i) from.emplace(cut[i].from, i);
@@ -194,7 +194,7 @@ Rings loops_of(const std::vector<Edge>& cut) {
         auto at = from.begin();
         rings.emplace_back();
         while (at != from.end()) {
-            const Edge& e = cut[at->second];
+            const CutEdge& e = cut[at->second];
             from.erase(at);
             rings.back().push_back(e.from);
             at = from.find(e.to);
@@ -208,7 +208,7 @@ Rings loops_of(const std::vector<Edge>& cut) {
 mesh::TriMesh replace_part(const mesh::TriMesh& m, const Patch& patch, Progress& progress) {
     const mesh::TriMesh outside = clip(m, {patch.outline}, Keep::Outside, Edges::Exact, progress),
                         old = clip(m, {patch.outline}, Keep::Inside, Edges::Exact, progress);
-    const std::vector<Edge> cut = cut_between(old, outside);
+    const std::vector<CutEdge> cut = cut_between(old, outside);
     check_closed(cut, patch.outline);
     const Inside inside(loops_of(cut));
     Work w;

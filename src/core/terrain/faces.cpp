@@ -21,7 +21,7 @@ constexpr double kFirstGap = 1.3;            // a face leans: its foot may lie i
 constexpr double kOverlap = 0.3;             // metres by which its part in the next cell may begin lower
 constexpr double kThick = 0.16;              // metres, spread across it
 constexpr double kSlim = 2.1;                // so many times more spread along it
-constexpr double kUnseen = 2.5;              // metres between pieces of one face
+constexpr double kUnseenGap = 2.5;           // metres between pieces of one face
 constexpr double kTurned = 0.35;             // sine of the angle by which the next piece may lie off
 constexpr double kSeenShare = 0.2;           // of the cells between them that may be seen
 constexpr double kRoof = 0.3, kRoofDepth = 2, kRoofShare = 0.4;  // metres high; metres looked at behind
@@ -238,7 +238,7 @@ struct Faces {
 
     void join_pieces(Progress& progress) {
         DisjointSets joined(pieces.size());
-        const int far = static_cast<int>(kUnseen * g.metre / g.side);
+        const int far = static_cast<int>(kUnseenGap * g.metre / g.side);
         for (std::size_t k = 0; k < pieces.size(); ++k) {
             progress.check();
             if (!pieces[k].may_be_face()) continue;

@@ -14,7 +14,7 @@ namespace {
 constexpr double kSlicesOfLevel = 6400;  // z0 is a multiple of so many slices
 constexpr int kMostColumns = 4'000'000;
 
-struct Sample {
+struct FloorSample {
     std::uint32_t column;
     float z;
 };
@@ -116,8 +116,8 @@ void GroundModel::find_levels(const cloud::PointCloud& cloud, const ElementSet& 
     const double share = std::min(1.0, static_cast<double>(options_.most_points) /
                                            static_cast<double>(std::max<std::uint64_t>(1, cloud.size())));
     const auto per_block = static_cast<std::size_t>(std::ceil(share * static_cast<double>(kBlockSize)));
-    auto parts = parallel::map<std::vector<Sample>>(cloud.page_count(), [&](std::size_t p) {
-        std::vector<Sample> samples;
+    auto parts = parallel::map<std::vector<FloorSample>>(cloud.page_count(), [&](std::size_t p) {
+        std::vector<FloorSample> samples;
         progress.check();
         if (eligible.kind(p) == ElementSet::Kind::None) return samples;
         const PageBits* some = eligible.bits(p);
@@ -137,14 +137,14 @@ void GroundModel::find_levels(const cloud::PointCloud& cloud, const ElementSet& 
     const std::size_t n_columns = static_cast<std::size_t>(nx_) * static_cast<std::size_t>(ny_);
     std::vector<std::size_t> first(n_columns + 1, 0);
     for (const auto& part : parts)
-        for (const Sample& s : part) ++first[s.column + 1];
+        for (const FloorSample& s : part) ++first[s.column + 1];
     std::partial_sum(first.begin(), first.end(), first.begin());
     std::vector<float> z(first.back());
     {
         std::vector<std::size_t> next(first.begin(), first.end() - 1);
         for (auto& part : parts) {
-            for (const Sample& s : part) z[next[s.column]++] = s.z;
-            std::vector<Sample>().swap(part);
+            for (const FloorSample& s : part) z[next[s.column]++] = s.z;
+            std::vector<FloorSample>().swap(part);
         }
     }
     columns_.resize(n_columns);

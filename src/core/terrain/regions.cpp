@@ -18,7 +18,7 @@ constexpr double kRimShare = 0.67;       // of its rim an object stands above wh
 constexpr double kSteeper = 0.5;         // rise over run, than the trend surface
 constexpr double kFarSlope = 0.2;        // rise over run that still counts as level across a gap
 constexpr double kInnerShare = 0.8;      // of its neighbours meet a cell inside a region
-constexpr double kUnseen = 0.3;          // of a way on which nothing was seen, in the rim of a region
+constexpr double kUnseenShare = 0.3;     // of a way on which nothing was seen, in the rim of a region
 constexpr double kStrip = 0.9;           // of the largest object: longer regions are strips of ground that
 constexpr double kStripUnseen = 3;       // run on unseen, so much more likely than pieces of a thing
 constexpr double kCoreShare = 0.7;       // of its neighbours are such cells too
@@ -259,7 +259,7 @@ std::vector<Rim> rims_of(const Grid& g, const Options& options, const std::vecto
                 if (steps == 0) {
                     // Nobody knows what the highest terrace of a site is joined to, nor one of which only the
                     // edge was seen.
-                    if (unseen(g, x, y, way, most)) r.edge += kUnseen;
+                    if (unseen(g, x, y, way, most)) r.edge += kUnseenShare;
                     continue;
                 }
                 const double run = g.side * steps * std::hypot(way[0], way[1]);

@@ -9,7 +9,6 @@
 namespace pristine::tunnel {
 namespace {
 
-constexpr double kPi = std::numbers::pi;
 using Corner = std::array<double, 2>;  // right, up
 
 // A polygon that is seen whole from the line: by angle, ascending.
@@ -48,12 +47,12 @@ Ring ring_of(std::vector<Corner> corners, const char* trouble) {
     if (area < 0) std::reverse(corners.begin(), corners.end());
     double turned = 0;
     for (std::size_t i = 0; i < corners.size(); ++i) {
-        const double step =
-            std::remainder(angle_of(corners[(i + 1) % corners.size()]) - angle_of(corners[i]), 2 * kPi);
+        const double step = std::remainder(angle_of(corners[(i + 1) % corners.size()]) - angle_of(corners[i]),
+                                           2 * std::numbers::pi);
         if (!(step > 0)) throw refuse();
         turned += step;
     }
-    if (std::fabs(turned - 2 * kPi) > 1e-6) throw refuse();
+    if (std::fabs(turned - 2 * std::numbers::pi) > 1e-6) throw refuse();
     std::sort(corners.begin(), corners.end(),
               [](const Corner& a, const Corner& b) { return angle_of(a) < angle_of(b); });
     Ring r;
@@ -97,7 +96,7 @@ Areas compared(const Ring& lining, const Ring& design) {
     std::sort(rays.begin(), rays.end());
     Areas out;
     for (std::size_t k = 0; k + 1 < rays.size(); ++k) add_sector(rays[k], rays[k + 1], lining, design, out);
-    add_sector(rays.back(), rays.front() + 2 * kPi, lining, design, out);
+    add_sector(rays.back(), rays.front() + 2 * std::numbers::pi, lining, design, out);
     return out;
 }
 

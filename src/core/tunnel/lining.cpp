@@ -16,7 +16,6 @@ constexpr double kAlong = 3;    // metres to either side that tell what is usual
 constexpr int kReach = 2;       // cells: as far as the sides of a step are smeared
 constexpr double kOnIt = 0.02;  // metres: nearer than the noise of a lining, and so of it
 constexpr double kStep = 0.1;   // metres: a lining that lies so much farther out steps back
-constexpr double kPi = std::numbers::pi;
 constexpr double kBand = 0.04;  // metres within which points bear each other out
 constexpr std::size_t kBacked = 3;
 constexpr double kScale = 0.02;    // metres, of the noise of a lining
@@ -70,10 +69,10 @@ void Lining::gather(const cloud::PointCloud& cloud, const ElementSet& eligible, 
     typical_radius_ = static_cast<double>(radii[radii.size() / 2]);
     rows_ =
         std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(axis_.length() / options_.spacing)));
-    columns_ = std::clamp<std::size_t>(static_cast<std::size_t>(2 * kPi * typical_radius_ / options_.spacing),
-                                       12, 4096);
+    columns_ = std::clamp<std::size_t>(
+        static_cast<std::size_t>(2 * std::numbers::pi * typical_radius_ / options_.spacing), 12, 4096);
     row_length_ = axis_.length() / static_cast<double>(rows_);
-    column_angle_ = 2 * kPi / static_cast<double>(columns_);
+    column_angle_ = 2 * std::numbers::pi / static_cast<double>(columns_);
     if (rows_ * columns_ > 100'000'000)
         throw Error(ErrorCode::Usage, "The spacing is too small for a tunnel of this length");
     cells_.assign(rows_ * columns_, {});
@@ -82,7 +81,8 @@ void Lining::gather(const cloud::PointCloud& cloud, const ElementSet& eligible, 
         const auto row =
             std::min(rows_ - 1, static_cast<std::size_t>(static_cast<double>(r.chainage) / row_length_));
         const auto column = std::min(
-            columns_ - 1, static_cast<std::size_t>((static_cast<double>(r.angle) + kPi) / column_angle_));
+            columns_ - 1,
+            static_cast<std::size_t>((static_cast<double>(r.angle) + std::numbers::pi) / column_angle_));
         return row * columns_ + column;
     };
     for (const auto& part : parts)
@@ -94,7 +94,7 @@ void Lining::gather(const cloud::PointCloud& cloud, const ElementSet& eligible, 
         for (const Raw& r : part) {
             const std::size_t c = cell_of(r);
             const double s0 = (static_cast<double>(c / columns_) + 0.5) * row_length_,
-                         a0 = (static_cast<double>(c % columns_) + 0.5) * column_angle_ - kPi;
+                         a0 = (static_cast<double>(c % columns_) + 0.5) * column_angle_ - std::numbers::pi;
             samples_[next[c]++] = {static_cast<std::uint32_t>(c),
                                    static_cast<float>(static_cast<double>(r.chainage) - s0),
                                    static_cast<float>(static_cast<double>(r.angle) - a0), r.radius};
@@ -386,7 +386,8 @@ double Lining::radius(std::size_t row, std::size_t column) const {
 std::optional<std::size_t> Lining::cell_at(const Place& p) const {
     if (p.beyond || p.radius > kFarthest * metre_) return std::nullopt;
     const auto row = std::min(rows_ - 1, static_cast<std::size_t>(p.chainage / row_length_));
-    const auto column = std::min(columns_ - 1, static_cast<std::size_t>((p.angle + kPi) / column_angle_));
+    const auto column =
+        std::min(columns_ - 1, static_cast<std::size_t>((p.angle + std::numbers::pi) / column_angle_));
     return row * columns_ + column;
 }
 
@@ -405,8 +406,9 @@ std::optional<double> Lining::depth(const Vec3& world, const std::vector<std::si
 double Lining::depth_in(std::size_t row, std::size_t column, const Place& p) const {
     const Cell& c = cell(row, column);
     const double ds = p.chainage - (static_cast<double>(row) + 0.5) * row_length_,
-                 da = std::remainder(p.angle - ((static_cast<double>(column) + 0.5) * column_angle_ - kPi),
-                                     2 * kPi);
+                 da = std::remainder(
+                     p.angle - ((static_cast<double>(column) + 0.5) * column_angle_ - std::numbers::pi),
+                     2 * std::numbers::pi);
     if (c.flat > 0) {
         const Flat& f = flats_[c.flat - 1];
         return std::min(f.one.depth(p.radius, da, ds), f.two.depth(p.radius, da, ds));
@@ -472,7 +474,7 @@ std::vector<Hole> Lining::holes() const {
         double chainage = 0, x = 0, y = 0, area = 0;
         for (std::size_t k = 0; k < group.size(); ++k) {
             const std::size_t row = group[k] / columns_, column = group[k] % columns_;
-            const double angle = (static_cast<double>(column) + 0.5) * column_angle_ - kPi;
+            const double angle = (static_cast<double>(column) + 0.5) * column_angle_ - std::numbers::pi;
             chainage += (static_cast<double>(row) + 0.5) * row_length_;
             x += std::cos(angle);
             y += std::sin(angle);
@@ -489,8 +491,8 @@ std::vector<Hole> Lining::holes() const {
             visit(row, (column + 1) % columns_);
             visit(row, (column + columns_ - 1) % columns_);
         }
-        out.push_back(
-            {chainage / static_cast<double>(group.size()), std::atan2(y, x) * 180 / kPi, area, group});
+        out.push_back({chainage / static_cast<double>(group.size()),
+                       std::atan2(y, x) * 180 / std::numbers::pi, area, group});
     }
     return out;
 }

@@ -7,11 +7,7 @@
 #include "core/tunnel/lining.h"
 
 namespace pristine::tunnel {
-namespace {
-
-constexpr double kPi = std::numbers::pi;
-
-}  // namespace
+namespace {}  // namespace
 
 // Columns of nodes at the middle of the cells (even) and between them (odd), so that corners are not cut.
 Vec3 Lining::node(std::size_t row, std::size_t half_column) const {
@@ -47,7 +43,7 @@ Place Lining::node_place(std::size_t row, std::size_t half_column) const {
     const double ds = chainage - (static_cast<double>(of) + 0.5) * row_length_;
     const auto reaches = [&](std::size_t k, double da) { return radius_at(of * columns_ + k, da, ds); };
     const double half = half_column % 2 == 0 ? 0 : column_angle_ / 2;
-    return {chainage, (static_cast<double>(column) + 0.5) * column_angle_ + half - kPi,
+    return {chainage, (static_cast<double>(column) + 0.5) * column_angle_ + half - std::numbers::pi,
             half == 0 ? reaches(column, 0) : 0.5 * (reaches(column, half) + reaches(next, -half))};
 }
 

@@ -9,8 +9,6 @@
 namespace pristine::tunnel {
 namespace {
 
-constexpr double kPi = std::numbers::pi;
-
 // Greatest or least of a window of 2 reach + 1 cells of a ring or a row; not-a-numbers do not count.
 std::vector<float> extreme(const std::vector<float>& v, std::size_t reach, bool ring, bool greatest) {
     const auto n = static_cast<std::ptrdiff_t>(v.size()), w = static_cast<std::ptrdiff_t>(reach);
@@ -50,7 +48,7 @@ float chord(const std::vector<float>& v, std::ptrdiff_t at, std::ptrdiff_t span,
         for (std::ptrdiff_t b = 1; a + b <= span; ++b) {
             const auto right = static_cast<double>(value(at + b));
             const double before = static_cast<double>(a), behind = static_cast<double>(b);
-            if (std::isnan(right) || (before + behind) * delta > 0.9 * kPi) continue;
+            if (std::isnan(right) || (before + behind) * delta > 0.9 * std::numbers::pi) continue;
             const double r = ring ? left * right * std::sin((before + behind) * delta) /
                                         (left * std::sin(before * delta) + right * std::sin(behind * delta))
                                   : (left * behind + right * before) / (before + behind);
@@ -111,7 +109,7 @@ std::vector<float> lines_over(std::vector<float> v, const std::vector<char>& ove
         if (!over[static_cast<std::size_t>(i)]) continue;
         const std::ptrdiff_t a = nearest(i, -1), b = nearest(i, 1);
         const double span = static_cast<double>(a + b) * delta;
-        if (a == n || b == n || span > 0.9 * kPi) continue;
+        if (a == n || b == n || span > 0.9 * std::numbers::pi) continue;
         const auto left = static_cast<double>(v[static_cast<std::size_t>(((i - a) % n + n) % n)]),
                    right = static_cast<double>(v[static_cast<std::size_t>((i + b) % n)]);
         const auto before = static_cast<double>(a), behind = static_cast<double>(b);

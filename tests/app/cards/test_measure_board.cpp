@@ -31,7 +31,7 @@ namespace {
 
 // A plane of 20 x 20 at height 1, and a later one: 1 m higher in its west half, 0.25 m lower in its east
 // half.
-mesh::TriMesh plane(bool later) {
+mesh::TriMesh plane_of_date(bool later) {
     return test::field(20, 20, [&]([[maybe_unused]] int i, [[maybe_unused]] int j) {
         return !later ? 1.0 : i <= 10 ? 2.0 : 0.75;
     });
@@ -70,7 +70,7 @@ void choose_role(WindowDriver& w, const QString& title) {
 
 TEST_CASE("WhatAnItemIsDecidesWhatIsMeasuredOfIt", "[window]") {
     const test::TemporaryFolder folder;
-    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    io::write_mesh(plane_of_date(false), folder / "plane.ply", false, "m");
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "plane.ply"));
     w.window().commands().trigger("tools.measure");
@@ -92,7 +92,7 @@ TEST_CASE("WhatAnItemIsDecidesWhatIsMeasuredOfIt", "[window]") {
 
 TEST_CASE("VolumesSayWhatTheyWereBeforeSomethingWasRemoved", "[window]") {
     const test::TemporaryFolder folder;
-    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    io::write_mesh(plane_of_date(false), folder / "plane.ply", false, "m");
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "plane.ply"));
     w.window().commands().trigger("tools.measure");
@@ -116,8 +116,8 @@ TEST_CASE("VolumesSayWhatTheyWereBeforeSomethingWasRemoved", "[window]") {
 
 TEST_CASE("AMapOfChangeHasFiguresForEachClass", "[window]") {
     const test::TemporaryFolder folder;
-    io::write_mesh(plane(false), folder / "bank 2026-05-01.ply", false, "m");
-    io::write_mesh(plane(true), folder / "bank 2026-06-01.ply", false, "m");
+    io::write_mesh(plane_of_date(false), folder / "bank 2026-05-01.ply", false, "m");
+    io::write_mesh(plane_of_date(true), folder / "bank 2026-06-01.ply", false, "m");
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "bank 2026-05-01.ply"));
     REQUIRE(w.open(folder / "bank 2026-06-01.ply", 2));
@@ -156,7 +156,7 @@ TEST_CASE("AMapOfChangeHasFiguresForEachClass", "[window]") {
 
 // The plane with a line across it, and the profile along that.
 app::ProfilePane* profile_across(WindowDriver& w, const test::TemporaryFolder& folder, bool later) {
-    io::write_mesh(plane(later), folder / "plane.ply", false, "m");
+    io::write_mesh(plane_of_date(later), folder / "plane.ply", false, "m");
     REQUIRE(w.open(folder / "plane.ply"));
     w.document().apply("Line", [](const site::Site& s) {
         return site::put_lines(s, {{0, "across", {{1.25, 5.25, 0}, {18.75, 5.25, 0}}, false, true}});
@@ -235,7 +235,7 @@ TEST_CASE("AProfileIsExaggeratedReadOutAtItsCornersAndSaved", "[window]") {
 // The cards of a mesh show what went, and of keep only what did not stay.
 TEST_CASE("CardsOfAMeshHavePicturesOfWhatWent", "[window]") {
     const test::TemporaryFolder folder;
-    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    io::write_mesh(plane_of_date(false), folder / "plane.ply", false, "m");
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "plane.ply"));
     w.document().apply("White", [](const site::Site& s) {
@@ -276,7 +276,7 @@ TEST_CASE("CardsOfAMeshHavePicturesOfWhatWent", "[window]") {
 
 TEST_CASE("NumbersOfTheStatusLineAreNeverCutOff", "[window]") {
     const test::TemporaryFolder folder;
-    io::write_mesh(plane(false), folder / "plane.ply", false, "m");
+    io::write_mesh(plane_of_date(false), folder / "plane.ply", false, "m");
     test::write_file(folder / "spots.csv", "x,y,z\n0,0,1\n30,0,1\n30,30,1\n");
     WindowDriver w(folder / "home");
     REQUIRE(w.open(folder / "plane.ply"));

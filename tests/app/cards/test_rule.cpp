@@ -26,8 +26,8 @@ using test::WindowDriver;
 
 namespace {
 
-struct OpenScan : test::OpenChamber {
-    OpenScan() : OpenChamber(60'000) {
+struct OpenRuleScan : test::OpenChamber {
+    OpenRuleScan() : OpenChamber(60'000) {
         w.window().commands().trigger("select.rule");
         REQUIRE(w.settle());
     }
@@ -42,7 +42,7 @@ struct OpenScan : test::OpenChamber {
 }  // namespace
 
 TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
-    OpenScan s;
+    OpenRuleScan s;
     CHECK_FALSE(s.w.window().card().isVisible());
     CHECK(s.card().isVisible());
     // The first range stands far off the usual, and is selected.
@@ -104,7 +104,7 @@ TEST_CASE("ARuleIsDraggedSeenRemovedAndLifted", "[window]") {
 }
 
 TEST_CASE("ARuleBeginsWhereTheManualSays", "[window]") {
-    OpenScan s;
+    OpenRuleScan s;
     CHECK(s.card().step()->limits.lo == 2.5);
     s.card().choose("ground");
     REQUIRE(s.w.settle());
@@ -119,7 +119,7 @@ TEST_CASE("ARuleBeginsWhereTheManualSays", "[window]") {
 }
 
 TEST_CASE("EveryScoreMakesItsCardAndRulesCombine", "[window]") {
-    OpenScan s;
+    OpenRuleScan s;
     auto* which = s.w.find<QComboBox>("ruleScore");
     // Those for points; a surface has others (test_surface_window.cpp).
     const auto for_points = [](const score::Score& one) {
@@ -154,7 +154,7 @@ TEST_CASE("EveryScoreMakesItsCardAndRulesCombine", "[window]") {
 }
 
 TEST_CASE("OneHistogramOverAllScansThatAreShown", "[window]") {
-    OpenScan s;
+    OpenRuleScan s;
     REQUIRE(s.w.open(s.folder / "ashmere-lock" / "chamber-station-2.las", 2));
     const std::uint64_t in_work = s.w.site().active;
     auto* low = s.w.find<QDoubleSpinBox>("ruleLow");

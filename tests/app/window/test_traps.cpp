@@ -27,8 +27,8 @@ using test::WindowDriver;
 
 namespace {
 
-struct OpenScan : test::OpenChamber {
-    OpenScan() : OpenChamber(40'000) {}
+struct OpenTrapScan : test::OpenChamber {
+    OpenTrapScan() : OpenChamber(40'000) {}
     QString said() { return w.find<QLabel>("message")->toolTip(); }
     const app::CommandTable& table() { return w.window().commands(); }
     QString best(const char* typed) {
@@ -47,7 +47,7 @@ struct OpenScan : test::OpenChamber {
 }  // namespace
 
 TEST_CASE("CommandsAreFoundByTheirNameFirstAndByWordsOfTheTrade", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     // An exact title is itself, whatever else holds its words.
     for (const app::Command& c : s.table().all()) {
         INFO(c.title.toStdString());
@@ -89,7 +89,7 @@ TEST_CASE("CommandsAreFoundByTheirNameFirstAndByWordsOfTheTrade", "[window]") {
 }
 
 TEST_CASE("ARecipeThatKeepsOrFencesLeavesTheWindowAlive", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     const Vec3 o = demo::kSiteOrigin;
     const std::string recipe = "{\"pristine_recipe\":1,\"steps\":[{\"score\":\"height\",\"range\":\"<" +
                                std::to_string(o.z + 6) + "\",\"keep\":true},{\"fence\":[[[" +
@@ -120,7 +120,7 @@ TEST_CASE("ARecipeThatKeepsOrFencesLeavesTheWindowAlive", "[window]") {
 }
 
 TEST_CASE("KeysReachTheStageAfterAChoiceAndSayWhyACommandIsOff", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     // A key whose command is off says why.
     s.w.key(Qt::Key_Delete);
     CHECK(s.said().contains("Select something first"));
@@ -179,7 +179,7 @@ TEST_CASE("KeysReachTheStageAfterAChoiceAndSayWhyACommandIsOff", "[window]") {
 }
 
 TEST_CASE("LeavingDuringWorkIsAsked", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     std::atomic<bool> go{false}, ended{false};
     s.w.window().jobs().start(
         "Exporting chamber",
@@ -207,7 +207,7 @@ TEST_CASE("LeavingDuringWorkIsAsked", "[window]") {
 }
 
 TEST_CASE("TheSameFileTwiceHasTwoNames", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     const std::string first = s.w.item().name;
     for (int k = 2; k <= 3; ++k) {
         s.w.window().open_files({s.folder / "ashmere-lock" / "chamber-station-1.las"});
@@ -221,7 +221,7 @@ TEST_CASE("TheSameFileTwiceHasTwoNames", "[window]") {
 }
 
 TEST_CASE("DraftsAreForTheirOwnerOnly", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     REQUIRE(s.w.settle());
     const auto folder = app::Document::drafts_folder();
     const auto rights = [](const std::filesystem::path& p) {
@@ -241,7 +241,7 @@ TEST_CASE("DraftsAreForTheirOwnerOnly", "[window]") {
 }
 
 TEST_CASE("AFenceMayBeginOnTheLegend", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     s.w.document().apply("colour", [&](const site::Site& now) {
         site::Style style = now.active_item()->style;
         style.colour_by = site::ColourBy::Height;
@@ -267,7 +267,7 @@ TEST_CASE("AFenceMayBeginOnTheLegend", "[window]") {
 }
 
 TEST_CASE("ARuleComesBackWithTheParametersItWasLeftWith", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     s.w.window().commands().trigger("select.rule");
     auto& card = *s.w.window().findChild<app::RuleCard*>();
     card.choose("stray");
@@ -282,7 +282,7 @@ TEST_CASE("ARuleComesBackWithTheParametersItWasLeftWith", "[window]") {
 }
 
 TEST_CASE("TheRuleCardOfASurfaceBeginsWithARuleThatWorks", "[window]") {
-    OpenScan s;
+    OpenTrapScan s;
     std::string ply =
         "ply\nformat ascii 1.0\nelement vertex 100\nproperty float x\nproperty float y\nproperty float z\n"
         "element face 162\nproperty list uchar int vertex_indices\nend_header\n";

@@ -11,7 +11,7 @@ using test::LasSpec;
 
 namespace {
 
-std::string evlr() {
+std::string laz_evlr() {
     std::string s(60, '\0');
     s.replace(2, 7, "Ashmere");
     store_le(s.data() + 18, std::uint16_t{9});
@@ -27,7 +27,7 @@ LasSpec spec_for(int pf, std::uint64_t points, std::size_t extra, bool scan_like
     s.extra_bytes = extra;
     s.scan_like = scan_like;
     s.seed = static_cast<std::uint64_t>(pf) + points;
-    if (s.minor == 4) s.after = evlr();
+    if (s.minor == 4) s.after = laz_evlr();
     return s;
 }
 
@@ -39,7 +39,7 @@ std::string there_and_back(const test::TemporaryFolder& f, const std::string& co
     return test::read_file(f / "b.las");
 }
 
-std::string error_of(const std::filesystem::path& file) {
+std::string laz_error(const std::filesystem::path& file) {
     try {
         io::read_cloud(file);
     } catch (const Error& e) {
@@ -70,7 +70,8 @@ TEST_CASE("LazOfSeveralChunksHoldsTheSamePointsAndIsSmaller") {
     CHECK(io::read_cloud(folder / "a.laz").format == "LAZ 1.4, point format 7");
     // In any order, and across chunks.
     const auto records = io::read_cloud(folder / "a.laz").cloud->records();
-    const std::size_t step = records->layout().record_bytes, at = in.size() - evlr().size() - 170'000 * step;
+    const std::size_t step = records->layout().record_bytes,
+                      at = in.size() - laz_evlr().size() - 170'000 * step;
     for (const std::uint64_t first : {169'990u, 49'995u, 0u, 99'999u, 50'000u}) {
         std::vector<std::byte> some(10 * step);
         records->read(first, some);
@@ -148,9 +149,9 @@ TEST_CASE("DamagedLazSaysWhatAndWhereAndWhatIsWholeCanBeRead") {
     partial.accept_partial = true;
 
     put(good.substr(0, good.size() - 30));  // the table is cut
-    CHECK(error_of(folder / "bad.laz").find("bad.laz") != std::string::npos);
+    CHECK(laz_error(folder / "bad.laz").find("bad.laz") != std::string::npos);
     put(good.substr(0, good.size() / 2));
-    CHECK(error_of(folder / "bad.laz").find("table of compressed chunks") != std::string::npos);
+    CHECK(laz_error(folder / "bad.laz").find("table of compressed chunks") != std::string::npos);
     const auto rest = io::read_cloud(folder / "bad.laz", partial);
     CHECK(rest.cloud->size() == 50'000);
     CHECK(rest.warnings.size() == 2);
@@ -158,7 +159,7 @@ TEST_CASE("DamagedLazSaysWhatAndWhereAndWhatIsWholeCanBeRead") {
     std::string broken = good;  // a chunk in the middle: noise instead of a layer
     for (std::size_t i = 0; i < 2000; ++i) broken[good.size() / 2 + i] = static_cast<char>(i * 37);
     put(broken);
-    if (error_of(folder / "bad.laz").empty()) {
+    if (laz_error(folder / "bad.laz").empty()) {
         // The arithmetic coder cannot notice every change; what it decodes is then noise, but all of it is
         // there.
         CHECK(io::read_cloud(folder / "bad.laz").cloud->size() == 120'000);
@@ -169,20 +170,20 @@ TEST_CASE("DamagedLazSaysWhatAndWhereAndWhatIsWholeCanBeRead") {
     std::string lying = good;
     store_le(lying.data() + 107, std::uint32_t{4'000'000'000});
     put(lying);
-    CHECK(error_of(folder / "bad.laz").find("announces 4000000000 points") != std::string::npos);
+    CHECK(laz_error(folder / "bad.laz").find("announces 4000000000 points") != std::string::npos);
     CHECK(io::read_cloud(folder / "bad.laz", partial).cloud->size() <= 150'000);
 
     std::string unknown = good;  // the version of the first part, in the VLR right after the header
     unknown[235 + 54 + 34 + 4] = 1;
     put(unknown);
-    CHECK(error_of(folder / "bad.laz").find("version 1; version 2 can be read") != std::string::npos);
+    CHECK(laz_error(folder / "bad.laz").find("version 1; version 2 can be read") != std::string::npos);
     unknown[235 + 54] = 9;
     put(unknown);
-    CHECK(error_of(folder / "bad.laz").find("Compressor 9") != std::string::npos);
+    CHECK(laz_error(folder / "bad.laz").find("Compressor 9") != std::string::npos);
     unknown = good;
     store_le(unknown.data() + 235 + 18, std::uint16_t{1});
     put(unknown);
-    CHECK(error_of(folder / "bad.laz").find("nothing says how") != std::string::npos);
+    CHECK(laz_error(folder / "bad.laz").find("nothing says how") != std::string::npos);
 }
 
 TEST_CASE("EveryCutOfALazFileIsAnErrorOrAWholeResult") {

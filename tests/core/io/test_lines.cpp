@@ -19,7 +19,7 @@ const char* kYards = R"({"type":"FeatureCollection","features":[
  {"type":"Feature","properties":{"Layer":"yard"},"geometry":{"type":"LineString","coordinates":[[20,0,1],[30,0,1],[25,8,1],[20,0,1]]}},
  {"type":"Feature","properties":{"Layer":"edge"},"geometry":{"type":"LineString","coordinates":[[0,-5,3],[30,-5,4]]}}]})";
 
-std::string error_of(const std::filesystem::path& file) {
+std::string line_error(const std::filesystem::path& file) {
     try {
         io::read_lines(file);
     } catch (const Error& e) {
@@ -75,18 +75,18 @@ TEST_CASE("LandXmlBoundariesBreaklinesAndParcelsAreRead") {
     CHECK(io::read_rings(folder / "bank.xml").size() == 2);
     test::write_file(folder / "odd.xml",
                      "<LandXML><Breakline><PntList3D>1 2 3 4</PntList3D></Breakline></LandXML>");
-    CHECK(error_of(folder / "odd.xml").find("4 numbers") != std::string::npos);
+    CHECK(line_error(folder / "odd.xml").find("4 numbers") != std::string::npos);
     test::write_file(folder / "no.xml", "<Other/>");
-    CHECK(error_of(folder / "no.xml").find("no LandXML") != std::string::npos);
+    CHECK(line_error(folder / "no.xml").find("no LandXML") != std::string::npos);
     test::write_file(folder / "cut.xml", "<LandXML><Break");
-    CHECK(error_of(folder / "cut.xml").find("cannot be read") != std::string::npos);
+    CHECK(line_error(folder / "cut.xml").find("cannot be read") != std::string::npos);
 }
 
 TEST_CASE("BrokenLineFilesSayWhat") {
     const test::TemporaryFolder folder;
     test::write_file(folder / "bad.shp", "nothing of the kind");
-    CHECK(error_of(folder / "bad.shp").find("bad.shp") != std::string::npos);
-    CHECK(error_of(folder / "missing.gpkg").find("missing.gpkg") != std::string::npos);
+    CHECK(line_error(folder / "bad.shp").find("bad.shp") != std::string::npos);
+    CHECK(line_error(folder / "missing.gpkg").find("missing.gpkg") != std::string::npos);
     CHECK(io::is_line_file("A.SHP"));
     CHECK_FALSE(io::is_line_file("a.geojson"));  // read without GDAL
     test::write_file(folder / "yards.json", kYards);

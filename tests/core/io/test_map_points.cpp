@@ -27,7 +27,7 @@ std::vector<io::MapFeature> random_points(std::mt19937_64& dice, std::size_t n) 
     return all;
 }
 
-std::string error_of(const std::filesystem::path& file) {
+std::string map_error(const std::filesystem::path& file) {
     try {
         io::read_items(file);
     } catch (const Error& e) {
@@ -104,7 +104,7 @@ TEST_CASE("HeightsOfFlatMapPointsComeFromTheirField", "[io]") {
     CHECK(io::read_items(folder / "flat.geojson").at(0).warnings.at(0).find("no heights") !=
           std::string::npos);
     CHECK(io::read_map_points(file("lines.geojson", line)).empty());
-    CHECK(error_of(folder / "lines.geojson").find("holds no points") != std::string::npos);
+    CHECK(map_error(folder / "lines.geojson").find("holds no points") != std::string::npos);
 }
 
 TEST_CASE("PointsOfADxfAreItsPointsAndNoTexts", "[io]") {

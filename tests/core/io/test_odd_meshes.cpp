@@ -13,7 +13,8 @@ namespace fs = std::filesystem;
 
 namespace {
 
-io::MeshFile read(const test::TemporaryFolder& f, const std::string& name, const std::string& text) {
+io::MeshFile read_mesh_text(const test::TemporaryFolder& f, const std::string& name,
+                            const std::string& text) {
     test::write_file(f / name, text);
     return io::read_mesh(f / name);
 }
@@ -49,7 +50,7 @@ std::string vertex(const Vec3& p, int flags, const std::vector<int>& corners = {
     return s;
 }
 
-double area(const mesh::TriMesh& m) {
+double area_of_all(const mesh::TriMesh& m) {
     double sum = 0;
     for (const auto& t : m.triangles)
         sum += norm(cross(m.vertices[t[1]] - m.vertices[t[0]], m.vertices[t[2]] - m.vertices[t[0]])) / 2;
@@ -61,10 +62,10 @@ double area(const mesh::TriMesh& m) {
 TEST_CASE("FilesWithoutTrianglesAreNoMeshes") {
     const test::TemporaryFolder f;
     for (const char* text : {"", "hello world\nnothing here\n", "# only a remark\n"})
-        CHECK_THROWS_WITH(read(f, "a.obj", text), Catch::Contains("holds no triangles"));
-    CHECK_THROWS_WITH(read(f, "a.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\n"),
+        CHECK_THROWS_WITH(read_mesh_text(f, "a.obj", text), Catch::Contains("holds no triangles"));
+    CHECK_THROWS_WITH(read_mesh_text(f, "a.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\n"),
                       Catch::Contains("3 vertices and no triangles"));
-    CHECK_THROWS_AS(read(f, "a.stl", "solid a\nendsolid a\n"), Error);
+    CHECK_THROWS_AS(read_mesh_text(f, "a.stl", "solid a\nendsolid a\n"), Error);
 }
 
 TEST_CASE("ObjWithRemarksContinuedLinesAndUtf16") {
@@ -74,9 +75,9 @@ TEST_CASE("ObjWithRemarksContinuedLinesAndUtf16") {
          {plain, std::string("v 0 0 0 # first\nv 1 0 0#second\nv 0 1 0\nf 1 2 3 # face\n"),
           std::string("v 0 0 \\\n0\nv 1 0 0\nv 0 1 0\nf 1 \\\n 2 \\\n 3\n"), utf16(plain, false),
           utf16(plain, true), "\xEF\xBB\xBF" + plain}) {
-        const auto m = read(f, "a.obj", text);
+        const auto m = read_mesh_text(f, "a.obj", text);
         CHECK(m.mesh.triangles.size() == 1);
-        CHECK(area(m.mesh) == Approx(0.5));
+        CHECK(area_of_all(m.mesh) == Approx(0.5));
     }
 }
 
@@ -88,32 +89,33 @@ TEST_CASE("StlAsWritersLayItOut") {
     std::string upper = one;
     upper.replace(0, 5, "SOLID");
     for (const std::string& text : {one, upper, "  \n\t" + one})
-        CHECK(read(f, "a.stl", text).mesh.triangles.size() == 1);
+        CHECK(read_mesh_text(f, "a.stl", text).mesh.triangles.size() == 1);
     for (const std::string& head : {std::string("solid"), std::string("made by a scanner")}) {
         std::string s = head + std::string(80 - head.size(), ' ');
         append_le(s, std::uint32_t{1});
         s += facet();
-        CHECK(read(f, "b.stl", s).warnings.empty());
-        const auto tail = read(f, "b.stl", s + "ten bytes.");
+        CHECK(read_mesh_text(f, "b.stl", s).warnings.empty());
+        const auto tail = read_mesh_text(f, "b.stl", s + "ten bytes.");
         CHECK(tail.mesh.triangles.size() == 1);
         REQUIRE(tail.warnings.size() == 1);
         CHECK_THAT(tail.warnings[0], Catch::StartsWith("10 bytes"));
-        CHECK_THROWS_AS(read(f, "b.stl", s.substr(0, s.size() - 1)), Error);
+        CHECK_THROWS_AS(read_mesh_text(f, "b.stl", s.substr(0, s.size() - 1)), Error);
     }
 }
 
 TEST_CASE("PlyWithFacesFirstAndOffInOneLine") {
     const test::TemporaryFolder f;
-    const auto ply = read(f, "a.ply",
-                          "ply\nformat ascii 1.0\nelement face 2\nproperty list uchar int vertex_indices\n"
-                          "property uchar red\nproperty uchar green\nproperty uchar blue\nelement vertex 5\n"
-                          "property float x\nproperty float y\nproperty float z\nend_header\n"
-                          "4 0 1 2 3 10 20 30\n3 0 1 4 40 50 60\n0 0 0\n2 0 0\n2 2 0\n0 2 0\n1 -1 0\n");
+    const auto ply =
+        read_mesh_text(f, "a.ply",
+                       "ply\nformat ascii 1.0\nelement face 2\nproperty list uchar int vertex_indices\n"
+                       "property uchar red\nproperty uchar green\nproperty uchar blue\nelement vertex 5\n"
+                       "property float x\nproperty float y\nproperty float z\nend_header\n"
+                       "4 0 1 2 3 10 20 30\n3 0 1 4 40 50 60\n0 0 0\n2 0 0\n2 2 0\n0 2 0\n1 -1 0\n");
     CHECK(ply.mesh.triangles.size() == 3);
-    CHECK(area(ply.mesh) == Approx(5));
-    const auto off = read(f, "a.off", "OFF 4 2 5 0 0 0 1 0 0 1 1 0 0 1 0 3 0 1 2 3 0 2 3");
-    CHECK(area(off.mesh) == Approx(1));
-    CHECK_THROWS_AS(read(f, "a.off", "OFF 4 2 5 0 0 0 1 0 0 1 1 0 0 1 0 3 0 1 2 3 0 2"), Error);
+    CHECK(area_of_all(ply.mesh) == Approx(5));
+    const auto off = read_mesh_text(f, "a.off", "OFF 4 2 5 0 0 0 1 0 0 1 1 0 0 1 0 3 0 1 2 3 0 2 3");
+    CHECK(area_of_all(off.mesh) == Approx(1));
+    CHECK_THROWS_AS(read_mesh_text(f, "a.off", "OFF 4 2 5 0 0 0 1 0 0 1 1 0 0 1 0 3 0 1 2 3 0 2"), Error);
 }
 
 TEST_CASE("DxfFacesOfThreeCornersPolyfacesMeshesAndBlocks") {
@@ -121,45 +123,47 @@ TEST_CASE("DxfFacesOfThreeCornersPolyfacesMeshesAndBlocks") {
     const std::vector<Vec3> three{{10, 10, 0}, {11, 10, 0}, {10, 11, 0}};
     const Vec3 origin{};
     // A fourth corner that was not given is no corner at 0,0,0 …
-    CHECK(read(f, "a.dxf", dxf(face(three) + face({three[0], three[1], three[2], origin})))
+    CHECK(read_mesh_text(f, "a.dxf", dxf(face(three) + face({three[0], three[1], three[2], origin})))
               .mesh.triangles.size() == 2);
     // … unless the drawing reaches the origin.
-    CHECK(area(read(f, "a.dxf",
-                    dxf(face({{1, 0, 0}, {1, 1, 0}, {0, 1, 0}, origin}) +
-                        face({origin, {-1, 0, 0}, {0, -1, 0}})))
-                   .mesh) == Approx(1.5));
+    CHECK(area_of_all(read_mesh_text(f, "a.dxf",
+                                     dxf(face({{1, 0, 0}, {1, 1, 0}, {0, 1, 0}, origin}) +
+                                         face({origin, {-1, 0, 0}, {0, -1, 0}})))
+                          .mesh) == Approx(1.5));
     const std::string square =
         vertex({0, 0, 0}, 192) + vertex({1, 0, 0}, 192) + vertex({1, 1, 0}, 192) + vertex({0, 1, 0}, 192);
-    const auto poly = read(f, "a.dxf",
-                           dxf("0\nPOLYLINE\n8\nA\n70\n64\n71\n4\n72\n1\n" + square +
-                               vertex({}, 128, {1, 2, 3, -4}) + vertex({}, 128, {1, 2}) + "0\nSEQEND\n"));
-    CHECK(area(poly.mesh) == Approx(1));
+    const auto poly =
+        read_mesh_text(f, "a.dxf",
+                       dxf("0\nPOLYLINE\n8\nA\n70\n64\n71\n4\n72\n1\n" + square +
+                           vertex({}, 128, {1, 2, 3, -4}) + vertex({}, 128, {1, 2}) + "0\nSEQEND\n"));
+    CHECK(area_of_all(poly.mesh) == Approx(1));
     CHECK_THROWS_AS(
-        read(f, "a.dxf", dxf("0\nPOLYLINE\n70\n64\n" + square + vertex({}, 128, {1, 2, 9}) + "0\nSEQEND\n")),
+        read_mesh_text(f, "a.dxf",
+                       dxf("0\nPOLYLINE\n70\n64\n" + square + vertex({}, 128, {1, 2, 9}) + "0\nSEQEND\n")),
         Error);
     std::string grid = "0\nPOLYLINE\n8\nA\n70\n16\n71\n3\n72\n2\n";
     for (int i = 0; i < 3; ++i)
         for (int j = 0; j < 2; ++j) grid += vertex({double(i), double(j), 0}, 64);
-    CHECK(area(read(f, "a.dxf", dxf(grid + "0\nSEQEND\n")).mesh) == Approx(2));
+    CHECK(area_of_all(read_mesh_text(f, "a.dxf", dxf(grid + "0\nSEQEND\n")).mesh) == Approx(2));
     const std::string block =
         "0\nBLOCK\n2\nB\n10\n1\n20\n0\n30\n0\n" + face({{1, 0, 0}, {2, 0, 0}, {1, 1, 0}}) + "0\nENDBLK\n";
     const std::string insert =
         "0\nINSERT\n2\nB\n10\n5\n20\n5\n30\n7\n41\n2\n42\n3\n0\nINSERT\n2\nB\n10\n0\n20\n0\n"
         "30\n0\n50\n90\n70\n2\n71\n3\n44\n10\n45\n10\n0\nINSERT\n2\nnone\n10\n0\n20\n0\n30\n0\n";
-    const auto inserted = read(f, "a.dxf", dxf(insert, block));
+    const auto inserted = read_mesh_text(f, "a.dxf", dxf(insert, block));
     CHECK(inserted.mesh.triangles.size() == 7);
-    CHECK(area(inserted.mesh) == Approx(3 + 6 * 0.5));
+    CHECK(area_of_all(inserted.mesh) == Approx(3 + 6 * 0.5));
     Box3 box;
     for (const Vec3& v : inserted.mesh.vertices) box.add(v);
     CHECK(box.hi.z == Approx(7));
     CHECK(box.lo.x == Approx(-21));  // the second column and third row, turned by 90 degrees
     REQUIRE(inserted.warnings.size() == 1);
     // Blocks that hold themselves end with a sentence.
-    CHECK_THROWS_AS(
-        read(f, "a.dxf",
-             dxf("0\nINSERT\n2\nB\n", "0\nBLOCK\n2\nB\n" + face(three) + "0\nINSERT\n2\nB\n0\nENDBLK\n")),
-        Error);
-    CHECK_THROWS_AS(read(f, "a.dxf", dxf("0\nINSERT\n2\nB\n70\n30000\n71\n30000\n", block)), Error);
+    CHECK_THROWS_AS(read_mesh_text(f, "a.dxf",
+                                   dxf("0\nINSERT\n2\nB\n",
+                                       "0\nBLOCK\n2\nB\n" + face(three) + "0\nINSERT\n2\nB\n0\nENDBLK\n")),
+                    Error);
+    CHECK_THROWS_AS(read_mesh_text(f, "a.dxf", dxf("0\nINSERT\n2\nB\n70\n30000\n71\n30000\n", block)), Error);
 }
 
 TEST_CASE("AMeshReadsNothingOutsideItsFolder") {
@@ -230,8 +234,8 @@ TEST_CASE("PicturesOfAbsurdSizesAreRefused") {
     s += std::string(24, '\0');
     test::write_file(f / "large.bmp", s);
     test::write_file(f / "a.mtl", "newmtl m\nmap_Kd large.bmp\n");
-    const auto m =
-        read(f, "a.obj", "mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nusemtl m\nf 1/1 2/1 3/1\n");
+    const auto m = read_mesh_text(
+        f, "a.obj", "mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nusemtl m\nf 1/1 2/1 3/1\n");
     REQUIRE(m.warnings.size() == 1);
 }
 
@@ -282,7 +286,7 @@ TEST_CASE("ColoursOfMeshesMeanWhatTheirNumbersSay", "[mesh]") {
     // One triangle of red, green and half grey, told in every way that programs tell it.
     const test::TemporaryFolder f;
     const auto colours = [&](const char* name, const std::string& text) {
-        const io::MeshFile m = read(f, name, text);
+        const io::MeshFile m = read_mesh_text(f, name, text);
         REQUIRE(m.attributes.colours.size() == 1);
         return m.attributes.colours[0];
     };

@@ -45,8 +45,8 @@ std::string binary_ply(bool big, int n) {
     return s;
 }
 
-std::shared_ptr<const cloud::PointCloud> read(const test::TemporaryFolder& f, const std::string& name,
-                                              const std::string& content) {
+std::shared_ptr<const cloud::PointCloud> read_ply_text(const test::TemporaryFolder& f,
+                                                       const std::string& name, const std::string& content) {
     test::write_file(f / name, content);
     return io::read_cloud(f / name).cloud;
 }
@@ -75,7 +75,7 @@ TEST_CASE("PlyInEitherByteOrderAndAnyPropertyOrderGivesTheSamePoints") {
     const test::TemporaryFolder f;
     for (const bool big : {false, true}) {
         CAPTURE(big);
-        const auto c = read(f, "a.ply", binary_ply(big, 80));
+        const auto c = read_ply_text(f, "a.ply", binary_ply(big, 80));
         REQUIRE(c->size() == 80);
         const auto e = element_of_record(*c, 40);
         CHECK(c->position(e).x == Approx(412305.0).margin(1e-7));
@@ -90,7 +90,7 @@ TEST_CASE("PlyIsWrittenBackByteForByteApartFromTheCount") {
     const test::TemporaryFolder f;
     for (const bool big : {false, true}) {
         const std::string in = binary_ply(big, 80);
-        const auto c = read(f, "a.ply", in);
+        const auto c = read_ply_text(f, "a.ply", in);
         io::write_cloud({{c, nullptr}}, f / "b.ply", {true});
         CHECK((test::read_file(f / "b.ply") == in));
         ElementSet out(c->size());
@@ -111,7 +111,7 @@ TEST_CASE("AsciiPlyWithOddLineEndsAndBlanksOpens") {
                    "property  float x\nproperty float y \nproperty float z\nproperty uchar intensity\n",
                    eol) +
             "1 2 3 9" + body + "  4\t5 6 8" + body + "7 8 9 7";
-        const auto c = read(f, "odd.ply", s);
+        const auto c = read_ply_text(f, "odd.ply", s);
         REQUIRE(c->size() == 3);
         CHECK(c->position(element_of_record(*c, 1)).y == 5.0);
         CHECK(c->position(element_of_record(*c, 2)).z == 9.0);
@@ -130,7 +130,7 @@ TEST_CASE("ElementsBeforeTheVerticesAreSteppedOver") {
         for (int i = 0; i <= k; ++i) add(s, std::int32_t{7}, false);
     }
     for (const float v : {1.f, 2.f, 3.f}) add(s, v, false);
-    const auto c = read(f, "c.ply", s);
+    const auto c = read_ply_text(f, "c.ply", s);
     CHECK(c->position(0).z == 3.0);
 }
 
@@ -138,7 +138,7 @@ TEST_CASE("BrokenPlyIsRefusedWithThePlace") {
     const test::TemporaryFolder f;
     const auto message = [&](const std::string& s) -> std::string {
         try {
-            read(f, "bad.ply", s);
+            read_ply_text(f, "bad.ply", s);
         } catch (const Error& e) {
             return e.what();
         }
@@ -201,7 +201,7 @@ TEST_CASE("TextColumnsAreRecognised") {
 
 TEST_CASE("DecimalCommasAndACountLineAreUnderstood") {
     const test::TemporaryFolder f;
-    const auto c = read(f, "a.txt", "2\n412300,125;5218930,5;58,25\n412301,125;5218931,5;59,25\n");
+    const auto c = read_ply_text(f, "a.txt", "2\n412300,125;5218930,5;58,25\n412301,125;5218931,5;59,25\n");
     REQUIRE(c->size() == 2);
     CHECK(c->position(element_of_record(*c, 0)).x == Approx(412300.125).margin(1e-9));
     io::write_cloud({{c, nullptr}}, f / "b.txt");
@@ -213,7 +213,7 @@ TEST_CASE("TextComesBackWithTheDigitsThatItHad") {
     const std::string s =
         "x,y,z,intensity,note\n412306.184,5218940.627,61.442,12,0.5\n412306.185,5218940.628,61.443,65535,1."
         "5\n";
-    const auto c = read(f, "a.csv", s);
+    const auto c = read_ply_text(f, "a.csv", s);
     io::write_cloud({{c, nullptr}}, f / "b.csv");
     CHECK(test::read_file(f / "b.csv") == s);
 }
@@ -258,7 +258,8 @@ TEST_CASE("CloudsMoveBetweenFormatsWithTheirColumns") {
 
 TEST_CASE("SeveralCloudsGoIntoOneFile") {
     const test::TemporaryFolder f;
-    const auto a = read(f, "a.xyz", "1 2 3\n4 5 6\n"), b = read(f, "b.xyz", "500000000 2 3\n");
+    const auto a = read_ply_text(f, "a.xyz", "1 2 3\n4 5 6\n"),
+               b = read_ply_text(f, "b.xyz", "500000000 2 3\n");
     CHECK(io::write_cloud({{a, nullptr}, {b, nullptr}}, f / "c.las") == 3);
     const auto c = io::read_cloud(f / "c.las").cloud;
     CHECK(c->position(element_of_record(*c, 2)).x == Approx(500000000).margin(0.5));
@@ -267,7 +268,7 @@ TEST_CASE("SeveralCloudsGoIntoOneFile") {
 
 TEST_CASE("ExistingFilesAreReplacedOnlyOnRequestAndNeverHalf") {
     const test::TemporaryFolder f;
-    const auto a = read(f, "a.xyz", "1 2 3\n4 5 6\n");
+    const auto a = read_ply_text(f, "a.xyz", "1 2 3\n4 5 6\n");
     test::write_file(f / "there.las", "precious");
     CHECK_THROWS_AS(io::write_cloud({{a, nullptr}}, f / "there.las"), Error);
     Progress p;

@@ -19,7 +19,7 @@ using namespace pristine;
 
 namespace {
 
-std::string all_records(const cloud::PointCloud& c) {
+std::string records_of(const cloud::PointCloud& c) {
     std::vector<std::byte> raw(c.records()->count() * c.records()->layout().record_bytes);
     c.records()->read(0, raw);
     return {reinterpret_cast<const char*>(raw.data()), raw.size()};
@@ -63,14 +63,14 @@ void check_apart(const std::filesystem::path& file, const std::filesystem::path&
     for (const auto& p : parts) items.push_back({p.cloud});
     io::write_cloud(items, again);
     const auto back = io::read_cloud(again).cloud;
-    CHECK(all_records(*back) == all_records(*whole));
+    CHECK(records_of(*back) == records_of(*whole));
     CHECK(back->stations().size() == whole->stations().size());
 
     // DisjointSets in memory too, and parted again.
     std::vector<std::shared_ptr<const cloud::PointCloud>> clouds;
     for (const auto& p : parts) clouds.push_back(p.cloud);
     const auto joined = io::joined_scans(clouds);
-    CHECK(all_records(*joined) == all_records(*whole));
+    CHECK(records_of(*joined) == records_of(*whole));
     CHECK(joined->records()->layout().head == whole->records()->layout().head);
     CHECK(joined->size() == whole->size());
     CHECK(io::has_several_scans(*joined));
@@ -86,7 +86,7 @@ void check_apart(const std::filesystem::path& file, const std::filesystem::path&
     if (clouds.size() < 3) return;
     std::vector<std::shared_ptr<const cloud::PointCloud>> rest(clouds.begin() + 2, clouds.end());
     rest.insert(rest.begin(), io::joined_scans({clouds[0], clouds[1]}));
-    CHECK(all_records(*io::joined_scans(rest)) == all_records(*whole));
+    CHECK(records_of(*io::joined_scans(rest)) == records_of(*whole));
 }
 
 }  // namespace

@@ -34,13 +34,13 @@ std::vector<Vec3> scattered(std::mt19937_64& dice, int n, Height&& z) {
     return p;
 }
 
-double ground(double x, double y) {
+double rolling(double x, double y) {
     return 0.5 * std::sin(x / 9) + 0.3 * std::cos(y / 7);
 }
 // A pit and a heap with steep edges; between them the ground of before.
 double pit_and_heap(double x, double y) {
     const double pit = std::hypot(x - 15, y - 20), heap = std::hypot(x - 38, y - 25);
-    return ground(x, y) - (pit < 9 ? 0.9 - 0.8 * pit / 9 : 0) + (heap < 10 ? 1.1 - heap / 10 : 0);
+    return rolling(x, y) - (pit < 9 ? 0.9 - 0.8 * pit / 9 : 0) + (heap < 10 ? 1.1 - heap / 10 : 0);
 }
 
 void disturb(mesh::TriMesh& m, const HeightSigma& s, std::mt19937_64& dice) {
@@ -55,7 +55,7 @@ std::array<double, 3> coverage(std::mt19937_64& dice, const HeightSigma& before,
     constexpr int kTrials = 200;
     std::array<int, 3> within{};
     for (int i = 0; i < kTrials; ++i) {
-        mesh::TriMesh b = built(scattered(dice, 1500, ground)),
+        mesh::TriMesh b = built(scattered(dice, 1500, rolling)),
                       a = built(scattered(dice, 1800, pit_and_heap));
         const Difference truth = measure::difference(b, a, {band, {}, {}});
         disturb(b, before, dice);
@@ -96,11 +96,11 @@ TEST_CASE("NoiseMakesCutAndFillTooLargeByAboutWhatIsSaid", "[property]") {
     std::mt19937_64 dice(seed);
     const HeightSigma before{.noise = 0.02}, after{.noise = 0.02};
     const auto swings = [](double x, double y) {
-        return ground(x, y) + 0.4 * std::sin(x / 4) * std::cos(y / 5);
+        return rolling(x, y) + 0.4 * std::sin(x / 4) * std::cos(y / 5);
     };
     double too_much = 0, said = 0;
     for (int i = 0; i < 60; ++i) {
-        mesh::TriMesh b = built(scattered(dice, 1500, ground)), a = built(scattered(dice, 1800, swings));
+        mesh::TriMesh b = built(scattered(dice, 1500, rolling)), a = built(scattered(dice, 1800, swings));
         const Difference truth = measure::difference(b, a);
         disturb(b, before, dice);
         disturb(a, after, dice);

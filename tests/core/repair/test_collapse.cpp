@@ -26,7 +26,7 @@ Corner corner(const Vec3& v) {
     return {v.x, v.y, v.z};
 }
 
-std::set<Corner> places(const mesh::TriMesh& m) {
+std::set<Corner> corner_set(const mesh::TriMesh& m) {
     std::set<Corner> all;
     for (const auto& t : m.triangles)
         for (const std::uint32_t v : t) all.insert(corner(m.vertices[v]));
@@ -86,7 +86,7 @@ TEST_CASE("ClosingEdgesUpKeepsTheKindOfTheSurface", "[repair]") {
         CHECK(out.triangles.size() <= m.triangles.size());
         CHECK(euler(out) == euler(m));
         CHECK(test::rims_of(out).size() == test::rims_of(m).size());
-        const std::set<Corner> before = places(m), after = places(out);
+        const std::set<Corner> before = corner_set(m), after = corner_set(out);
         CHECK(std::includes(before.begin(), before.end(), after.begin(), after.end()));
         if (lock)
             for (const auto& rim : test::rims_of(m))

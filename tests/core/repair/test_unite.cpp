@@ -22,7 +22,7 @@ namespace {
 
 using test::add;
 
-std::set<std::array<double, 9>> places(const mesh::TriMesh& m) {
+std::set<std::array<double, 9>> corner_places(const mesh::TriMesh& m) {
     std::set<std::array<double, 9>> out;
     for (const auto& t : m.triangles) {
         std::array<double, 9> c{};
@@ -49,7 +49,7 @@ TEST_CASE("TwoBlocksThatPassThroughEachOtherHaveTheVolumeOfTheirUnion", "[repair
     const double inner = 0.404 * 0.396 * (1 - 0.571), second = 0.404 * 0.396 * 1.258;
     CHECK(mesh::signed_volume(s.mesh) == Approx(1 + second - inner).epsilon(1e-12));
     // What was not cut is there to the bit, and counted so.
-    const auto was = places(m), now = places(s.mesh);
+    const auto was = corner_places(m), now = corner_places(s.mesh);
     std::size_t kept = 0;
     for (const auto& t : now) kept += was.contains(t);
     CHECK(s.made == now.size() - kept);

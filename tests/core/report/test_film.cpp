@@ -18,7 +18,7 @@ using namespace pristine::report;
 
 namespace {
 
-Material material(const site::SitePtr& s) {
+Material film_material(const site::SitePtr& s) {
     Material m;
     m.site = s;
     m.program = "test";
@@ -52,7 +52,7 @@ std::size_t covered(const Image& i) {
 }  // namespace
 
 TEST_CASE("AStillHasItsSizeAndClearGroundWhereNothingIs") {
-    const Material m = material(one_cloud());
+    const Material m = film_material(one_cloud());
     StillLook look = small_look();
     const Image full = still(m, look);
     CHECK(full.width == 320);
@@ -69,11 +69,11 @@ TEST_CASE("AStillHasItsSizeAndClearGroundWhereNothingIs") {
     CHECK(covered(still(m, look)) > 100);
     look.width = 3;
     CHECK_THROWS_AS(still(m, look), Error);
-    CHECK_THROWS_AS(still(material(std::make_shared<site::Site>()), small_look()), Error);
+    CHECK_THROWS_AS(still(film_material(std::make_shared<site::Site>()), small_look()), Error);
 }
 
 TEST_CASE("APairHasBeforeAtTheLeft") {
-    const Material m = material(one_cloud());
+    const Material m = film_material(one_cloud());
     StillLook look = small_look();
     look.legend = false;
     const Image pair = before_and_after(m, look);
@@ -88,7 +88,7 @@ TEST_CASE("APairHasBeforeAtTheLeft") {
 
 TEST_CASE("AFilmHasItsFramesInAFolderOrInOneFile") {
     const test::TemporaryFolder folder;
-    const Material m = material(one_cloud());
+    const Material m = film_material(one_cloud());
     FilmSpec spec;
     spec.look = small_look();
     spec.frames = 8;
@@ -128,7 +128,7 @@ TEST_CASE("AFilmHasItsFramesInAFolderOrInOneFile") {
 
 TEST_CASE("APageForTheClientKeepsItsSizeAndNothingOfItEndsTheScript") {
     const site::SitePtr s = one_cloud();
-    const Material m = material(s);
+    const Material m = film_material(s);
     const Report r = compose(m, with_parts(proposed(*s), {"removed"}));
     const ClientPage page = client_page(m, r, {5, true});
     CHECK(page.html.size() < 5'300'000);
@@ -147,7 +147,7 @@ TEST_CASE("APageForTheClientKeepsItsSizeAndNothingOfItEndsTheScript") {
     auto large = std::make_shared<site::Site>();
     const site::SitePtr many =
         site::add_cloud(*large, test::random_cloud(600'000, test::Shape::Terrain, 4), "a", "x");
-    const Material big = material(many);
+    const Material big = film_material(many);
     const ClientPage thin = client_page(big, compose(big, with_parts(proposed(*many), {"site"})), {5, true});
     CHECK(thin.size.points < 400'000);
     CHECK(thin.size.points > 200'000);

@@ -62,7 +62,7 @@ std::vector<double> dark_in_row(const Grey& g, int y, int from, int to, int leas
     return out;
 }
 
-Material material(const site::SitePtr& s) {
+Material sheet_material(const site::SitePtr& s) {
     Material m;
     m.site = s;
     m.program = "Pristine Cloud test";
@@ -91,7 +91,7 @@ TEST_CASE("ASheetIsTrueToScaleInThePdf") {
             SheetSetup setup;
             setup.part.kind = "plan";
             if (scale > 0) setup.part.numbers["scale"] = scale;
-            Material m = material(s);
+            Material m = sheet_material(s);
             m.draw = nullptr;  // lines alone
             const auto sheets = sheets_of(m, setup);
             REQUIRE(sheets.size() == 1);
@@ -128,7 +128,7 @@ TEST_CASE("ASheetThatDoesNotFitSaysWhichScaleDoes") {
     setup.part.kind = "plan";
     setup.part.numbers["scale"] = 20;
     try {
-        (void)sheets_of(material(s), setup);
+        (void)sheets_of(sheet_material(s), setup);
         FAIL("it fits");
     } catch (const Error& e) {
         CHECK(std::string(e.what()).find("1:20 ") != std::string::npos);
@@ -138,13 +138,13 @@ TEST_CASE("ASheetThatDoesNotFitSaysWhichScaleDoes") {
         REQUIRE(text.find(" does.", at) != std::string::npos);
         const int named = std::stoi(text.substr(at + 2));
         setup.part.numbers["scale"] = named;
-        CHECK(sheets_of(material(s), setup).front().scale == named);
+        CHECK(sheets_of(sheet_material(s), setup).front().scale == named);
         const auto& scales = round_scales();
         setup.part.numbers["scale"] = *(std::find(scales.begin(), scales.end(), named) - 1);
-        CHECK_THROWS_AS(sheets_of(material(s), setup), Error);
+        CHECK_THROWS_AS(sheets_of(sheet_material(s), setup), Error);
     }
     setup.part.kind = "ledger";
-    CHECK_THROWS_AS(sheets_of(material(s), setup), Error);
+    CHECK_THROWS_AS(sheets_of(sheet_material(s), setup), Error);
 }
 
 TEST_CASE("EveryKindOfSheetCanBeDrawn") {
@@ -158,7 +158,7 @@ TEST_CASE("EveryKindOfSheetCanBeDrawn") {
         setup.part = with_parts(all, {kind}).parts.front();
         setup.title = "Blatt " + kind;
         setup.page.size = "A4";
-        const auto sheets = sheets_of(material(s), setup);
+        const auto sheets = sheets_of(sheet_material(s), setup);
         REQUIRE_FALSE(sheets.empty());
         CHECK((sheets[0].scale > 0) == (kind != "view"));
         for (const char* ending : {"pdf", "svg", "png", "dxf"})
@@ -175,7 +175,7 @@ TEST_CASE("TheDxfOfAPlanHoldsItsLinesAtTheirPlacesInLayersByRole") {
     const site::SitePtr s = with_square("m", 20);
     SheetSetup setup;
     setup.part.kind = "plan";
-    Material m = material(s);
+    Material m = sheet_material(s);
     m.draw = nullptr;
     write_sheets(sheets_of(m, setup), {}, folder / "s.dxf", false, {}, 1);
     bool found = false;
@@ -220,7 +220,8 @@ TEST_CASE("PaintedTrianglesAreThoseOfThePlainWay", "[property]") {
 TEST_CASE("AGroundPictureLiesWhereItsWorldFileSays") {
     const test::TemporaryFolder folder;
     const site::SitePtr s = with_square("m", 20);
-    const GroundPictureSize size = write_ground_picture(material(s), {{}, 0.02}, folder / "g.tif", false);
+    const GroundPictureSize size =
+        write_ground_picture(sheet_material(s), {{}, 0.02}, folder / "g.tif", false);
     CHECK(size.columns == 3000);  // more than a tile
     CHECK(size.rows == 2000);
     const io::PlacedPixels back = io::read_orthophoto_here(folder / "g.tif", 100'000'000, Progress::none());
@@ -235,6 +236,6 @@ TEST_CASE("AGroundPictureLiesWhereItsWorldFileSays") {
     std::size_t there = 0;
     for (const std::uint32_t p : back.pixels.argb) there += p >> 24 ? 1 : 0;
     CHECK(there > back.pixels.argb.size() * 99 / 100);
-    CHECK_THROWS_AS(write_ground_picture(material(s), {{}, 1e-5}, folder / "h.tif", false), Error);
+    CHECK_THROWS_AS(write_ground_picture(sheet_material(s), {{}, 1e-5}, folder / "h.tif", false), Error);
     CHECK_FALSE(std::filesystem::exists(folder / "h.tif"));
 }

@@ -30,7 +30,7 @@ class FileLimit {
     rlimit before_{};
 };
 
-ElementSet random_members(std::uint64_t size, std::uint64_t n, std::mt19937_64& dice) {
+ElementSet some_members(std::uint64_t size, std::uint64_t n, std::mt19937_64& dice) {
     ElementSet s(size);
     for (std::uint64_t i = 0; i < n; ++i) s.insert(dice() % size);
     return s;
@@ -53,7 +53,7 @@ TEST_CASE("AFullDiskLosesNothingThatWasReported") {
         auto p = Project::open(f / "a.pristine");
         h = p->load();
         const std::uint64_t before = h.current().number;
-        h.commit(site::select(*h.now(), random_members(n, 40'000, dice), Combine::New), "Select");
+        h.commit(site::select(*h.now(), some_members(n, 40'000, dice), Combine::New), "Select");
         bool written = false;
         {
             const FileLimit limit(room * 60'000 + 1000);
@@ -85,8 +85,8 @@ TEST_CASE("TheJournalStopsReportsAndTriesAgain") {
     REQUIRE(j.flush());
     {
         const FileLimit limit(1000);
-        j.commit(h.commit(site::select(*h.now(), random_members(n, 40'000, dice), Combine::New), "One"));
-        j.commit(h.commit(site::select(*h.now(), random_members(n, 40'000, dice), Combine::New), "Two"));
+        j.commit(h.commit(site::select(*h.now(), some_members(n, 40'000, dice), Combine::New), "One"));
+        j.commit(h.commit(site::select(*h.now(), some_members(n, 40'000, dice), Combine::New), "Two"));
         CHECK_FALSE(j.flush());
         CHECK(j.status().safe == 1);
         CHECK(j.status().waiting == 2);

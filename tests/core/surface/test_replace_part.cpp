@@ -23,7 +23,7 @@ namespace {
 
 constexpr Vec3 kAt{4'412'300, 5'218'930, 58};
 
-std::vector<Vec3> ground(std::mt19937_64& dice, std::size_t n, double tilt = 0.1) {
+std::vector<Vec3> tilted_ground(std::mt19937_64& dice, std::size_t n, double tilt = 0.1) {
     std::uniform_real_distribution<double> u(0, 1);
     std::vector<Vec3> p;
     for (std::size_t i = 0; i < n; ++i) {
@@ -70,7 +70,7 @@ TEST_CASE("APartIsMadeAnewAndTheRestStaysToTheBit", "[surface][property]") {
     std::mt19937_64 dice(21);
     for (int round = 0; round < 30; ++round) {
         Definition d;
-        d.points = ground(dice, 400);
+        d.points = tilted_ground(dice, 400);
         const mesh::TriMesh before = build(d).mesh;
         Patch patch;
         patch.outline = star(dice, 40, 30, 18, 5 + round % 9);
@@ -114,7 +114,7 @@ TEST_CASE("APartIsMadeAnewAndTheRestStaysToTheBit", "[surface][property]") {
 TEST_CASE("APatchWithoutLinesIsFlatBetweenItsOutline", "[surface]") {
     std::mt19937_64 dice(4);
     Definition d;
-    d.points = ground(dice, 300);
+    d.points = tilted_ground(dice, 300);
     const mesh::TriMesh bare = build(d).mesh;
     d.points.push_back(kAt + Vec3{40, 30, 30});  // a heap on a plane
     d.points.push_back(kAt + Vec3{41, 31, 30});
@@ -129,7 +129,7 @@ TEST_CASE("APatchWithoutLinesIsFlatBetweenItsOutline", "[surface]") {
 TEST_CASE("OutlinesThatCannotBeReplacedAreRefusedWithTheReason", "[surface]") {
     std::mt19937_64 dice(4);
     Definition d;
-    d.points = ground(dice, 300);
+    d.points = tilted_ground(dice, 300);
     const mesh::TriMesh m = build(d).mesh;
     const auto refused = [&](const Patch& p, const char* why) {
         try {
@@ -153,7 +153,7 @@ TEST_CASE("APatchIsPartOfWhatASurfaceIsBuiltFromAndFollowsItsLines", "[site]") {
     std::mt19937_64 dice(12);
     // A surface as it came from a file: its own triangles are kept.
     Definition d;
-    d.points = ground(dice, 300);
+    d.points = tilted_ground(dice, 300);
     const auto c = cloud::cloud_of_triangles(build(d).mesh, {"m", "", true, {}, {}});
     SitePtr s = add_cloud(Site(), c, "Surface 2026-11-03", "surface.xml");
     CHECK(s->items[0]->date == "2026-11-03");
@@ -201,7 +201,7 @@ TEST_CASE("DatesAreFoundInNamesAndNonsenseIsRefused", "[site]") {
     CHECK(date_in("2026-1103").empty());
     std::mt19937_64 dice(1);
     Definition d;
-    d.points = ground(dice, 20);
+    d.points = tilted_ground(dice, 20);
     const SitePtr s =
         add_cloud(Site(), cloud::cloud_of_triangles(build(d).mesh, {"m", "", true, {}, {}}), "A", "");
     CHECK(set_date(*s, s->items[0]->id, "2026-11-25")->items[0]->date == "2026-11-25");

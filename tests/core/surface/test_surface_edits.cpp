@@ -22,7 +22,7 @@ using namespace pristine::site;
 
 namespace {
 
-constexpr Vec3 kAt{4'412'300, 5'218'930, 58};
+constexpr Vec3 kEditsAt{4'412'300, 5'218'930, 58};
 constexpr double kTolerance = 0.1;
 
 // Heights on a grid of 1/1024, so that no sum depends on its order; some places have two heights.
@@ -32,7 +32,7 @@ std::vector<Vec3> ground(std::mt19937_64& dice, std::size_t n) {
     std::vector<Vec3> p;
     for (std::size_t i = 0; i < n; ++i) {
         const double x = fine(80 * u(dice)), y = fine(60 * u(dice));
-        p.push_back(kAt + Vec3{x, y, fine(std::sin(0.1 * x) + 0.05 * y)});
+        p.push_back(kEditsAt + Vec3{x, y, fine(std::sin(0.1 * x) + 0.05 * y)});
         if (i % 25 == 0) p.push_back(p.back() + Vec3{0, 0, 0.25});
     }
     return p;
@@ -113,7 +113,7 @@ ElementSet round_vertex(const Item& item, const Vec3& place) {
 ElementSet disc(const Item& item, const Vec3& middle, double r) {
     ElementSet set(item.cloud->size());
     for (std::uint64_t e = 0; e < item.cloud->size(); ++e) {
-        const Vec3 p = item.cloud->position(e) - kAt - middle;
+        const Vec3 p = item.cloud->position(e) - kEditsAt - middle;
         if (std::hypot(p.x, p.y) < r) set.insert(e);
     }
     return set;
@@ -124,7 +124,7 @@ Line ring(double x, double y, double r, const std::string& name) {
     l.name = name;
     l.closed = true;
     for (int k = 0; k < 8; ++k)
-        l.points.push_back(kAt + Vec3{x + r * std::cos(0.7854 * k), y + r * std::sin(0.7854 * k), 3});
+        l.points.push_back(kEditsAt + Vec3{x + r * std::cos(0.7854 * k), y + r * std::sin(0.7854 * k), 3});
     return l;
 }
 
@@ -167,7 +167,7 @@ TEST_CASE("ALiftedChangeIsAsIfItHadNeverBeen", "[site]") {
                 }
                 default:
                     const Edited e = without_points(
-                        *item, round_vertex(*item, kAt + Vec3{10 + 60 * u(dice), 10 + 40 * u(dice), 0}));
+                        *item, round_vertex(*item, kEditsAt + Vec3{10 + 60 * u(dice), 10 + 40 * u(dice), 0}));
                     // A corner of a part is no point of the definition.
                     if (e.source) s = changed(*s, id, e, "Wrong point");
             }
@@ -211,7 +211,7 @@ TEST_CASE("TwoDropsOfOnePlaceHoldEachByItself", "[site]") {
     std::uint64_t id = 0;
     SitePtr s = built(dice, id);
     const std::multiset<Triangle> whole = triangles(*s, id);
-    const Vec3 place = kAt + Vec3{40, 30, 0};
+    const Vec3 place = kEditsAt + Vec3{40, 30, 0};
     s = changed(*s, id, without_points(*s->item(id), round_vertex(*s->item(id), place)), "First");
     const std::multiset<Triangle> without = triangles(*s, id);
     const std::uint32_t first = s->item(id)->ledger.back().edit;
@@ -270,7 +270,7 @@ TEST_CASE("ChangesOfABuildComeBackFromAProject", "[site]") {
     s = put_lines(*s, {ring(20, 20, 8, "one")});
     s = changed(*s, id, with_patch(*s->item(id)->source, *s->lines[0], {}), "Part");
     s = toggled(*s, id, {s->item(id)->ledger.back().edit}, false);
-    s = changed(*s, id, without_points(*s->item(id), round_vertex(*s->item(id), kAt + Vec3{50, 40, 0})),
+    s = changed(*s, id, without_points(*s->item(id), round_vertex(*s->item(id), kEditsAt + Vec3{50, 40, 0})),
                 "Point");
     s = changed(*s, id, with_limits(*s->item(id)->source, {9, 0, 0}), "Limits");
     const SurfaceSource back = unpacked_source(packed(*s->item(id)->source));

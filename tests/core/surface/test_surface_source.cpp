@@ -17,14 +17,14 @@ using namespace pristine::site;
 
 namespace {
 
-constexpr Vec3 kAt{4'412'300, 5'218'930, 58};
+constexpr Vec3 kSourceAt{4'412'300, 5'218'930, 58};
 
 std::vector<Vec3> some_ground(std::mt19937_64& dice, std::size_t n) {
     std::uniform_real_distribution<double> u(0, 1);
     std::vector<Vec3> p;
     for (std::size_t i = 0; i < n; ++i) {
         const double x = 80 * u(dice), y = 60 * u(dice);
-        p.push_back(kAt + Vec3{x, y, std::sin(0.1 * x) + 0.05 * y});
+        p.push_back(kSourceAt + Vec3{x, y, std::sin(0.1 * x) + 0.05 * y});
     }
     return p;
 }
@@ -43,7 +43,7 @@ ElementSet within(const Item& item, double x, double y, double r) {
     ElementSet set(item.cloud->size());
     std::vector<PageBits> bits(item.cloud->page_count());
     for (std::uint64_t e = 0; e < item.cloud->size(); ++e) {
-        const Vec3 p = item.cloud->position(e) - kAt;
+        const Vec3 p = item.cloud->position(e) - kSourceAt;
         if (std::hypot(p.x - x, p.y - y) < r) bits[e / kPageSize].set(e % kPageSize);
     }
     for (std::size_t p = 0; p < bits.size(); ++p) set.set_page(p, bits[p]);
@@ -124,8 +124,8 @@ TEST_CASE("GuardsKeptSelectionsAndHiddenTrianglesAreBuiltAgainToo") {
                  kept = area(before, *before.kept[0].elements), hidden = area(before, *before.hidden);
     CHECK(hidden > 50);
     SurfaceSource source = *before.source;
-    source.definition.points.push_back(kAt + Vec3{50, 40, 9});
-    source.definition.points.push_back(kAt + Vec3{21, 20, 9});
+    source.definition.points.push_back(kSourceAt + Vec3{50, 40, 9});
+    source.definition.points.push_back(kSourceAt + Vec3{21, 20, 9});
     s = replace_surface(*s, id, rebuild(before, source));
     const Item& now = *s->item(id);
     CHECK(area(now, *now.guards[0].elements) == Approx(guarded).epsilon(1e-9));
@@ -138,7 +138,7 @@ TEST_CASE("ADroppedPointTakesItsSpikeAlong") {
     std::mt19937_64 dice(6);
     surface::Definition d;
     d.points = some_ground(dice, 200);
-    d.points.push_back(kAt + Vec3{40, 30, 25});  // a rod height typed wrongly
+    d.points.push_back(kSourceAt + Vec3{40, 30, 25});  // a rod height typed wrongly
     SitePtr s = site_of(d);
     const std::uint64_t id = s->items[0]->id;
     const ItemPtr held = s->item(id);
@@ -149,12 +149,12 @@ TEST_CASE("ADroppedPointTakesItsSpikeAlong") {
     const mesh::TriMesh& m = *item.cloud->triangles();
     for (std::size_t t = 0; t < m.triangles.size(); ++t)
         for (const std::uint32_t v : m.triangles[t])
-            if (m.vertices[v].z > kAt.z + 20) bits.set(t);
+            if (m.vertices[v].z > kSourceAt.z + 20) bits.set(t);
     round.set_page(0, bits);
     const Edited dropped = without_points(item, round);
     CHECK(dropped.count == 1);
     s = replace_surface(*s, id, rebuild(item, *dropped.source));
-    for (const Vec3& v : s->item(id)->cloud->triangles()->vertices) CHECK(v.z < kAt.z + 10);
+    for (const Vec3& v : s->item(id)->cloud->triangles()->vertices) CHECK(v.z < kSourceAt.z + 10);
     Item foreign = item;
     foreign.source = nullptr;
     CHECK_THROWS_AS(without_points(foreign, round), Error);
@@ -164,15 +164,15 @@ TEST_CASE("WhatASurfaceWasBuiltFromIsStoredAndFollowsItsLines") {
     std::mt19937_64 dice(9);
     SurfaceSource s;
     s.definition.points = some_ground(dice, 50);
-    s.definition.breaklines = {{"toe", {kAt, kAt + Vec3{5, 5, 1}}, false}};
-    s.definition.boundary = {{kAt, kAt + Vec3{80, 0, 0}, kAt + Vec3{80, 60, 0}}};
+    s.definition.breaklines = {{"toe", {kSourceAt, kSourceAt + Vec3{5, 5, 1}}, false}};
+    s.definition.boundary = {{kSourceAt, kSourceAt + Vec3{80, 0, 0}, kSourceAt + Vec3{80, 60, 0}}};
     s.definition.boundary_edges = surface::Edges::Whole;
     s.definition.duplicates = surface::Duplicates::Lowest;
     s.definition.crossings = surface::Crossings::Later;
     s.definition.limits = {5, 6, 170};
     s.breakline_ids = {3};
     s.boundary_ids = {4};
-    s.areas[7] = {{kAt, kAt + Vec3{1, 0, 0}, kAt + Vec3{0, 1, 0}}};
+    s.areas[7] = {{kSourceAt, kSourceAt + Vec3{1, 0, 0}, kSourceAt + Vec3{0, 1, 0}}};
     const SurfaceSource back = unpacked_source(packed(s));
     CHECK(back.definition.points == s.definition.points);
     CHECK(back.definition.breaklines[0].points == s.definition.breaklines[0].points);
@@ -195,5 +195,5 @@ TEST_CASE("WhatASurfaceWasBuiltFromIsStoredAndFollowsItsLines") {
     site.lines[0] = std::make_shared<Line>(toe);
     const SourcePtr moved = with_lines_of(s, site);
     REQUIRE(moved);
-    CHECK(moved->definition.breaklines[0].points[1].z == Approx(kAt.z + 3));
+    CHECK(moved->definition.breaklines[0].points[1].z == Approx(kSourceAt.z + 3));
 }

@@ -22,11 +22,11 @@ using Height = std::function<double(double, double)>;
 
 // Points on land of kSide metres, and what stands on it; coordinates from the corner of the site.
 constexpr double kSide = 60;
-struct Land {
+struct Steps {
     std::vector<demo::TrialPoint> points;
     std::mt19937_64 dice;
 
-    explicit Land(std::uint64_t seed) : dice(seed) {}
+    explicit Steps(std::uint64_t seed) : dice(seed) {}
     double any(double lo, double hi) { return std::uniform_real_distribution<double>(lo, hi)(dice); }
     void point(double x, double y, double z) { points.push_back({{x, y, z}, {}}); }
     void ground(const Height& height, int n = 90'000) {
@@ -147,7 +147,7 @@ TEST_CASE("ARectangleHoldsItsCellsHoweverTurned") {
 TEST_CASE("SamplesLieInTheirCellsAndAscend") {
     const std::uint64_t seed = test::seed_for("gathered");
     CAPTURE(seed);
-    Land land(seed);
+    Steps land(seed);
     land.ground([](double x, double y) { return 0.1 * x - 0.05 * y; });
     const auto cloud = land.cloud();
     const Grid g = grid_after(Up::Gather, *cloud);
@@ -182,7 +182,7 @@ TEST_CASE("SamplesLieInTheirCellsAndAscend") {
 TEST_CASE("APointBelowTheGroundIsNoHeightOfItsCell") {
     const std::uint64_t seed = test::seed_for("below");
     CAPTURE(seed);
-    Land land(seed);
+    Steps land(seed);
     land.ground([](double, double) { return 0.0; });
     std::vector<Middle> wells;
     for (int k = 0; k < 25; ++k) {
@@ -199,7 +199,7 @@ TEST_CASE("APointBelowTheGroundIsNoHeightOfItsCell") {
 }
 
 TEST_CASE("PointsThatAreOutMakeNoGround") {
-    Land land(7);
+    Steps land(7);
     land.ground([](double, double) { return 0.0; });
     const auto cloud = land.cloud();
     Grid g;
@@ -211,7 +211,7 @@ TEST_CASE("PointsThatAreOutMakeNoGround") {
 TEST_CASE("CellsLieInTheSamePlacesWhateverElseThereIs") {
     const std::uint64_t seed = test::seed_for("places");
     CAPTURE(seed);
-    Land land(seed);
+    Steps land(seed);
     land.ground([](double x, double) { return 0.02 * x; });
     const terrain::Options options{.cell = 0.5};
     const Grid small = grid_after(Up::Gather, *land.cloud(), options);
@@ -238,7 +238,7 @@ TEST_CASE("CellsLieInTheSamePlacesWhateverElseThereIs") {
 TEST_CASE("AHillsideLiesOnItsTrendSurface") {
     const std::uint64_t seed = test::seed_for("hillside");
     CAPTURE(seed);
-    Land land(seed);
+    Steps land(seed);
     const double a = land.any(-0.6, 0.6), b = land.any(-0.6, 0.6);
     CAPTURE(a, b);
     land.ground([&](double x, double y) { return a * x + b * y; });
@@ -251,7 +251,7 @@ TEST_CASE("AHillsideLiesOnItsTrendSurface") {
 }
 
 TEST_CASE("AThingStandsAboveTheTrendSurfaceByItsHeight") {
-    Land land(11);
+    Steps land(11);
     land.ground([](double x, double) { return 0.3 * x; });
     land.thing(25, 25, 8, 8, 0.3 * 29 + 5);
     const Grid g = grid_after(Up::Trend, *land.cloud());
@@ -267,7 +267,7 @@ TEST_CASE("AThingStandsAboveTheTrendSurfaceByItsHeight") {
 TEST_CASE("ThingsAreTakenOffAndGroundStays") {
     const std::uint64_t seed = test::seed_for("things");
     CAPTURE(seed);
-    Land land(seed);
+    Steps land(seed);
     const double slope = land.any(-0.4, 0.4);
     CAPTURE(slope);
     land.ground([&](double x, double) { return slope * x; });
@@ -285,7 +285,7 @@ TEST_CASE("ThingsAreTakenOffAndGroundStays") {
 }
 
 TEST_CASE("ATerraceIsGroundOnBothLevels") {
-    Land land(13);
+    Steps land(13);
     land.ground([](double x, double) { return x < 30 ? 0.0 : 4.0; });
     const Grid g = grid_after(Up::Planes, *land.cloud());
     CHECK(share_in(g, 3, 3, 28, 57, is_ground) > 0.99);
@@ -301,7 +301,7 @@ TEST_CASE("ATerraceIsGroundOnBothLevels") {
 }
 
 TEST_CASE("AThingLargerThanTheLargestIsGround") {
-    Land land(17);
+    Steps land(17);
     land.ground([](double, double) { return 0.0; });
     land.thing(20, 20, 12, 12, 3);
     const auto cloud = land.cloud();
@@ -312,7 +312,7 @@ TEST_CASE("AThingLargerThanTheLargestIsGround") {
 }
 
 TEST_CASE("WhatHangsInTheAirIsTakenOff") {
-    Land land(19);
+    Steps land(19);
     // Nothing was seen round the bird: a gap wider than any object.
     land.ground([](double, double) { return 0.0; });
     std::erase_if(land.points,
@@ -332,7 +332,7 @@ TEST_CASE("WhatHangsInTheAirIsTakenOff") {
 TEST_CASE("PlanesOfGroundAreThoseOfTheLand") {
     const std::uint64_t seed = test::seed_for("planes");
     CAPTURE(seed);
-    Land land(seed);
+    Steps land(seed);
     const double a = land.any(-0.5, 0.5), b = land.any(-0.5, 0.5);
     CAPTURE(a, b);
     land.ground([&](double x, double y) { return a * x + b * y; });
@@ -355,7 +355,7 @@ TEST_CASE("PlanesOfGroundAreThoseOfTheLand") {
 }
 
 TEST_CASE("AFaceOfWhichNobodySawTheTopIsGroundAndAShortWallIsNot") {
-    Land land(23);
+    Steps land(23);
     // Below the face is level ground; behind it nothing was seen.
     for (int i = 0; i < 60'000; ++i) land.point(land.any(0, 50), land.any(0, 30), 0);
     for (double x = 2; x < 48; x += 0.05)
@@ -376,7 +376,7 @@ TEST_CASE("AFaceOfWhichNobodySawTheTopIsGroundAndAShortWallIsNot") {
 }
 
 TEST_CASE("EachStepCanBeCancelled") {
-    Land land(29);
+    Steps land(29);
     land.ground([](double, double) { return 0.0; });
     const auto cloud = land.cloud();
     Progress stopped;

@@ -19,7 +19,7 @@ using namespace pristine::tunnel;
 
 namespace {
 
-constexpr double kPi = std::numbers::pi, kLength = 20;
+constexpr double kStraight = std::numbers::pi, kDesignTunnel = 20;
 constexpr Vec3 kAt{412300, 5218930, 58};
 
 // A straight tunnel to the north of a radius that may change with angle (0 up, to the right) and chainage.
@@ -28,8 +28,8 @@ std::shared_ptr<const cloud::PointCloud> tube(const std::function<double(double,
     list.name = "Tunnel";
     for (int i = 0; i <= 400; ++i)
         for (int k = 0; k < 500; ++k) {
-            const double s = kLength * i / 400, a = -kPi + 2 * kPi * (k + 0.5 * (i % 2)) / 500,
-                         r = radius(a, s);
+            const double s = kDesignTunnel * i / 400,
+                         a = -kStraight + 2 * kStraight * (k + 0.5 * (i % 2)) / 500, r = radius(a, s);
             list.points.push_back(kAt + Vec3{r * std::sin(a), s, r * std::cos(a)});
         }
     return io::cloud_of_points(list, cloud::Reference{"m", {}, {}});
@@ -38,7 +38,7 @@ std::shared_ptr<const cloud::PointCloud> tube(const std::function<double(double,
 Lining lining_of(const cloud::PointCloud& c) {
     Options o;
     o.spacing = 0.25;
-    return Lining(c, ElementSet::all(c.size()), {kAt, kAt + Vec3{0, kLength, 0}}, o);
+    return Lining(c, ElementSet::all(c.size()), {kAt, kAt + Vec3{0, kDesignTunnel, 0}}, o);
 }
 
 // The farthest meeting of a ray with a polygon.
@@ -69,7 +69,7 @@ TEST_CASE("OverAndUnderbreakAreThoseOfManyRays", "[tunnel]") {
         const Lining lining = lining_of(*cloud);
         DesignProfile design;
         for (int k = 0; k < 40; ++k) {
-            const double a = 2 * kPi * k / 40, r = 3 + 0.08 * std::cos(2 * a) - 0.02;
+            const double a = 2 * kStraight * k / 40, r = 3 + 0.08 * std::cos(2 * a) - 0.02;
             design.corners.push_back({r * std::sin(a), r * std::cos(a)});
         }
         if (round == 1) std::reverse(design.corners.begin(), design.corners.end());
@@ -82,9 +82,9 @@ TEST_CASE("OverAndUnderbreakAreThoseOfManyRays", "[tunnel]") {
         for (const Section& s : sections) {
             areas.push_back({0, 0});
             for (int k = 0; k < kRays; ++k) {
-                const double a = -kPi + 2 * kPi * (k + 0.5) / kRays, l = reach(s.corners, a),
+                const double a = -kStraight + 2 * kStraight * (k + 0.5) / kRays, l = reach(s.corners, a),
                              d = reach(design.corners, a);
-                areas.back()[l > d ? 0 : 1] += 0.5 * std::fabs(l * l - d * d) * 2 * kPi / kRays;
+                areas.back()[l > d ? 0 : 1] += 0.5 * std::fabs(l * l - d * d) * 2 * kStraight / kRays;
             }
         }
         for (std::size_t k = 0; k + 1 < sections.size(); ++k) {
@@ -110,7 +110,8 @@ TEST_CASE("ARoundTunnelBreaksOutByARing", "[tunnel]") {
     const auto circle = [](double r) {
         DesignProfile p;
         for (int k = 0; k < 720; ++k)
-            p.corners.push_back({r * std::sin(2 * kPi * k / 720), r * std::cos(2 * kPi * k / 720)});
+            p.corners.push_back(
+                {r * std::sin(2 * kStraight * k / 720), r * std::cos(2 * kStraight * k / 720)});
         return p;
     };
     const auto sum = [&](const DesignProfile& p) {
@@ -123,10 +124,10 @@ TEST_CASE("ARoundTunnelBreaksOutByARing", "[tunnel]") {
         return all;
     };
     const BreakInterval wide = sum(circle(2.9)), narrow = sum(circle(3.2));
-    CHECK(wide.over == Approx(kPi * (9 - 2.9 * 2.9) * kLength).epsilon(0.01));
+    CHECK(wide.over == Approx(kStraight * (9 - 2.9 * 2.9) * kDesignTunnel).epsilon(0.01));
     CHECK(wide.under == Approx(0).margin(1e-6));
     CHECK(wide.most_over == Approx(0.1).margin(0.005));
-    CHECK(narrow.under == Approx(kPi * (3.2 * 3.2 - 9) * kLength).epsilon(0.01));
+    CHECK(narrow.under == Approx(kStraight * (3.2 * 3.2 - 9) * kDesignTunnel).epsilon(0.01));
     CHECK(narrow.over == Approx(0).margin(1e-6));
     CHECK(narrow.most_under == Approx(0.2).margin(0.005));
     // A profile that does not go round the line.

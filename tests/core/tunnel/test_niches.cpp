@@ -18,7 +18,7 @@ using demo::Truth;
 
 namespace {
 
-constexpr double kPi = std::numbers::pi, kLength = 20;
+constexpr double kHalfTurn = std::numbers::pi, kNicheTunnel = 20;
 using Corner = std::array<double, 2>;  // across, up
 
 enum class Form { Horseshoe, Box, Egg };
@@ -30,7 +30,7 @@ std::vector<Corner> form_of(Form form, std::mt19937_64& dice) {
     if (form == Form::Egg) {
         const double half = 1 + 1.2 * u(dice);
         for (int i = 0; i < 2000; ++i) {
-            const double a = 2 * kPi * i / 2000, r = half * (1.175 + 0.175 * std::sin(a));
+            const double a = 2 * kHalfTurn * i / 2000, r = half * (1.175 + 0.175 * std::sin(a));
             p.push_back({r * std::cos(a) * (1 - 0.12 * std::sin(a)), 1.6 * half + 1.25 * r * std::sin(a)});
         }
         return p;
@@ -40,7 +40,7 @@ std::vector<Corner> form_of(Form form, std::mt19937_64& dice) {
     p = {{-half, 0}, {half, 0}, {half, wall}};
     if (form == Form::Horseshoe)
         for (int i = 1; i < 400; ++i)
-            p.push_back({half * std::cos(kPi * i / 400), wall + half * std::sin(kPi * i / 400)});
+            p.push_back({half * std::cos(kHalfTurn * i / 400), wall + half * std::sin(kHalfTurn * i / 400)});
     p.push_back({-half, wall});
     return p;
 }
@@ -102,23 +102,24 @@ struct Trial {
         constexpr int kPoints = 200'000;
         for (int i = 0; i < kPoints; ++i) {
             const auto [p, out] = wall.at(all * u(dice));
-            const double y = kLength * u(dice);
+            const double y = kNicheTunnel * u(dice);
             const bool in = p[0] > 0.3 && std::fabs(y - n.middle) < n.half && p[1] > n.low && p[1] < n.high;
             add(p[0] + (in ? n.depth : 0), y, p[1], Truth::Ground);
         }
-        add_sides(n, wall, kPoints / (all * kLength), dice, add);
+        add_sides(n, wall, kPoints / (all * kNicheTunnel), dice, add);
         // Two pipes along the wall, across the niche.
         const double radius = 0.05 + 0.06 * u(dice), off = 0.2 + 0.15 * u(dice);
         for (const double share : {0.3, 0.75}) {
             const double z = n.low + share * (n.high - n.low), x = wall.right_at(z) - off;
             for (int i = 0; i < 8'000; ++i) {
-                const double a = 2 * kPi * u(dice);
-                add(x + radius * std::cos(a), kLength * u(dice), z + radius * std::sin(a), Truth::Object);
+                const double a = 2 * kHalfTurn * u(dice);
+                add(x + radius * std::cos(a), kNicheTunnel * u(dice), z + radius * std::sin(a),
+                    Truth::Object);
             }
         }
         cloud = demo::cloud_of(t, truth);
         const double up = 0.5 * (foot + top);
-        line = {demo::kSiteOrigin + Vec3{0, 0, up}, demo::kSiteOrigin + Vec3{0, kLength, up}};
+        line = {demo::kSiteOrigin + Vec3{0, 0, up}, demo::kSiteOrigin + Vec3{0, kNicheTunnel, up}};
     }
 
     template <class Add>

@@ -13,7 +13,7 @@
 namespace pristine::io {
 namespace {
 
-std::string bytes_of(const GridFacts& f) {
+std::string bytes_of_facts(const GridFacts& f) {
     std::string out;
     append_le(out, static_cast<std::int32_t>(f.columns));
     append_le(out, static_cast<std::int32_t>(f.rows));
@@ -121,7 +121,7 @@ ReaderLimits limits_of_picture(ReaderLimits l) {
 }  // namespace
 
 void give_grid(GridRows& rows, const Frames& frames) {
-    frames(bytes_of(rows.facts()));
+    frames(bytes_of_facts(rows.facts()));
     if (rows.facts().picture) return;
     std::vector<double> z;
     std::vector<float> narrow;

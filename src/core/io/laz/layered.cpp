@@ -6,7 +6,7 @@ namespace pristine::io::laz {
 namespace {
 
 // Contexts of a return: [number of returns][return number].
-constexpr std::uint8_t kReturnKind[16][16] = {
+constexpr std::uint8_t kReturnKindOf16[16][16] = {
     {0, 1, 2, 3, 4, 5, 3, 4, 4, 5, 5, 5, 5, 5, 5, 5}, {1, 0, 1, 3, 3, 3, 3, 3, 3, 3, 3, 3, 3, 3, 3, 3},
     {2, 1, 2, 4, 4, 4, 4, 4, 4, 4, 4, 3, 3, 3, 3, 3}, {3, 3, 4, 5, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4},
     {4, 3, 4, 4, 5, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4}, {5, 3, 4, 4, 4, 5, 4, 4, 4, 4, 4, 4, 4, 4, 4, 4},
@@ -279,7 +279,7 @@ template <class Coder>
 void LayeredCoder::code_position(Layers<Coder>& layers, const std::byte* item) {
     Channel& c = *channels_[now_];
     Point14& p = c.last;
-    const std::size_t kind = kReturnKind[p.n][p.r] * 2u + (time_changed_ ? 1u : 0u);
+    const std::size_t kind = kReturnKindOf16[p.n][p.r] * 2u + (time_changed_ ? 1u : 0u);
     const std::size_t level = std::min(p.n > p.r ? p.n - p.r : p.r - p.n, 7u);
     const unsigned single = p.n == 1 ? 1 : 0;
     const auto step = [&](IntegerCoder& coder, Median5& median, std::int32_t& last, std::size_t at,

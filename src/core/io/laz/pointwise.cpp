@@ -6,12 +6,19 @@ namespace pristine::io::laz {
 namespace {
 
 // Contexts of a return: [number of returns][return number], each 0..7.
-constexpr std::uint8_t kReturnKind[8][8] = {{15, 14, 13, 12, 11, 10, 9, 8},  {14, 0, 1, 3, 6, 10, 10, 9},
-                                            {13, 1, 2, 4, 7, 11, 11, 10},    {12, 3, 4, 5, 8, 12, 12, 11},
-                                            {11, 6, 7, 8, 9, 13, 13, 12},    {10, 10, 11, 12, 13, 14, 14, 13},
-                                            {9, 10, 11, 12, 13, 14, 15, 14}, {8, 9, 10, 11, 12, 13, 14, 15}};
+constexpr std::uint8_t kReturnKindOf8[8][8] = {
+    {15, 14, 13, 12, 11, 10, 9, 8},  {14, 0, 1, 3, 6, 10, 10, 9},   {13, 1, 2, 4, 7, 11, 11, 10},
+    {12, 3, 4, 5, 8, 12, 12, 11},    {11, 6, 7, 8, 9, 13, 13, 12},  {10, 10, 11, 12, 13, 14, 14, 13},
+    {9, 10, 11, 12, 13, 14, 15, 14}, {8, 9, 10, 11, 12, 13, 14, 15}};
 
-enum Changed : unsigned { kSource = 1, kUser = 2, kAngle = 4, kClass = 8, kIntensity = 16, kFlags = 32 };
+enum PointwiseChanged : unsigned {
+    kSourceChanged = 1,
+    kUserChanged = 2,
+    kAngleChanged = 4,
+    kClassChanged = 8,
+    kIntensityChanged = 16,
+    kFlagsChanged = 32
+};
 
 unsigned byte_at(const std::byte* p, std::size_t i) {
     return static_cast<unsigned>(p[i]);
@@ -45,16 +52,18 @@ void Point10Coder::restart(const std::byte* first) {
 template <class Coder>
 void Point10Coder::code(Coder& c, std::byte* item) {
     unsigned changed = 0;
-    const auto kind_of = [](unsigned flags) { return kReturnKind[flags >> 3 & 7][flags & 7]; };
+    const auto kind_of = [](unsigned flags) { return kReturnKindOf8[flags >> 3 & 7][flags & 7]; };
     if constexpr (Coder::kEncodes) {
         const auto differs = [&](std::size_t i, unsigned bit) { return item[i] != last_[i] ? bit : 0u; };
-        changed = differs(14, kFlags) | differs(15, kClass) | differs(16, kAngle) | differs(17, kUser);
+        changed = differs(14, kFlagsChanged) | differs(15, kClassChanged) | differs(16, kAngleChanged) |
+                  differs(17, kUserChanged);
         if (load_le<std::uint16_t>(item + 12) != intensity_[kind_of(byte_at(item, 14))])
-            changed |= kIntensity;
-        if (load_le<std::uint16_t>(item + 18) != load_le<std::uint16_t>(&last_[18])) changed |= kSource;
+            changed |= kIntensityChanged;
+        if (load_le<std::uint16_t>(item + 18) != load_le<std::uint16_t>(&last_[18]))
+            changed |= kSourceChanged;
     }
     changed = c.symbol(changed_, changed);
-    if (changed & kFlags)
+    if (changed & kFlagsChanged)
         last_[14] = static_cast<std::byte>(c.symbol(flags_[byte_at(last_.data(), 14)], byte_at(item, 14)));
     const unsigned flags = byte_at(last_.data(), 14), r = flags & 7, n = flags >> 3 & 7;
     code_attributes(c, item, changed, kind_of(flags));
@@ -64,7 +73,7 @@ void Point10Coder::code(Coder& c, std::byte* item) {
 
 template <class Coder>
 void Point10Coder::code_attributes(Coder& c, std::byte* item, unsigned changed, unsigned kind) {
-    if (changed & kIntensity)
+    if (changed & kIntensityChanged)
         intensity_[kind] = static_cast<std::uint16_t>(intensity_coder_.code(
             c, intensity_[kind], load_le<std::uint16_t>(item + 12), std::min(kind, 3u)));
     store_le(&last_[12], intensity_[kind]);
@@ -72,11 +81,11 @@ void Point10Coder::code_attributes(Coder& c, std::byte* item, unsigned changed, 
         const unsigned s = c.symbol(m, (byte_at(item, at) - base) & 255u);
         last_[at] = static_cast<std::byte>((s + base) & 255u);
     };
-    if (changed & kClass) symbol(class_[byte_at(last_.data(), 15)], 15, 0);
-    if (changed & kAngle)
+    if (changed & kClassChanged) symbol(class_[byte_at(last_.data(), 15)], 15, 0);
+    if (changed & kAngleChanged)
         symbol(scan_angle_[byte_at(last_.data(), 14) >> 6 & 1], 16, byte_at(last_.data(), 16));
-    if (changed & kUser) symbol(user_data_[byte_at(last_.data(), 17)], 17, 0);
-    if (changed & kSource)
+    if (changed & kUserChanged) symbol(user_data_[byte_at(last_.data(), 17)], 17, 0);
+    if (changed & kSourceChanged)
         store_le(&last_[18], static_cast<std::uint16_t>(source_.code(c, load_le<std::uint16_t>(&last_[18]),
                                                                      load_le<std::uint16_t>(item + 18), 0)));
 }

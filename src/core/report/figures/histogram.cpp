@@ -9,7 +9,7 @@ namespace pristine::report {
 namespace {
 
 constexpr Ink kTaken = 0x1D2733, kLeft = 0xB9B3A6;
-constexpr double kLeftEdge = 4, kFoot = 9, kTop = 5;
+constexpr double kLeftEdge = 4, kScaleFoot = 9, kTop = 5;
 
 bool took(const HistogramSpec& s, double v) {
     const score::Limits& l = s.limits;
@@ -36,7 +36,8 @@ Drawing histogram(const HistogramSpec& s) {
     d.width = s.width;
     d.height = s.height;
     const score::Profile& p = s.profile;
-    const double wide = s.width - 2 * kLeftEdge, high = s.height - kFoot - kTop, floor = s.height - kFoot;
+    const double wide = s.width - 2 * kLeftEdge, high = s.height - kScaleFoot - kTop,
+                 floor = s.height - kScaleFoot;
     const auto most =
         static_cast<double>(p.bins.empty() ? 0 : *std::max_element(p.bins.begin(), p.bins.end()));
     const bool by_log = most > 1000;

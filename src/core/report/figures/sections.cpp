@@ -51,9 +51,9 @@ double height_at(const std::vector<measure::SectionStretch>& surface, double off
     return NAN;
 }
 
-class Drawer {
+class SectionsDrawer {
   public:
-    Drawer(const SectionsSpec& spec, int scale) : s_(spec) {
+    SectionsDrawer(const SectionsSpec& spec, int scale) : s_(spec) {
         mm_ = 1000 * s_.metres / scale;
         mm_up_ = mm_ * s_.exaggeration;
     }
@@ -193,7 +193,7 @@ SectionsDrawn section_drawings(const std::vector<CrossSection>& all, const Secti
     SectionsDrawn out;
     const double least = 1000 * spec.metres * std::max(widest, 1e-6) / (spec.width - kAxis);
     out.scale = scale_for(least, spec.scale, "one of the sections");
-    const Drawer drawer(spec, out.scale);
+    const SectionsDrawer drawer(spec, out.scale);
     double y = 0;
     for (const CrossSection& c : all) {
         const double high = drawer.height_of(c);

@@ -41,7 +41,7 @@ std::vector<ItemPtr> things_of(const Context& c) {
     return out;
 }
 
-std::string names_of(const std::vector<ItemPtr>& items) {
+std::string names_of_items(const std::vector<ItemPtr>& items) {
     std::string out;
     for (const ItemPtr& i : items) out += (out.empty() ? "" : ", ") + i->name;
     return out;
@@ -167,7 +167,7 @@ void make_plan(Context& c) {
         };
     Figure f = figure_of(map(spec));
     f.id = "plan";
-    f.caption = fmt::format("{} from above, plan 1 : {}.", names_of(items), figure(f.scale, 0));
+    f.caption = fmt::format("{} from above, plan 1 : {}.", names_of_items(items), figure(f.scale, 0));
     f.alt = "Plan of what is shown, with its lines.";
     c.add(std::move(f));
 }
@@ -195,7 +195,7 @@ void make_view(Context& c) {
     Figure f;
     f.id = "view";
     f.caption =
-        fmt::format("{}. {}, not to scale.", names_of(items), told_view(shot.yaw_deg, shot.pitch_deg));
+        fmt::format("{}. {}, not to scale.", names_of_items(items), told_view(shot.yaw_deg, shot.pitch_deg));
     f.alt = "View of what is shown.";
     f.drawings = {std::move(d)};
     c.add(std::move(f));

@@ -134,7 +134,7 @@ Edges widest_cell(const ScanGrids& g, std::uint64_t e, bool ratio) {
     return worst;
 }
 
-std::string why_not(const Input& in) {
+std::string no_rows(const Input& in) {
     const cloud::PointCloud& c = in.cloud;
     const auto& layout = c.records()->layout();
     if (!layout.find("row") || !layout.find("column")) return "The cloud does not keep the grid of its scans";
@@ -165,7 +165,7 @@ void add_gridded(std::vector<Score>& s) {
                  "in line with its neighbours in the scan's grid",
                  "Thin things that are one beam wide.",
                  {},
-                 why_not,
+                 no_rows,
                  by_grid([](const ScanGrids& g, std::uint64_t e) { return jump(g, e); })});
     s.push_back({"stretch",
                  "Stretched cells",
@@ -174,7 +174,7 @@ void add_gridded(std::vector<Score>& s) {
                  "cells are as wide as they are long (about 1.4)",
                  "Near the poles of a scan all cells are narrow.",
                  {},
-                 why_not,
+                 no_rows,
                  by_grid([](const ScanGrids& g, std::uint64_t e) {
                      const Edges c = widest_cell(g, e, true);
                      return c.longest > 0 ? c.longest / std::max(c.shortest, 1e-9) : NAN;
@@ -186,7 +186,7 @@ void add_gridded(std::vector<Score>& s) {
                  "its neighbours are near",
                  "It grows with range on clean surfaces too.",
                  {},
-                 why_not,
+                 no_rows,
                  by_grid([](const ScanGrids& g, std::uint64_t e) {
                      const Edges c = widest_cell(g, e, false);
                      return c.longest > 0 ? c.longest : NAN;

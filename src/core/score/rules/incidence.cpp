@@ -33,7 +33,7 @@ class Origins {
     std::shared_ptr<const cloud::FetchedColumn> scan_;
 };
 
-std::string why_not(const Input& in) {
+std::string no_normals(const Input& in) {
     const cloud::PointCloud& c = in.cloud;
     if (c.stations().empty()) return "The cloud does not say where its stations stood";
     if (c.stations().size() > 1 && !c.records()->layout().find("scan"))
@@ -85,7 +85,7 @@ void add_incidence(std::vector<Score>& s) {
                  "hit straight on (0)",
                  "At edges, and where the surface is no surface: leaves, wires.",
                  {neighbours_parameter(12)},
-                 why_not,
+                 no_normals,
                  incidence});
 }
 

@@ -33,7 +33,7 @@ std::vector<Segment> near_box(const std::vector<Segment>& all, const Box3& box) 
     return near;
 }
 
-Column distance(const Input& in, const Parameters&, Progress& progress) {
+Column distance_to_line(const Input& in, const Parameters&, Progress& progress) {
     if (!in.line || in.line->empty())
         throw Error(ErrorCode::Usage, "It is not said which line distances are taken from", {},
                     "Draw or add a line and choose it, or give --line on the command line.");
@@ -65,7 +65,7 @@ void add_near_line(std::vector<Score>& s) {
                 "A closed line counts without its last side unless its first place is given again.",
                 {},
                 {},
-                distance};
+                distance_to_line};
     score.needs_line = true;
     score.line_title = "Line";
     score.reason = "%1 from the line";

@@ -45,7 +45,7 @@ class Nearest {
     double reach_ = 1;
 };
 
-Column distance(const Input& in, const Parameters& p, Progress& progress) {
+Column distance_to_cloud(const Input& in, const Parameters& p, Progress& progress) {
     if (!in.other || !in.other_members)
         throw Error(ErrorCode::Usage, "It is not said which cloud to measure the distance to", {},
                     "Choose another item, or give --reference on the command line.");
@@ -72,7 +72,7 @@ void add_other_cloud(std::vector<Score>& s) {
                 "Where the other cloud is thin, everything is far from its points.",
                 {{"reach", "Farthest", "length", "Farther counts as this far", 1, 0.01, 1000, false}},
                 {},
-                distance};
+                distance_to_cloud};
     score.needs_other = true;
     s.push_back(score);
 }

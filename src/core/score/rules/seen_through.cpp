@@ -299,7 +299,7 @@ class Cubes {
     std::unordered_map<Key, Seen, Hash> near_;
 };
 
-std::string why_not(const Input& in) {
+std::string no_station(const Input& in) {
     const cloud::PointCloud& c = in.cloud;
     std::size_t stations = c.stations().size();
     for (const OtherScan& b : in.beside) stations += b.cloud->stations().size();
@@ -389,7 +389,7 @@ void add_seen_through(std::vector<Score>& s) {
          "registered. Without a value: no other station looked there.",
          {{"margin", "Margin", "length", "Nearer than this counts as the same surface", 0.08, 0.005, 10,
            false}},
-         why_not,
+         no_station,
          seen_through});
     s.back().looks_beside = true;
     s.back().reason = "%2 looked past it and measured a surface %1 behind it";

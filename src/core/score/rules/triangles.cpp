@@ -12,7 +12,7 @@ namespace {
 
 using surface::TriangleValue;
 
-std::string why_not(const Input& in) {
+std::string no_triangles(const Input& in) {
     return in.cloud.triangles() ? std::string() : std::string("These are points, not triangles");
 }
 
@@ -46,7 +46,7 @@ Score entry(const char* id, const char* title, const char* unit, const char* hig
             low,
             wrong,
             {},
-            why_not,
+            no_triangles,
             [value](const Input& in, const Parameters&, Progress& progress) {
                 return values_of(in, value, progress);
             },
