@@ -114,6 +114,16 @@ CLI::Option* length_option(CLI::App& app, const std::string& name, double& value
         help);
 }
 
+void add_las_options(CLI::App& app, io::LasOptions& las, Common& c) {
+    app.add_option(
+           "--point-format", las.point_format,
+           "Of LAS and LAZ: 0 to 3 (LAS 1.2), 6 to 8 (LAS 1.4); usual: that of the source, else 6, or 7 "
+           "with colours")
+        ->check(CLI::IsMember(std::vector<int>(io::kLasPointFormats.begin(), io::kLasPointFormats.end())));
+    length_option(app, "--step", las.step, "Of LAS and LAZ: step of coordinates; usual: that of the source",
+                  Least::AboveZero, c);
+}
+
 CLI::Option* reads(CLI::Option* o, Common& c) {
     c.inputs.push_back(o);
     return o;

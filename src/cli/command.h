@@ -55,6 +55,8 @@ enum class Least { Any, Zero, AboveZero };
 /// unit when the first input was read. Throws CLI::ValidationError for what is no length.
 CLI::Option* length_option(CLI::App&, const std::string& name, double& value, const std::string& help, Least,
                            Common&);
+/// --point-format and --step: how LAS and LAZ are written.
+void add_las_options(CLI::App&, io::LasOptions&, Common&);
 /// "0.25" and "m" of "0.25m"; false when the text is no number, or what follows it no unit.
 bool split_length(const std::string& text, double& number, std::string& unit);
 /// A length of that unit in the unit of the data. Throws Error(Usage) when the data state none.

@@ -12,6 +12,7 @@ struct ConvertRequest {
     std::vector<std::string> inputs;
     std::string output, to_crs;
     double cell = 0, no_data = -9999;
+    io::LasOptions las;
     bool by_scan = false;
     Common common;
 };
@@ -32,10 +33,10 @@ void run_by_scan(const ConvertRequest& r) {
                 items.back().name = names.back();
             }
         const auto paths = io::files_by_scan(r.output, names);
+        const io::WriteOptions how{r.common.force, r.cell, r.no_data, r.las};
         for (std::size_t k = 0; k < items.size(); ++k) {
-            const std::uint64_t count =
-                io::write_cloud({items[k]}, paths[k], {r.common.force, r.cell, r.no_data}, p);
-            for (const std::string& s : io::lost_in({items[k]}, paths[k])) fmt::print(stderr, "{}\n", s);
+            const std::uint64_t count = io::write_cloud({items[k]}, paths[k], how, p);
+            for (const std::string& s : io::lost_in({items[k]}, paths[k], how)) fmt::print(stderr, "{}\n", s);
             const char* kind = items[k].cloud->triangles() ? "triangles" : "points";
             files.push_back({{"scan", names[k]}, {kind, count}, {"output", paths[k].string()}});
             text += fmt::format("{} {} written to {}\n", count, kind, paths[k].string());
@@ -63,9 +64,10 @@ void run(const ConvertRequest& r) {
                 triangles = true;
                 vertices += m->vertices.size();
             }
-        io::WriteOptions options{r.common.force, r.cell, r.no_data};
+        const io::WriteOptions options{r.common.force, r.cell, r.no_data, r.las};
         points = io::write_cloud(items, r.output, options, p);
-        for (const std::string& sentence : io::lost_in(items, r.output)) fmt::print(stderr, "{}\n", sentence);
+        for (const std::string& sentence : io::lost_in(items, r.output, options))
+            fmt::print(stderr, "{}\n", sentence);
     });
     // Of triangles what is written is triangles.
     const std::string ending = std::filesystem::path(output).extension().string();
@@ -92,6 +94,7 @@ void add_convert(CLI::App& app) {
     length_option(*sub, "--cell", r->cell, "Of a grid: side of a cell; usual: the spacing of the surface",
                   Least::AboveZero, r->common);
     sub->add_option("--no-data", r->no_data, "Of a grid: what cells without a height hold (-9999)");
+    add_las_options(*sub, r->las, r->common);
     add_common(*sub, r->common, true, true);
     sub->add_flag("--by-scan", r->by_scan,
                   "Each scan in a file of its own: OUT.e57 becomes 'OUT - NAME.e57' for each name");

@@ -124,6 +124,9 @@ void add_deliver(CLI::App& app) {
     sub->add_option("-o,--output", r->output, "A folder, or a .zip")->required();
     sub->add_option("--points", r->setup.points,
                     "Format of clouds: las, laz, e57, …; usual: that of the source");
+    add_las_options(*sub, r->setup.las, r->site.common);
+    sub->add_flag("--source-classes", r->setup.source_classes,
+                  "Classes as the sources have them, not as they were decided");
     sub->add_option("--meshes", r->setup.meshes, "Format of meshes; usual: ply");
     sub->add_option("--surfaces", r->setup.surfaces,
                     "Format of surfaces; usual: xml (LandXML, with breaklines)");

@@ -118,8 +118,8 @@ struct Job {
         settle();
     }
     void export_to(const std::filesystem::path& file) {
-        answer(file);
         command(Qt::Key_E, Qt::ControlModifier);
+        type(w.find<QLineEdit>("exportName"), QString::fromStdString(file.string()));
         REQUIRE(w.wait([&] { return std::filesystem::exists(file) && !w.window().jobs().busy(); }));
         settle();
     }

@@ -12,7 +12,9 @@
 #include <QTreeWidget>
 #include <nlohmann/json.hpp>
 
+#include "app/handover/las_fields.h"
 #include "app/handover/material.h"
+#include "app/look/lengths.h"
 #include "app/look/make.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
@@ -84,6 +86,8 @@ QWidget* DeliverPage::build_settings() {
     for (const io::CloudFormat& f : io::cloud_formats())
         if (f.write && f.id != "triangles")
             points_->addItem(QString::fromStdString(f.title), QString::fromStdString(f.extensions.front()));
+    las_ = new LasFields(QStringLiteral("deliver"), side, form);
+    connect(las_, &LasFields::changed, this, &DeliverPage::fill);
     form->addRow(tr("Packed as"), as_ = make_choice(side, "deliverAs", tr("Folder or zip")));
     as_->addItems({tr("a folder"), tr("a zip")});
     rows->addLayout(form);
@@ -123,12 +127,18 @@ void DeliverPage::open() {
     raise();
     list_->setFocus();
     state_->clear();
+    const site::SitePtr s = document_->site();
+    las_->set_unit(Lengths(*s, s->active_item().get()));
+    las_->recall(QStringLiteral("deliverable"));
     fill();
 }
 
 report::DeliverableSetup DeliverPage::setup() const {
     report::DeliverableSetup s;
     s.points = points_->currentData().toString().toStdString();
+    const site::SitePtr now = document_->site();
+    s.las = las_->options(Lengths(*now, now->active_item().get()));
+    s.source_classes = las_->source_classes();
     s.removed = removed_->isChecked();
     s.merged = merged_->isChecked();
     s.sources = sources_->isChecked();
@@ -185,6 +195,7 @@ void DeliverPage::choose_place() {
 
 void DeliverPage::write(const std::filesystem::path& path, bool replace) {
     write_->setEnabled(false);
+    las_->remember(QStringLiteral("deliverable"));
     writing_.start<nlohmann::json>(
         tr("Writing the deliverable"),
         [m = material_of(*document_), s = setup(), path, replace](Progress& p, nlohmann::json& manifest) {

@@ -18,6 +18,7 @@ class QTreeWidget;
 namespace pristine::app {
 
 class Document;
+class LasFields;
 
 class DeliverPage : public Cover {
     Q_OBJECT
@@ -41,6 +42,7 @@ class DeliverPage : public Cover {
     LatestJob planning_, writing_;
     QTreeWidget* list_;
     QComboBox *points_, *as_;
+    LasFields* las_;
     QCheckBox *removed_, *merged_, *sources_, *report_, *sheet_;
     QLabel* state_;
     QPushButton* write_;

@@ -13,12 +13,22 @@
 #include "core/cloud/column.h"
 #include "core/io/cloud_io.h"
 #include "core/select/summary.h"
+#include "core/site/exporting.h"
 #include "core/site/history.h"
 #include "core/store/journal.h"
 
 namespace pristine::app {
 
 class Jobs;
+
+/// What is exported, where to, and how.
+struct ExportWish {
+    site::Export what = site::Export::Shown;
+    std::filesystem::path path;
+    bool replace = false;
+    io::WriteOptions how{};
+    bool source_classes = false;  ///< classes as the sources have them, not as they were decided
+};
 
 class Document : public QObject {
     Q_OBJECT
@@ -60,6 +70,8 @@ class Document : public QObject {
     void export_lines(const std::filesystem::path&, bool replace);
     void export_shown(const std::filesystem::path&, bool replace, io::Dropped dropped = io::Dropped::LeftOut,
                       const io::WriteOptions& how = {});
+    /// All files appear, or none; a file that the site was opened from is never one of them.
+    void export_files(const ExportWish&);
     /// A new item with the same elements in another reference system; the old one stays, hidden. In the
     /// background.
     void convert_item(std::uint64_t item, const std::string& target);
@@ -162,11 +174,6 @@ class Document : public QObject {
     void merge_meshes(double tolerance);
     void committed();
     void use_stored_snapshots();
-    struct Part {
-        std::filesystem::path path;
-        ElementSet elements;
-    };
-    void export_parts(const QString& title, const site::ItemPtr&, std::vector<Part>, bool replace);
     void start_journal(std::unique_ptr<store::Project>, bool draft);
     void ensure_draft();
     void end_journal();

@@ -10,7 +10,6 @@
 #include "app/model/document.h"
 #include "app/model/jobs.h"
 #include "app/stage/stage.h"
-#include "app/window/grid_export.h"
 #include "app/window/grid_opening.h"
 #include "app/window/notice.h"
 #include "app/window/start_page.h"
@@ -36,7 +35,6 @@ Files::Files(Desk& desk) : Part(desk) {
 void Files::add_commands() {
     add_opening();
     add_saving();
-    add_exporting();
 }
 
 // What comes in.
@@ -133,55 +131,6 @@ void Files::add_saving() {
                    },
                    {},
                    {}});
-}
-
-// What goes out.
-void Files::add_exporting() {
-    commands_.add({"site.export",
-                   tr("Export what is shown…"),
-                   tr("Writes the visible items, without what is out, to any format of point clouds; "
-                      "meshes and surfaces to theirs"),
-                   "export",
-                   QKeySequence(Qt::CTRL | Qt::Key_E),
-                   tr("-Site"),
-                   [this] { choose_export(Export::Shown); },
-                   [this] { return needs_item(); },
-                   {},
-                   {}});
-    for (const auto& [id, title, help, what] :
-         {std::tuple{"site.export_withheld", tr("Export all, what is out withheld…"),
-                     tr("Writes LAS or LAZ with every point; what is out carries the withheld flag"),
-                     Export::Withheld},
-          std::tuple{"site.export_noise", tr("Export all, what is out as noise…"),
-                     tr("Writes LAS or LAZ with every point; what is out gets class 7"), Export::Noise},
-          std::tuple{"site.export_high_noise", tr("Export all, what is out as high noise…"),
-                     tr("The same with class 18, for point formats 6 to 10"), Export::HighNoise}})
-        commands_.add({id,
-                       title,
-                       help,
-                       "",
-                       {},
-                       tr("Site"),
-                       [this, what = what] { choose_export(what); },
-                       [this] { return needs_removed(); },
-                       {},
-                       {}});
-    add(
-        "site.export_lines", tr("Export the lines…"),
-        tr("Writes the lines that are shown: LandXML, DXF, GeoPackage, Shapefile, GeoJSON"), {}, tr("Site"),
-        [this] { choose_export_lines(); },
-        [this] {
-            for (const site::LinePtr& l : document_->site()->lines)
-                if (l->visible) return QString();
-            return tr("No line is shown.");
-        });
-    add(
-        "site.export_removed", tr("Export what is out…"), tr("Writes the removed points of the item in work"),
-        {}, tr("Site"), [this] { choose_export(Export::Removed); }, [this] { return needs_removed(); });
-    add(
-        "site.export_reasons", tr("Export each reason…"),
-        tr("Writes the removed points of the item in work, each reason into a file of its own"), {},
-        tr("Site"), [this] { choose_export(Export::Reasons); }, [this] { return needs_removed(); });
 }
 
 void Files::build_start(QWidget* area) {
@@ -350,23 +299,6 @@ void Files::show_drafts() {
     dialog->show();
 }
 
-namespace {
-
-// The filters of a dialog: every format of these kinds that is written.
-QString written(std::initializer_list<io::Format::Holds> kinds) {
-    QStringList filters;
-    for (const io::Format::Holds kind : kinds)
-        for (const io::Format& f : io::formats()) {
-            if (f.holds != kind || !f.writes) continue;
-            QStringList endings;
-            for (const std::string& e : f.endings) endings << "*." + QString::fromStdString(e);
-            filters << QStringLiteral("%1 (%2)").arg(QString::fromStdString(f.title), endings.join(' '));
-        }
-    return filters.join(";;");
-}
-
-}  // namespace
-
 void Files::choose_open() {
     QStringList endings;
     for (const std::string& e : io::endings_read()) endings << "*." + QString::fromStdString(e);
@@ -387,58 +319,6 @@ void Files::choose_save_as() {
     if (!file.endsWith(QStringLiteral(".pristine"))) file += QStringLiteral(".pristine");
     document_->save_as(file.toStdString(), true);
     remember_recent(file.toStdString());
-}
-
-void Files::choose_export(Export what) {
-    const QString title = what == Export::Shown     ? tr("Export what is shown")
-                          : what == Export::Removed ? tr("Export what is out")
-                          : what == Export::Reasons
-                              ? tr("Export each reason: the reason is added to the name")
-                              : tr("Export all, what is out marked");
-    const bool marked = what == Export::Withheld || what == Export::Noise || what == Export::HighNoise;
-    const site::ItemPtr item = document_->site()->active_item();
-    const bool triangles = item && item->cloud->triangles();
-    const QString file = QFileDialog::getSaveFileName(
-        window_, title, QSettings().value("folder").toString(),
-        triangles ? written({io::Format::Holds::Triangles, io::Format::Holds::Heights})
-        : marked  ? tr("LAS (*.las);;LAZ, compressed LAS (*.laz)")
-                  : written({io::Format::Holds::Points}) + ";;" + tr("LandXML survey points (*.xml)"));
-    if (file.isEmpty()) return;
-    switch (what) {
-        case Export::Shown:
-            if (io::is_grid_ending(file.toStdString())) return export_grid(file.toStdString());
-            return document_->export_shown(file.toStdString(), true);
-        case Export::Withheld:
-            return document_->export_shown(file.toStdString(), true, io::Dropped::Withheld);
-        case Export::Noise:
-            return document_->export_shown(file.toStdString(), true, io::Dropped::Noise);
-        case Export::HighNoise:
-            return document_->export_shown(file.toStdString(), true, io::Dropped::HighNoise);
-        case Export::Removed:
-            return document_->export_removed(file.toStdString(), true);
-        case Export::Reasons:
-            return document_->export_reasons(file.toStdString(), true);
-    }
-}
-
-void Files::choose_export_lines() {
-    const QString file = QFileDialog::getSaveFileName(window_, tr("Export the lines that are shown"),
-                                                      QSettings().value("folder").toString(),
-                                                      written({io::Format::Holds::Lines}));
-    if (!file.isEmpty()) document_->export_lines(file.toStdString(), true);
-}
-
-// Asks for the cell with a good one proposed, and says how large the grid would be.
-void Files::export_grid(const fs::path& file) {
-    const site::SitePtr s = document_->site();
-    const site::ItemPtr item = s->active_item();
-    if (!item || !item->cloud->triangles()) return say_refused(tr("Take a surface in work first."));
-    auto* dialog = new GridExport(*s, *item, window_);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    connect(dialog, &QDialog::accepted, this, [this, dialog, file] {
-        document_->export_shown(file, true, io::Dropped::LeftOut, dialog->options());
-    });
-    dialog->show();
 }
 
 void Files::remember_recent(const fs::path& path) {

@@ -1,4 +1,4 @@
-// Files: opening, saving, exporting, recent ones, drafts.
+// Files: opening, saving, recent ones, drafts.
 
 #pragma once
 
@@ -27,18 +27,13 @@ class Files : public Part {
   private:
     void add_opening();
     void add_saving();
-    void add_exporting();
     void say_unreadable(const QString& text, const QString& path, Remedy);
-    enum class Export { Shown, Withheld, Noise, HighNoise, Removed, Reasons };
     void offer_drape(const std::filesystem::path& picture);
     void preview_text(const std::filesystem::path& path);
     void choose_text();
     void choose_grid();
     void choose_open();
     void choose_save_as();
-    void choose_export(Export);
-    void choose_export_lines();
-    void export_grid(const std::filesystem::path& file);
     void remember_recent(const std::filesystem::path& path);
     void fill_recent(QMenu*);
     void close_site();

@@ -1,4 +1,4 @@
-// Commands of what leaves the office: reports and plan sheets.
+// Commands of what leaves the office: exports, reports, plan sheets, deliverables, archives.
 
 #pragma once
 
@@ -8,8 +8,10 @@ namespace pristine::app {
 
 class Cover;
 class DeliverPage;
+class ExportPage;
 class ReportPage;
 class SheetPage;
+struct ExportWish;
 
 class HandingOver : public Part {
     Q_OBJECT
@@ -22,11 +24,16 @@ class HandingOver : public Part {
   private:
     void add_page(const char* id, const QString& title, const QString& help, const QKeySequence&,
                   std::function<Cover*()> page, std::function<void()> open);
+    void open_page(Cover*, const std::function<void()>& open);
     void follow(Cover*);
+    void add_exporting();
+    void choose_export_lines();
+    void export_grid(const ExportWish&);
     void choose_archive();
     ReportPage* report_ = nullptr;
     SheetPage* sheet_ = nullptr;
     DeliverPage* deliver_ = nullptr;
+    ExportPage* export_ = nullptr;
 };
 
 }  // namespace pristine::app

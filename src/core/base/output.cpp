@@ -237,7 +237,7 @@ struct Ambient {
 thread_local Ambient* ambient = nullptr;
 
 // Files that speak for another of the same name.
-const char* const kCompanions[] = {".prj", ".PRJ", ".mtl", ".shp", ".shx", ".dbf", ".cpg",
+const char* const kCompanions[] = {".prj", ".PRJ", ".origin.txt", ".mtl", ".shp", ".shx", ".dbf", ".cpg",
                                    ".qix", ".sbn", ".sbx", ".tfw", ".wld", ".aux", ".ovr"};
 
 void add_input(const fs::path& path, std::vector<Identity>& out) {

@@ -17,6 +17,7 @@
 #include "core/io/las/las.h"
 #include "core/io/las/las_header.h"
 #include "core/io/lines/map_points.h"
+#include "core/io/mesh/local_origin.h"
 #include "core/io/mesh/mesh_cloud.h"
 #include "core/io/mesh/mesh_io.h"
 #include "core/io/ply/ply.h"
@@ -42,6 +43,19 @@ std::string all_titles() {
 }
 
 }  // namespace
+
+bool KeepBits::any(std::uint64_t first, std::uint64_t count) const {
+    for (std::uint64_t i = first; i < first + count;) {
+        if (i % 64 == 0 && words_[i / 64] == 0) {
+            i += 64;
+        } else if ((*this)[i]) {
+            return true;
+        } else {
+            ++i;
+        }
+    }
+    return false;
+}
 
 std::uint64_t KeepBits::count() const {
     std::uint64_t n = 0;
@@ -191,7 +205,41 @@ void give_all_classes(std::vector<WriteItem>& items, bool held) {
 
 }  // namespace
 
-std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std::filesystem::path& path) {
+namespace {
+
+// Records of a LAS header that a new header does not take over: those of their makers.
+std::size_t own_header_records(const WriteItem& item) {
+    const cloud::RecordLayout& l = item.cloud->records()->layout();
+    if (l.format != "las" || l.head.empty()) return 0;
+    return makers_records(split_las_head(l.head).before);
+}
+
+// What new records and a new header of LAS leave behind.
+void say_conversion(const std::vector<WriteItem>& items, const LasOptions& options,
+                    std::vector<std::string>& said) {
+    std::size_t own = 0;
+    for (const WriteItem& item : items) own += own_header_records(item);
+    if (own > 0)
+        said.push_back(
+            fmt::format("{} of the header that only their makers know (VLR) {} not taken over into "
+                        "new records.",
+                        own == 1 ? "1 record" : fmt::format("{} records", own), own == 1 ? "is" : "are"));
+    if (options.point_format < 0 || options.point_format > 5) return;
+    const cloud::PointCloud& c = *items.front().cloud;
+    if (!c.crs().empty() && !geokeys_of(wkt_with_unit(c.crs(), c.unit(), c.height_unit())))
+        said.push_back(
+            "LAS 1.2 states systems by number only, and this one has none: it is not in the file.");
+    for (const WriteItem& item : items)
+        if (const cloud::Field* f = item.cloud->records()->layout().find("scan_angle"); f && f->scale != 1) {
+            said.push_back("Scan angles are whole degrees in this point format.");
+            break;
+        }
+}
+
+}  // namespace
+
+std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std::filesystem::path& path,
+                                 const WriteOptions& options) {
     std::vector<std::string> said;
     const std::string e = lower_extension(path);
     const bool states = e == "las" || e == "laz" || e == "e57" || e == "ply" || e == "obj" || e == "glb" ||
@@ -200,7 +248,9 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
     const auto stated = [](const WriteItem& i) {
         return !i.cloud->unit().empty() || !i.cloud->crs().empty();
     };
-    if (!states && std::any_of(items.begin(), items.end(), stated))
+    const auto far = [](const WriteItem& i) { return has_local_origin(i.cloud->bounds()); };
+    const bool beside = e == "stl" && std::all_of(items.begin(), items.end(), far);
+    if (!states && !beside && std::any_of(items.begin(), items.end(), stated))
         said.push_back("A file of this kind has no place for unit and reference system: they are not in it.");
     if (e == "3mf" &&
         std::any_of(items.begin(), items.end(), [](const WriteItem& i) { return !i.cloud->crs().empty(); }))
@@ -214,6 +264,8 @@ std::vector<std::string> lost_in(const std::vector<WriteItem>& items, const std:
             said.push_back("The unit is not stated; glTF counts in metres, so the numbers are metres there.");
     }
     if (e == "las" || e == "laz") say_intensities(items, said);
+    if ((e == "las" || e == "laz") && las_is_converted(items, options.las))
+        say_conversion(items, options.las, said);
     const bool points = format_known(e);
     if (points && !holds_classes(format_for_writing(path).id) &&
         std::any_of(items.begin(), items.end(), [](const WriteItem& i) { return i.classes != nullptr; }))
@@ -259,7 +311,7 @@ std::uint64_t write_cloud(const std::vector<WriteItem>& items, const std::filesy
             if (item.cloud->records()->layout().format != format.id) item.keep = keep_points(item, progress);
     give_all_classes(wanted, holds_classes(format.id));
     OutputFile out(path, options.replace);
-    const std::uint64_t written = format.write(wanted, out, progress);
+    const std::uint64_t written = format.write(wanted, out, options, progress);
     progress.check();
     out.finish();
     return written;

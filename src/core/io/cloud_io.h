@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <array>
 #include <atomic>
 #include <filesystem>
 #include <memory>
@@ -65,6 +66,8 @@ class KeepBits {
             .fetch_or(std::uint64_t{1} << (i % 64), std::memory_order_relaxed);
     }
     std::uint64_t count() const;
+    /// Whether a record of this stretch is kept. O(count / 64).
+    bool any(std::uint64_t first, std::uint64_t count) const;
     std::uint64_t size() const { return size_; }
 
   private:
@@ -93,11 +96,21 @@ struct WriteItem {
     std::vector<MapLine> breaklines{}, boundaries{};
 };
 
+/// How records of LAS and LAZ are made where they are not to stay as they are.
+struct LasOptions {
+    int point_format = -1;  ///< 0 to 3 (LAS 1.2), 6 to 8 (LAS 1.4); -1: that of the source, else 6 or 7
+    double step = 0;        ///< of coordinates, data unit; 0: that of the source
+    bool operator==(const LasOptions&) const = default;
+};
+/// The point formats that can be asked for.
+inline constexpr std::array<int, 7> kLasPointFormats{0, 1, 2, 3, 6, 7, 8};
+
 /// How a file is written.
 struct WriteOptions {
     bool replace = false;    ///< overwrite an existing file
     double cell = 0;         ///< of a grid, data unit; 0: suggested_cell of grid_io.h
     double no_data = -9999;  ///< of a grid
+    LasOptions las{};
 };
 
 /// A format of points; a row of the register.
@@ -107,7 +120,7 @@ struct CloudFormat {
     std::vector<std::string> extensions;  ///< lower case, without the dot; the first is the usual one
     bool (*recognise)(std::span<const std::byte> first_bytes);
     ReadResult (*read)(const std::filesystem::path&, const ReadOptions&, Progress&);
-    std::uint64_t (*write)(const std::vector<WriteItem>&, OutputFile&, Progress&);
+    std::uint64_t (*write)(const std::vector<WriteItem>&, OutputFile&, const WriteOptions&, Progress&);
     /// Each scan by itself (scans.h); null where a file holds one.
     std::vector<ReadResult> (*read_apart)(const std::filesystem::path&, const ReadOptions&,
                                           Progress&) = nullptr;
@@ -131,10 +144,13 @@ ReadResult read_cloud(const std::filesystem::path&, const ReadOptions& = {}, Pro
 
 /// Sentences for people: what of these clouds has no place in a file of this ending (unit and system, columns
 /// of words). Empty when all of it has.
-std::vector<std::string> lost_in(const std::vector<WriteItem>&, const std::filesystem::path&);
+std::vector<std::string> lost_in(const std::vector<WriteItem>&, const std::filesystem::path&,
+                                 const WriteOptions& = {});
 
 /// Writes the clouds one after the other into one file, whole or not at all; returns the number of points.
-/// When all have the target's own record layout, records are copied bit for bit. Throws Error, Cancelled.
+/// When all have the target's own record layout, records are copied bit for bit, unless the options ask for
+/// another. Throws Error(Usage: a class, a return or a coordinate has no room in the LAS that was asked for;
+/// Io, Conflict, Unsupported), Cancelled.
 std::uint64_t write_cloud(const std::vector<WriteItem>&, const std::filesystem::path&,
                           const WriteOptions& = {}, Progress& = Progress::none());
 

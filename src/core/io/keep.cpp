@@ -123,6 +123,7 @@ void for_kept_records(const WriteItem& item, Progress& progress, double from, do
     std::vector<std::byte> stretch(std::min<std::uint64_t>(kPageSize, count) * bytes);
     for (std::uint64_t first = 0; first < count; first += kPageSize) {
         const std::size_t n = page_length(count, first / kPageSize);
+        if (item.keep && !mark && !item.keep->any(first, n)) continue;
         records.read(first, std::span(stretch.data(), n * bytes));
         std::size_t kept = n;
         if (item.keep && mark) {

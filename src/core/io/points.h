@@ -25,9 +25,8 @@ struct PointList {
     std::vector<Column> columns{};
 };
 
-/// A cloud whose records are x, y, z and, where there are any, the columns "point" and "code", and the other columns; one
-/// of a name that is taken gets a number behind it. O(n log n).
-/// Throws Cancelled.
+/// A cloud whose records are x, y, z and, where there are any, the columns "point" and "code", and the other
+/// columns; one of a name that is taken gets a number behind it. O(n log n). Throws Cancelled.
 std::shared_ptr<const cloud::PointCloud> cloud_of_points(const PointList&, const cloud::Reference&,
                                                          Progress& = Progress::none());
 

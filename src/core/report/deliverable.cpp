@@ -53,6 +53,12 @@ class Names {
     std::set<std::string> taken_;
 };
 
+io::WriteOptions options_of(const DeliverableSetup& setup) {
+    io::WriteOptions o;
+    o.las = setup.las;
+    return o;
+}
+
 std::string points_ending(const site::Item& i, const DeliverableSetup& setup) {
     if (!setup.points.empty()) return setup.points;
     std::string ending = io::ending_of(site::origin_file(i));
@@ -132,6 +138,11 @@ class FolderWriter {
         return files_.back();
     }
 
+    io::WriteItem with_classes(io::WriteItem item) const {
+        if (setup_.source_classes) item.classes = nullptr;
+        return item;
+    }
+
     void text(const std::string& path, const char* role, const std::string& bytes) {
         OutputFile out(at(path), false);
         out.write(bytes);
@@ -145,13 +156,14 @@ class FolderWriter {
             const Progress::Part part(
                 progress_, 0.6 * static_cast<double>(k) / static_cast<double>(all.size()),
                 0.6 * static_cast<double>(k + 1) / static_cast<double>(all.size()), p.path);
-            const io::WriteItem one = site::only(*p.item, *p.elements, progress_);
-            const std::uint64_t written = io::write_cloud({one}, at(p.path), {}, progress_);
+            const io::WriteItem one = with_classes(site::only(*p.item, *p.elements, progress_));
+            const io::WriteOptions how = options_of(setup_);
+            const std::uint64_t written = io::write_cloud({one}, at(p.path), how, progress_);
             json& f = listed(p.path, p.role.c_str());
             f["item"] = p.item->id;
             f["records"] = written;
             if (p.role == "removed") f["reason"] = p.reason;
-            const auto lost = io::lost_in({one}, p.path);
+            const auto lost = io::lost_in({one}, p.path, how);
             if (!lost.empty()) f["not_held"] = lost;
         }
         // What writers put beside a file, such as a .prj, belongs to it.
@@ -171,12 +183,12 @@ class FolderWriter {
             if (i->cloud->triangles()) continue;
             ElementSet gone = *i->removed;
             if (i->scope) gone = gone | ~*i->scope;
-            all.push_back(site::without(*i, gone, progress_));
+            all.push_back(with_classes(site::without(*i, gone, progress_)));
             if (ending.empty()) ending = points_ending(*i, setup_);
         }
         if (all.size() < 2) return;
         const std::string path = names_.take("cleaned", "merged", ending);
-        listed(path, "merged")["records"] = io::write_cloud(all, at(path), {}, progress_);
+        listed(path, "merged")["records"] = io::write_cloud(all, at(path), options_of(setup_), progress_);
     }
 
     void lines() {
@@ -348,7 +360,7 @@ DeliverablePlan deliverable_plan(const Material& m, const DeliverableSetup& setu
     Names names;
     for (const Piece& p : pieces_of(*m.site, setup, names)) {
         std::string lost;
-        for (const std::string& l : io::lost_in({{p.item->cloud}}, p.path))
+        for (const std::string& l : io::lost_in({{p.item->cloud}}, p.path, options_of(setup)))
             lost += (lost.empty() ? "" : " ") + l;
         out.files.push_back({p.path, p.role, p.elements->count(), lost});
     }

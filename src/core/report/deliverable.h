@@ -11,6 +11,7 @@
 #include <string>
 #include <vector>
 
+#include "core/io/cloud_io.h"
 #include "core/report/compose.h"
 #include "core/report/sheet.h"
 
@@ -20,6 +21,8 @@ namespace pristine::report {
 struct DeliverableSetup {
     std::string
         points;  ///< ending of clouds without the dot: "las", "laz", "e57", …; empty: that of the source
+    io::LasOptions las{};         ///< of clouds that are written as LAS or LAZ
+    bool source_classes = false;  ///< classes as the sources have them, not as they were decided
     std::string meshes = "ply";
     std::string surfaces = "xml";  ///< LandXML, with breaklines
     std::string lines = "geojson";

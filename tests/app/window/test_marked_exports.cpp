@@ -2,9 +2,9 @@
 
 #include <catch2/catch.hpp>
 
-#include <QFileDialog>
+#include <QComboBox>
 #include <QLineEdit>
-#include <QTimer>
+#include <QPushButton>
 
 #include "core/cloud/classes.h"
 #include "core/cloud/column.h"
@@ -16,19 +16,22 @@ using test::OpenScan;
 
 namespace {
 
-// The dialog for files is answered by its name, and Enter.
+// The page of exports is filled in by keys, and its button clicked.
 void export_by(OpenScan& s, const char* command, const std::filesystem::path& file) {
-    QTimer poll;
-    QObject::connect(&poll, &QTimer::timeout, &poll, [&poll, file] {
-        auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-        if (!dialog) return;
-        poll.stop();
-        auto* line = dialog->findChild<QLineEdit*>("fileNameEdit");
-        line->setText(QString::fromStdString(file.string()));
-        QTest::keyClick(line, Qt::Key_Return);
-    });
-    poll.start(30);
     s.w.window().commands().trigger(command);
+    auto* format = s.w.find<QComboBox>("exportFormat");
+    format->setCurrentIndex(format->findData(QString::fromStdString(file.extension().string().substr(1))));
+    emit format->activated(format->currentIndex());
+    for (const auto& [field, text] :
+         {std::pair{"exportFolder", file.parent_path().string()}, {"exportName", file.stem().string()}}) {
+        auto* line = s.w.find<QLineEdit>(field);
+        line->setFocus();
+        line->selectAll();
+        QTest::keyClicks(line, QString::fromStdString(text));
+    }
+    REQUIRE(s.w.wait([&] { return !s.w.window().jobs().busy(); }));
+    REQUIRE(s.w.settle());
+    QTest::mouseClick(s.w.find<QPushButton>("exportWrite"), Qt::LeftButton);
     REQUIRE(s.w.wait([&] { return std::filesystem::exists(file) && !s.w.window().jobs().busy(); }));
     REQUIRE(s.w.settle());
 }

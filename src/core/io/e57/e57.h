@@ -15,6 +15,6 @@ CloudFormat e57_format();
 ReadResult read_e57(const std::filesystem::path&, const ReadOptions&, Progress&);
 /// Each scan by itself, with its name and its station.
 std::vector<ReadResult> read_e57_apart(const std::filesystem::path&, const ReadOptions&, Progress&);
-std::uint64_t write_e57(const std::vector<WriteItem>&, OutputFile&, Progress&);
+std::uint64_t write_e57(const std::vector<WriteItem>&, OutputFile&, const WriteOptions&, Progress&);
 
 }  // namespace pristine::io

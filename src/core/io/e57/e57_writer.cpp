@@ -328,7 +328,8 @@ void write_other(const WriteItem& item, e57::PagedWriter& out, std::vector<Scan>
 
 }  // namespace
 
-std::uint64_t write_e57(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+std::uint64_t write_e57(const std::vector<WriteItem>& items, OutputFile& out, const WriteOptions&,
+                        Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     e57::PagedWriter pages(out);

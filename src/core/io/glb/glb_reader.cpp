@@ -250,7 +250,8 @@ class Reader {
         const auto base = static_cast<std::uint32_t>(file_.mesh.vertices.size());
         for (std::size_t i = 0; i < xyz.count(); ++i) {
             const Vec3 w = here.at({xyz.at(i, 0), xyz.at(i, 1), xyz.at(i, 2)});
-            file_.mesh.vertices.push_back({w.x, 0 - w.z, w.y});  // their second axis points up, ours the third
+            file_.mesh.vertices.push_back(
+                {w.x, 0 - w.z, w.y});  // their second axis points up, ours the third
         }
         const std::size_t first = file_.mesh.triangles.size();
         for (std::size_t i = 0; i + 2 < corners.size(); i += 3)

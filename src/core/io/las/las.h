@@ -18,6 +18,9 @@ CloudFormat laz_format();
 
 /// Plain or compressed, as the header says.
 ReadResult read_las(const std::filesystem::path&, const ReadOptions&, Progress&);
-std::uint64_t write_las(const std::vector<WriteItem>&, OutputFile&, bool compress, Progress&);
+std::uint64_t write_las(const std::vector<WriteItem>&, OutputFile&, bool compress, const LasOptions&,
+                        Progress&);
+/// Whether records are made anew instead of copied.
+bool las_is_converted(const std::vector<WriteItem>&, const LasOptions&);
 
 }  // namespace pristine::io

@@ -369,7 +369,39 @@ std::string system_vlr(const std::string& wkt) {
     return vlr_bytes("LASF_Projection", 2112, "Coordinate system", wkt + '\0');
 }
 
+// The keys of the system, as records of a header; appends how many to `count`.
+std::string key_vlrs(const std::string& wkt, std::uint32_t& count) {
+    const std::optional<GeoKeys> keys = wkt.empty() ? std::nullopt : geokeys_of(wkt);
+    if (!keys) return {};
+    std::string directory, numbers, out;
+    for (const std::uint16_t k : keys->directory) append_le(directory, k);
+    for (const double d : keys->numbers) append_le(numbers, d);
+    const auto add = [&](std::uint16_t id, const char* what, const std::string& data) {
+        if (data.empty()) return;
+        out += vlr_bytes("LASF_Projection", id, what, data);
+        ++count;
+    };
+    add(34735, "Keys of the system", directory);
+    add(34736, "Numbers of the keys", numbers);
+    add(34737, "Words of the keys", keys->text);
+    return out;
+}
+
 }  // namespace
+
+std::size_t makers_records(const std::string& before) {
+    std::size_t n = 0, at = load_le<std::uint16_t>(before.data() + kHeaderSize);
+    const auto count = load_le<std::uint32_t>(before.data() + kVlrCount);
+    for (std::uint32_t i = 0; i < count && at + kVlrHeader <= before.size(); ++i) {
+        const std::string user = trimmed(before.data() + at + 2, 16);
+        const bool extra = user == "LASF_Spec" && load_le<std::uint16_t>(before.data() + at + 18) == 4;
+        n += user != "LASF_Projection" && user != "laszip encoded" && !extra;
+        at += kVlrHeader + load_le<std::uint16_t>(before.data() + at + 20);
+    }
+    if (before[kVersionMajor + 1] >= 4 && before.size() >= kEvlrCount + 4)
+        n += load_le<std::uint32_t>(before.data() + kEvlrCount);
+    return n;
+}
 
 std::string las_head_with_system(std::string before, const std::string& wkt) {
     const auto header = load_le<std::uint16_t>(before.data() + kHeaderSize);
@@ -454,21 +486,23 @@ std::string new_las_head(int point_format, const cloud::Grid& grid, const std::v
         vlrs += vlr_bytes("LASF_Spec", 4, "Extra bytes", items);
         ++vlr_count;
     }
-    const bool wkt = !crs_wkt.empty() && crs_wkt.size() < 65535;
+    const bool old = point_format < 6, wkt = !old && !crs_wkt.empty() && crs_wkt.size() < 65535;
+    if (old) vlrs += key_vlrs(crs_wkt, vlr_count);
     if (wkt) {
         vlrs += system_vlr(crs_wkt);
         ++vlr_count;
     }
-    std::string s(kHeader14, '\0');
+    const std::size_t header = old ? kHeader12 : kHeader14;
+    std::string s(header, '\0');
     char* p = s.data();
     std::memcpy(p, "LASF", 4);
     store_le(p + 6, static_cast<std::uint16_t>(wkt ? 16 : 0));
     p[kVersionMajor] = 1;
-    p[kVersionMajor + 1] = 4;
+    p[kVersionMajor + 1] = old ? 2 : 4;
     std::memcpy(p + 26, "Pristine Cloud", 14);
     std::memcpy(p + 58, "Pristine Cloud 0.1", 18);
-    store_le(p + kHeaderSize, static_cast<std::uint16_t>(kHeader14));
-    store_le(p + kPointsOffset, static_cast<std::uint32_t>(kHeader14 + vlrs.size()));
+    store_le(p + kHeaderSize, static_cast<std::uint16_t>(header));
+    store_le(p + kPointsOffset, static_cast<std::uint32_t>(header + vlrs.size()));
     store_le(p + kVlrCount, vlr_count);
     p[kPointFormat] = static_cast<char>(point_format);
     store_le(p + kRecordLength, static_cast<std::uint16_t>(record));

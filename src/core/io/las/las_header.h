@@ -91,11 +91,15 @@ std::string compressed_las_head(std::string before, const std::string& scheme);
 /// And back. Without that VLR the head stays as long as it was.
 std::string plain_las_head(std::string before);
 
+/// How many records of the header (VLR, EVLR) are neither system, extra bytes nor compression.
+std::size_t makers_records(const std::string& before);
+
 /// The same bytes with another reference system (OGC WKT; empty: none) in place of the one they state.
 std::string las_head_with_system(std::string before, const std::string& wkt);
 
-/// The bytes before the points of a new LAS 1.4 file, with an extra-bytes VLR for `extra` fields and the CRS
-/// if any.
+/// The bytes before the points of a new file, with an extra-bytes VLR for `extra` fields and the system if
+/// any. Point formats 0 to 5: LAS 1.2, whose systems are keys of GeoTIFF (none where the system has no
+/// number); others: LAS 1.4, whose systems are WKT.
 std::string new_las_head(int point_format, const cloud::Grid&, const std::vector<cloud::Field>& extra,
                          const std::string& crs_wkt);
 

@@ -289,9 +289,8 @@ CloudFormat las_format() {
                 return head.size() >= 4 && std::memcmp(head.data(), "LASF", 4) == 0;
             },
             read_las,
-            [](const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
-                return write_las(items, out, false, progress);
-            }};
+            [](const std::vector<WriteItem>& items, OutputFile& out, const WriteOptions& options,
+               Progress& progress) { return write_las(items, out, false, options.las, progress); }};
 }
 
 CloudFormat laz_format() {
@@ -303,9 +302,8 @@ CloudFormat laz_format() {
                        (head[104] & std::byte{0xC0}) != std::byte{0};
             },
             read_las,
-            [](const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
-                return write_las(items, out, true, progress);
-            }};
+            [](const std::vector<WriteItem>& items, OutputFile& out, const WriteOptions& options,
+               Progress& progress) { return write_las(items, out, true, options.las, progress); }};
 }
 
 }  // namespace pristine::io

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <cstring>
@@ -98,9 +100,10 @@ struct Mapping {
 
 constexpr const char* kOwnIntensity = "intensity as measured";
 
-// The grid of the first cloud if all of them fit on it, else one that holds them all.
-cloud::Grid common_grid(const std::vector<WriteItem>& items) {
+// The grid of the first cloud, or of the step that is wanted, if all fit on it, else one that holds them all.
+cloud::Grid common_grid(const std::vector<WriteItem>& items, double step) {
     cloud::Grid grid = items.front().cloud->grid();
+    if (step != 0) grid.scale = {step, step, step};
     Box3 box;
     for (const WriteItem& item : items) box.add(item.cloud->bounds());
     if (box.empty()) return grid;
@@ -110,6 +113,13 @@ cloud::Grid common_grid(const std::vector<WriteItem>& items) {
         };
         if (fits(box.lo[a]) && fits(box.hi[a])) continue;
         grid.offset[a] = std::floor((box.lo[a] + box.hi[a]) / 2);
+        if (step != 0 && (!fits(box.lo[a]) || !fits(box.hi[a])))
+            throw Error(
+                ErrorCode::Usage,
+                fmt::format("A step of {} is too fine for LAS here: its coordinates have four billion "
+                            "steps, and these lie {} apart",
+                            step, box.hi[a] - box.lo[a]),
+                {}, "Take a coarser step.");
         while (!fits(box.lo[a]) || !fits(box.hi[a])) grid.scale[a] *= 10;
     }
     return grid;
@@ -137,15 +147,15 @@ bool needs_scales(const std::vector<WriteItem>& items) {
                        [](const WriteItem& item) { return item.cloud->records()->layout().format != "las"; });
 }
 
-Mapping plan(const std::vector<WriteItem>& items, const Scales& scales) {
+Mapping plan(const std::vector<WriteItem>& items, const Scales& scales, const LasOptions& options) {
     Mapping m;
     bool colour = false;
     for (const WriteItem& item : items) colour |= layout_of(item).find("red") != nullptr;
-    m.point_format = colour ? 7 : 6;
+    m.point_format = options.point_format >= 0 ? options.point_format : colour ? 7 : 6;
     LasHeader h;
     h.point_format = m.point_format;
     h.record_bytes = static_cast<std::uint16_t>(las_base_bytes(m.point_format));
-    const cloud::Grid grid = common_grid(items);
+    const cloud::Grid grid = common_grid(items, options.step);
     h.scale = grid.scale;
     h.offset = grid.offset;
     m.to.format = "las";
@@ -201,6 +211,20 @@ void pair_fields(const RecordLayout& from, const Scales& scales, Mapping& m) {
     }
 }
 
+// What has too few bits in a field would come out as another value: that is refused.
+void require_room(const Mapping& m, const std::byte* source) {
+    for (const auto& [from, to] : m.copy) {
+        if (to.bits < 2 || (from.bits > 0 && from.bits <= to.bits)) continue;
+        const double v = value(from, source);
+        if (v >= 0 && v < 1 << to.bits) continue;
+        throw Error(ErrorCode::Usage,
+                    fmt::format("{} {} has no place in point format {} of LAS, which has up to {} there",
+                                to.name == "class" ? "Class" : "'" + to.name + "'", v, m.point_format,
+                                (1 << to.bits) - 1),
+                    {}, "Take point format 6, 7 or 8.");
+    }
+}
+
 constexpr std::size_t kGlobalEncoding = 6;
 
 // Whether the times of LAS clouds count from one origin ("adjusted standard") or within a week. Throws
@@ -221,12 +245,14 @@ bool gps_time_is_adjusted(const std::vector<WriteItem>& items) {
 }
 
 std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& out, bool compress,
-                             Progress& progress) {
+                             const LasOptions& options, Progress& progress) {
     const Scales scales = [&] {
         const Progress::Part part(progress, 0, 0.1, "Looking at intensities and colours");
         return needs_scales(items) ? scales_of(items, progress) : Scales();
     }();
-    Mapping m = plan(items, scales);
+    Mapping m = plan(items, scales, options);
+    // Return 1 of 1.
+    const std::byte only_return{static_cast<unsigned char>(m.point_format < 6 ? 0x09 : 0x11)};
     if (gps_time_is_adjusted(items))
         m.to.head[kGlobalEncoding] = static_cast<char>(m.to.head[kGlobalEncoding] | 1);
     Sink sink(out, m.to.head, m.point_format, m.to.record_bytes, compress);
@@ -240,7 +266,8 @@ std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& ou
                          static_cast<double>(k + 1) * share, [&](const std::byte* records, std::size_t n) {
                              for (std::size_t i = 0; i < n; ++i) {
                                  std::fill(record.begin(), record.end(), std::byte{0});
-                                 if (!from.find("return")) record[14] = std::byte{0x11};  // return 1 of 1
+                                 if (!from.find("return")) record[14] = only_return;
+                                 require_room(m, records + i * from.record_bytes);
                                  for (const auto& [source, to] : m.copy)
                                      put(to, record.data(), value(source, records + i * from.record_bytes));
                                  counts.add(record.data(), m.point_format);
@@ -255,13 +282,32 @@ std::uint64_t convert_to_las(const std::vector<WriteItem>& items, OutputFile& ou
 
 }  // namespace
 
+bool las_is_converted(const std::vector<WriteItem>& items, const LasOptions& options) {
+    if (items.size() != 1) return true;
+    const cloud::PointCloud& c = *items.front().cloud;
+    const RecordLayout& l = c.records()->layout();
+    if (l.format != "las" || l.head.empty()) return true;
+    const auto other_step = [&] {
+        return std::any_of(l.fields.begin(), l.fields.end(), [&](const Field& f) {
+            return (f.name == "x" || f.name == "y" || f.name == "z") && f.scale != options.step;
+        });
+    };
+    return (options.step != 0 && other_step()) ||
+           (options.point_format >= 0 && (split_las_head(l.head).before[104] & 0x3F) != options.point_format);
+}
+
 std::uint64_t write_las(const std::vector<WriteItem>& items, OutputFile& out, bool compress,
-                        Progress& progress) {
+                        const LasOptions& options, Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
+    if (options.point_format >= 0 && std::find(kLasPointFormats.begin(), kLasPointFormats.end(),
+                                               options.point_format) == kLasPointFormats.end())
+        throw Error(ErrorCode::Usage, fmt::format("Point format {} cannot be written", options.point_format),
+                    {}, "0 to 3 are LAS 1.2, 6 to 8 are LAS 1.4.");
+    if (!(options.step >= 0) || std::isinf(options.step))
+        throw Error(ErrorCode::Usage, "The step of coordinates must be larger than zero");
     progress.stretch(0, 1, "Writing points");
-    if (items.size() == 1 && items.front().cloud->records()->layout().format == "las")
-        return copy_las(items.front(), out, compress, progress);
-    return convert_to_las(items, out, compress, progress);
+    if (las_is_converted(items, options)) return convert_to_las(items, out, compress, options, progress);
+    return copy_las(items.front(), out, compress, progress);
 }
 
 }  // namespace pristine::io

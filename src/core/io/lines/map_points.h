@@ -17,8 +17,8 @@ bool can_hold_map_points(const std::filesystem::path&);
 
 /// The points of each layer that has some, with all fields as columns: the one that names a point is called
 /// "point", the one that says what it is "code". Where places have no height, a field that is named as one
-/// gives it; else it is 0 and `flat` says so. Of a DXF the points proper, no texts and blocks. Empty where the
-/// file holds none. Throws Error(Io, Format). O(n).
+/// gives it; else it is 0 and `flat` says so. Of a DXF the points proper, no texts and blocks. Empty where
+/// the file holds none. Throws Error(Io, Format). O(n).
 struct MapPoints {
     PointList list;
     bool flat = false;  ///< no heights: they are 0

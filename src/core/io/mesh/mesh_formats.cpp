@@ -9,11 +9,13 @@
 #include <charconv>
 #include <cmath>
 #include <cstring>
+#include <optional>
 
 #include "core/base/bytes.h"
 #include "core/base/output.h"
 #include "core/io/ending.h"
 #include "core/io/landxml_writer.h"
+#include "core/io/mesh/local_origin.h"
 #include "core/io/mesh/mesh_ply.h"
 #include "core/io/mesh/text_scan.h"
 #include "core/io/mesh/vertex_colours.h"
@@ -57,16 +59,13 @@ std::string off_of(const mesh::TriMesh& m, const mesh::Attributes& a, const clou
     return s;
 }
 
-std::string stl_of(const mesh::TriMesh& m) {
-    Box3 box;
-    for (const Vec3& v : m.vertices) box.add(v);
-    const double far = box.empty()
-                           ? 0
-                           : std::max({std::fabs(box.lo.x), std::fabs(box.lo.y), std::fabs(box.lo.z),
-                                       std::fabs(box.hi.x), std::fabs(box.hi.y), std::fabs(box.hi.z)});
+std::string stl_of(const mesh::TriMesh& m, const Vec3& origin) {
+    double far = 0;
+    for (const Vec3& v : m.vertices)
+        for (int k = 0; k < 3; ++k) far = std::max(far, std::fabs(v[k] - origin[k]));
     if (far > 100'000)
         throw Error(ErrorCode::Unsupported,
-                    "STL keeps seven digits only, which national coordinates do not fit into", {},
+                    "STL keeps seven digits only, which a mesh of this size does not fit into", {},
                     "Write PLY or OBJ.");
     std::string s(80, ' ');
     std::memcpy(s.data(), "triangle mesh", 13);
@@ -74,7 +73,7 @@ std::string stl_of(const mesh::TriMesh& m) {
     for (const auto& t : m.triangles) {
         const Vec3 &a = m.vertices[t[0]], &b = m.vertices[t[1]], &c = m.vertices[t[2]];
         const Vec3 n = normalized(cross(b - a, c - a));
-        for (const Vec3& v : {n, a, b, c})
+        for (const Vec3& v : {n, a - origin, b - origin, c - origin})
             for (int k = 0; k < 3; ++k) append_le(s, static_cast<float>(v[k]));
         append_le(s, std::uint16_t{0});
     }
@@ -91,6 +90,24 @@ int dxf_unit(const std::string& unit) {
            : unit == "ft"   ? 2
            : unit == "usft" ? 21
                             : 0;
+}
+
+// With the place that its coordinates count from beside it, where they would lose digits otherwise.
+void write_stl(const MeshOut& m, const std::filesystem::path& path, bool replace) {
+    const std::optional<Vec3> origin = local_origin_for(m.mesh);
+    std::error_code none;
+    const std::filesystem::path beside = origin_beside(path);
+    if (!replace && std::filesystem::exists(beside, none))
+        throw Error(ErrorCode::Conflict, "The file exists already", beside.string(),
+                    "It would speak for the new file. Choose another name, or replace both.");
+    OutputFolder out(path, replace);
+    const std::string bytes = stl_of(m.mesh, origin.value_or(Vec3{}));
+    out.add(path.filename().string(), bytes.data(), bytes.size());
+    if (origin) {
+        const std::string text = origin_text(path, *origin, m.reference);
+        out.add(beside.filename().string(), text.data(), text.size());
+    }
+    out.finish(replace ? std::vector<std::string>{kOriginEnding} : std::vector<std::string>{});
 }
 
 std::string dxf_of(const mesh::TriMesh& m, const std::string& unit) {
@@ -143,6 +160,18 @@ void take_remarks(const std::string& text, MeshFile& m) {
 std::string whole_text(const std::filesystem::path& path) {
     const InputFile file(path);
     return file.read_string(0, file.size());
+}
+
+MeshFile read_stl_file(const std::filesystem::path& path, Progress& progress) {
+    MeshFile m = read_stl(as_utf8(whole_text(path)), path.string(), progress);
+    const std::optional<LocalOrigin> origin = read_local_origin(path);
+    if (!origin) return m;
+    for (Vec3& v : m.mesh.vertices) v = v + origin->place;
+    m.unit = origin->unit;
+    m.crs = origin->crs;
+    m.warnings.push_back("Its coordinates count from the place that " +
+                         origin_beside(path).filename().string() + " states: that was added.");
+    return m;
 }
 
 template <MeshFile (*Read)(const std::string&, const std::string&, Progress&)>
@@ -211,12 +240,10 @@ MeshFormat stl_format() {
             nullptr,
             [](const std::filesystem::path& path, Progress& progress) {
                 std::vector<MeshFile> one;
-                one.push_back(read_stl(as_utf8(whole_text(path)), path.string(), progress));
+                one.push_back(read_stl_file(path, progress));
                 return one;
             },
-            [](const MeshOut& m, const std::filesystem::path& path, bool replace) {
-                write_text(stl_of(m.mesh), path, replace);
-            }};
+            write_stl};
 }
 
 MeshFormat off_format() {

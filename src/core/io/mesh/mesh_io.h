@@ -37,9 +37,9 @@ MeshFile read_mesh(const std::filesystem::path&, Progress& = Progress::none());
 std::vector<MeshFile> read_meshes(const std::filesystem::path&, Progress& = Progress::none());
 
 /// By the ending: ply, obj, stl, off, xml (LandXML), dxf (3D faces). Whole or not at all. STL keeps singles
-/// only; coordinates too large for them are refused. Of the attributes OBJ (with an MTL file) keeps all, PLY
-/// all but groups and colours of materials beside a texture, OFF colours of vertices; pictures go beside.
-/// Throws Error(Io, Conflict, Unsupported).
+/// only: where they cost digits its coordinates count from a place that is written beside (local_origin.h).
+/// Of the attributes OBJ (with an MTL file) keeps all, PLY all but groups and colours of materials beside a
+/// texture, OFF colours of vertices; pictures go beside. Throws Error(Io, Conflict, Unsupported).
 void write_mesh(const mesh::TriMesh&, const std::filesystem::path&, bool replace,
                 const std::string& unit = {}, const mesh::Attributes& = {}, const std::string& crs = {});
 

@@ -12,6 +12,6 @@ CloudFormat ply_format();
 
 /// As the register calls them (cloud_io.h).
 ReadResult read_ply(const std::filesystem::path&, const ReadOptions&, Progress&);
-std::uint64_t write_ply(const std::vector<WriteItem>&, OutputFile&, Progress&);
+std::uint64_t write_ply(const std::vector<WriteItem>&, OutputFile&, const WriteOptions&, Progress&);
 
 }  // namespace pristine::io

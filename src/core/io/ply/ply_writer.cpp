@@ -93,7 +93,8 @@ void append_record(std::string& out, const Target& t, std::byte* record) {
 
 }  // namespace
 
-std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+std::uint64_t write_ply(const std::vector<WriteItem>& items, OutputFile& out, const WriteOptions&,
+                        Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     const bool own = std::all_of(items.begin(), items.end(), [&](const WriteItem& item) {

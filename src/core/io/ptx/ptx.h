@@ -33,7 +33,7 @@ ReadResult read_ptx(const std::filesystem::path&, const ReadOptions&, Progress&)
 /// Each scan by itself, with its station.
 std::vector<ReadResult> read_ptx_apart(const std::filesystem::path&, const ReadOptions&, Progress&);
 ReadResult read_pts(const std::filesystem::path&, const ReadOptions&, Progress&);
-std::uint64_t write_ptx(const std::vector<WriteItem>&, OutputFile&, Progress&);
-std::uint64_t write_pts(const std::vector<WriteItem>&, OutputFile&, Progress&);
+std::uint64_t write_ptx(const std::vector<WriteItem>&, OutputFile&, const WriteOptions&, Progress&);
+std::uint64_t write_pts(const std::vector<WriteItem>&, OutputFile&, const WriteOptions&, Progress&);
 
 }  // namespace pristine::io

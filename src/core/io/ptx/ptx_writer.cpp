@@ -152,7 +152,8 @@ std::uint64_t write_ungridded(const WriteItem& item, OutputFile& out, Progress& 
 
 }  // namespace
 
-std::uint64_t write_ptx(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+std::uint64_t write_ptx(const std::vector<WriteItem>& items, OutputFile& out, const WriteOptions&,
+                        Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     std::uint64_t written = 0;
@@ -165,7 +166,8 @@ std::uint64_t write_ptx(const std::vector<WriteItem>& items, OutputFile& out, Pr
     return written;
 }
 
-std::uint64_t write_pts(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+std::uint64_t write_pts(const std::vector<WriteItem>& items, OutputFile& out, const WriteOptions&,
+                        Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     std::uint64_t written = 0;

@@ -13,7 +13,7 @@ CloudFormat text_format();
 
 /// As the register calls them (cloud_io.h).
 ReadResult read_text(const std::filesystem::path&, const ReadOptions&, Progress&);
-std::uint64_t write_text(const std::vector<WriteItem>&, OutputFile&, Progress&);
+std::uint64_t write_text(const std::vector<WriteItem>&, OutputFile&, const WriteOptions&, Progress&);
 
 /// What the first lines tell: shape, and one name per column.
 struct TextGuess {

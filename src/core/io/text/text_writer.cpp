@@ -74,7 +74,8 @@ Style style_for(const RecordLayout& layout, const std::string& target) {
 
 }  // namespace
 
-std::uint64_t write_text(const std::vector<WriteItem>& items, OutputFile& out, Progress& progress) {
+std::uint64_t write_text(const std::vector<WriteItem>& items, OutputFile& out, const WriteOptions&,
+                         Progress& progress) {
     if (items.empty()) throw Error(ErrorCode::Usage, "There is nothing to write");
     progress.stretch(0, 1, "Writing points");
     const RecordLayout first = layout_of(items.front());
