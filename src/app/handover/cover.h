@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QWidget>
+#include <filesystem>
 
 class QLabel;
 class QListWidget;
@@ -21,6 +22,8 @@ class Cover : public QWidget {
 
   signals:
     void said(const QString& text, bool refused);
+    /// A file or folder is there.
+    void wrote(const std::filesystem::path&);
     void left();
 
   protected:

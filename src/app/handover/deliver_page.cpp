@@ -209,6 +209,7 @@ void DeliverPage::write(const std::filesystem::path& path, bool replace) {
                          tr("%n file(s)", "", static_cast<int>(manifest.at("files").size())));
             state_->setText(text);
             emit said(text, false);
+            emit wrote(path);
         },
         [this](const QString& why) {
             write_->setEnabled(true);

@@ -421,6 +421,7 @@ void ReportPage::write(const std::filesystem::path& path, bool replace) {
         },
         [this, path](Nothing&) {
             emit said(tr("Written: %1").arg(QString::fromStdString(path.string())), false);
+            emit wrote(path);
         },
         [this](const QString& why) {
             if (!why.isEmpty()) emit said(why, true);

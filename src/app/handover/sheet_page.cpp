@@ -223,8 +223,10 @@ void SheetPage::write(const std::filesystem::path& path, bool replace) {
                                       replace, reference, length_unit(reference.unit).metres))
                 written += (written.empty() ? "" : ", ") + file.string();
         },
-        [this](std::string& written) {
+        [this, path](std::string& written) {
             emit said(tr("Written: %1").arg(QString::fromStdString(written)), false);
+            std::error_code fault;  // several sheets are files of other names
+            if (std::filesystem::exists(path, fault)) emit wrote(path);
         },
         [this](const QString& why) {
             if (!why.isEmpty()) emit said(why, true);

@@ -26,7 +26,10 @@ void Document::archive(const std::filesystem::path& path, bool replace) {
             p.stretch(0, 1, "Writing the archive");
             journal_->with_project([&](store::Project& project) { project.copy_to(path, replace); });
         },
-        [this, path] { emit message(tr("Archived: %1").arg(QString::fromStdString(path.string()))); });
+        [this, path] {
+            emit message(tr("Archived: %1").arg(QString::fromStdString(path.string())));
+            emit wrote(path);
+        });
 }
 
 }  // namespace pristine::app

@@ -165,6 +165,8 @@ class Document : public QObject {
     /// A scan could not be read; the window offers the remedy, if there is one.
     void unreadable(const QString& message, const QString& path, Remedy remedy);
     void message(const QString& text);
+    /// An export or an archive is there.
+    void wrote(const std::filesystem::path&);
     /// A file was read or written, and something about it must be known: sentences.
     void odd(const std::filesystem::path& file, const std::vector<std::string>& sentences);
 

@@ -41,6 +41,7 @@ void Document::export_lines(const fs::path& path, bool replace) {
         [this, written, odd_ones, path] {
             emit message(tr("%n line(s) written to %1", "", static_cast<int>(*written))
                              .arg(QString::fromStdString(path.string())));
+            emit wrote(path);
             if (!odd_ones->empty()) emit odd(path, *odd_ones);
         });
 }
@@ -66,6 +67,7 @@ void Document::export_files(const ExportWish& wish) {
     const site::SitePtr s = site();
     struct Done {
         std::vector<std::string> odd;
+        fs::path first;
         std::uint64_t written = 0;
         int files = 0;
         bool triangles = false;
@@ -87,6 +89,7 @@ void Document::export_files(const ExportWish& wish) {
                 const Progress::Part part(p, at / all, (at + 1) / all, "Writing");
                 const auto items = site::records_of(files[k], wish.source_classes, p);
                 const fs::path file = site::file_of(wish.path, files[k]);
+                if (k == 0) done->first = file;
                 done->triangles = items.front().cloud->triangles() != nullptr;
                 done->written += io::write_cloud(items, file, how, p);
                 for (const auto& said : {io::lost_in(items, file, how), site::stale_in(*s, files[k])})
@@ -103,6 +106,7 @@ void Document::export_files(const ExportWish& wish) {
                                                             : tr("%1 points were written to %2"));
             emit message(what.arg(grouped(done->written),
                                   done->files == 1 ? place : tr("%n file(s)", "", done->files)));
+            emit wrote(done->first);
             if (!done->odd.empty()) emit odd(path, done->odd);
         });
 }

@@ -5,6 +5,7 @@
 
 #include "app/handover/deliver_page.h"
 #include "app/handover/export_page.h"
+#include "app/handover/picture_page.h"
 #include "app/handover/report_page.h"
 #include "app/handover/sheet_page.h"
 #include "app/look/lengths.h"
@@ -23,6 +24,7 @@ void HandingOver::build_pages(QWidget* parent) {
     follow(report_ = new ReportPage(document_, jobs_, status_, parent));
     follow(sheet_ = new SheetPage(document_, jobs_, status_, parent));
     follow(deliver_ = new DeliverPage(document_, jobs_, status_, parent));
+    follow(picture_ = new PicturePage(document_, stage_, jobs_, status_, parent));
     follow(export_ = new ExportPage(document_, jobs_, status_, parent));
     connect(export_, &ExportPage::grid_wanted, this, &HandingOver::export_grid);
 }
@@ -30,6 +32,7 @@ void HandingOver::build_pages(QWidget* parent) {
 void HandingOver::follow(Cover* page) {
     connect(page, &Cover::said, this,
             [this](const QString& text, bool refused) { status_->say(text, refused); });
+    connect(page, &Cover::wrote, status_, &StatusLine::show_written);
     connect(page, &Cover::left, this, [this] {
         stage_->setFocus();
         commands_.refresh();
@@ -126,6 +129,12 @@ void HandingOver::add_commands() {
         tr("One folder or zip with cleaned files, removed parts by reason, ledger, report and checksums, for "
            "another office to check"),
         {}, [this] { return deliver_; }, [this] { deliver_->open(); });
+    add_page(
+        "handover.picture", tr("Picture, film, client's page…"),
+        tr("What is shown at any size, with or without a background, before and after; a turn or a flight as "
+           "a "
+           "short film; one HTML file for the client"),
+        {}, [this] { return picture_; }, [this] { picture_->open(); });
     add(
         "handover.archive", tr("Archive…"),
         tr("The project with all that was removed in one compact file, which opens on another machine "
@@ -149,7 +158,7 @@ void HandingOver::choose_archive() {
 
 // One page at a time.
 void HandingOver::open_page(Cover* page, const std::function<void()>& open) {
-    for (Cover* other : std::initializer_list<Cover*>{report_, sheet_, deliver_, export_})
+    for (Cover* other : std::initializer_list<Cover*>{report_, sheet_, deliver_, export_, picture_})
         if (other != page && other->isVisible()) other->go_back();
     open();
 }

@@ -9,6 +9,7 @@ namespace pristine::app {
 class Cover;
 class DeliverPage;
 class ExportPage;
+class PicturePage;
 class ReportPage;
 class SheetPage;
 struct ExportWish;
@@ -34,6 +35,7 @@ class HandingOver : public Part {
     SheetPage* sheet_ = nullptr;
     DeliverPage* deliver_ = nullptr;
     ExportPage* export_ = nullptr;
+    PicturePage* picture_ = nullptr;
 };
 
 }  // namespace pristine::app

@@ -236,6 +236,7 @@ void MainWindow::connect_document() {
             [this](const QString& text) { desk_.notice->show_text(text, true); });
     connect(document, &Document::message, this,
             [this](const QString& text) { desk_.status->say(text, false); });
+    connect(document, &Document::wrote, desk_.status, &StatusLine::show_written);
     connect(document, &Document::replaced, this, [this] {
         desk_.view->forget();
         if (const std::size_t n = desk_.document->unsaved_at_open(); n > 0)

@@ -11,6 +11,7 @@
 #include "app/look/theme.h"
 #include "app/model/document.h"
 #include "app/model/jobs.h"
+#include "app/window/written_file.h"
 
 namespace pristine::app {
 namespace {
@@ -53,6 +54,8 @@ StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent)
     disk_ = label("disk");
     message_ = label("message");
     layout->addStretch(1);
+    layout->addWidget(written_ = new WrittenFile(this));
+    connect(written_, &WrittenFile::gone, this, [this](const QString& text) { say(text, true); });
     job_ = label("job");
     bar_ = new QProgressBar(this);
     bar_->setObjectName(QStringLiteral("jobBar"));
@@ -72,6 +75,10 @@ StatusLine::StatusLine(Document* document, Jobs* jobs, QWidget* parent)
     connect(jobs_, &Jobs::changed, this, [this] { refresh_job(); });
     set_position(false, 0, 0, 0);
     refresh_job();
+}
+
+void StatusLine::show_written(const std::filesystem::path& file) {
+    written_->show_file(file);
 }
 
 void StatusLine::set_position(bool there, double x, double y, double z) {

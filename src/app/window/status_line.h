@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QWidget>
+#include <filesystem>
 #include <optional>
 
 #include "core/geometry/vec.h"
@@ -15,6 +16,7 @@ namespace pristine::app {
 
 class Document;
 class Jobs;
+class WrittenFile;
 
 class StatusLine : public QWidget {
     Q_OBJECT
@@ -26,6 +28,8 @@ class StatusLine : public QWidget {
     /// Shows a sentence for a while; `fault` marks it as an error, which stays until the next.
     void say(const QString& text, bool fault);
     QString said() const;
+    /// What was written last stands at the right from now on.
+    void show_written(const std::filesystem::path&);
 
   private:
     void refresh_job();
@@ -36,6 +40,7 @@ class StatusLine : public QWidget {
     QLabel *position_, *counts_, *disk_, *message_, *job_;
     QProgressBar* bar_;
     QToolButton* cancel_;
+    WrittenFile* written_;
 };
 
 }  // namespace pristine::app

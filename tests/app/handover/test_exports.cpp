@@ -5,14 +5,17 @@
 #include <QDoubleSpinBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMimeData>
 #include <QPushButton>
 #include <QSettings>
 #include <QTreeWidget>
+#include <QUrl>
 #include <catch2/catch.hpp>
 
 #include "app/handover/export_page.h"
 #include "app/look/theme.h"
 #include "app/model/document.h"
+#include "app/window/written_file.h"
 #include "core/base/file.h"
 #include "core/io/cloud_io.h"
 #include "core/site/origin_file.h"
@@ -92,6 +95,14 @@ TEST_CASE("AnExportSaysWhatItWritesBeforeItDoes", "[window]") {
     CHECK(back.cloud->size() == o.cloud().size());
     CHECK(back.cloud->records()->layout().find("x")->scale == 0.05);
     CHECK(back.format == "LAS 1.2, point format 3");
+    // It stands in the status line, to be dragged out of the window.
+    auto* chip = o.w.find<app::WrittenFile>("writtenFile");
+    CHECK(chip->isVisible());
+    CHECK(chip->text().startsWith("Sohle"));
+    const std::unique_ptr<QMimeData> data(chip->dragged());
+    REQUIRE(data);
+    REQUIRE(data->urls().size() == 1);
+    CHECK(data->urls().front().toLocalFile() == QString::fromStdString(file.string()));
     // What was chosen is there again, and what is there is only replaced when a person says so.
     o.open();
     CHECK(o.w.find<QComboBox>("exportFormat")->currentData() == "las");

@@ -86,7 +86,8 @@ std::uint64_t copy_las(const WriteItem& item, OutputFile& out, bool compress, Pr
 
 // How fields of a source become fields of a new LAS record.
 struct Mapping {
-    std::vector<std::pair<Field, Field>> copy;  // from, to
+    std::vector<std::pair<Field, Field>> copy;      // from, to
+    std::vector<std::pair<Field, Field>> narrow{};  // of these: where the target has fewer bits
     RecordLayout to;
     int point_format = 6;
     std::map<std::string, std::string> own_name{};  // of fields that are called otherwise in the file
@@ -201,6 +202,7 @@ void to_16_bit(Field& f, const Scales& scales) {
 
 void pair_fields(const RecordLayout& from, const Scales& scales, Mapping& m) {
     m.copy.clear();
+    m.narrow.clear();
     for (const Field& to : m.to.fields) {
         const auto own = m.own_name.find(to.name);
         const Field* f = from.find(own == m.own_name.end() ? to.name : own->second);
@@ -208,20 +210,21 @@ void pair_fields(const RecordLayout& from, const Scales& scales, Mapping& m) {
         Field source = *f;
         if (from.format != "las" && own == m.own_name.end()) to_16_bit(source, scales);
         m.copy.emplace_back(source, to);
+        if (to.bits > 1 && (source.bits == 0 || source.bits > to.bits)) m.narrow.emplace_back(source, to);
     }
 }
 
 // What has too few bits in a field would come out as another value: that is refused.
 void require_room(const Mapping& m, const std::byte* source) {
-    for (const auto& [from, to] : m.copy) {
-        if (to.bits < 2 || (from.bits > 0 && from.bits <= to.bits)) continue;
+    for (const auto& [from, to] : m.narrow) {
         const double v = value(from, source);
-        if (v >= 0 && v < 1 << to.bits) continue;
-        throw Error(ErrorCode::Usage,
-                    fmt::format("{} {} has no place in point format {} of LAS, which has up to {} there",
-                                to.name == "class" ? "Class" : "'" + to.name + "'", v, m.point_format,
-                                (1 << to.bits) - 1),
-                    {}, "Take point format 6, 7 or 8.");
+        if ((v >= 0 && v < 1 << to.bits) || std::isnan(v)) continue;  // not stated is zero
+        throw Error(
+            ErrorCode::Usage,
+            fmt::format("{} {} has no place in point format {} of LAS, which has up to {} there",
+                        to.name == "class" ? "Class" : "'" + to.name + "'", v, m.point_format,
+                        (1 << to.bits) - 1),
+            {}, m.point_format < 6 ? "Take point format 6, 7 or 8." : "Write PLY or text, which hold it.");
     }
 }
 

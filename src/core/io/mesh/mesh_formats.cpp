@@ -100,14 +100,17 @@ void write_stl(const MeshOut& m, const std::filesystem::path& path, bool replace
     if (!replace && std::filesystem::exists(beside, none))
         throw Error(ErrorCode::Conflict, "The file exists already", beside.string(),
                     "It would speak for the new file. Choose another name, or replace both.");
-    OutputFolder out(path, replace);
-    const std::string bytes = stl_of(m.mesh, origin.value_or(Vec3{}));
-    out.add(path.filename().string(), bytes.data(), bytes.size());
-    if (origin) {
-        const std::string text = origin_text(path, *origin, m.reference);
-        out.add(beside.filename().string(), text.data(), text.size());
-    }
-    out.finish(replace ? std::vector<std::string>{kOriginEnding} : std::vector<std::string>{});
+    OutputGroup together;
+    const auto put = [&](const std::filesystem::path& file, const std::string& bytes) {
+        OutputFile out(file, replace);
+        out.write(bytes);
+        out.finish();
+    };
+    put(path, stl_of(m.mesh, origin.value_or(Vec3{})));
+    // One that spoke for the file before states zero from now on.
+    if (origin || std::filesystem::exists(beside, none))
+        put(beside, origin_text(path, origin.value_or(Vec3{}), m.reference));
+    together.commit();
 }
 
 std::string dxf_of(const mesh::TriMesh& m, const std::string& unit) {
