@@ -266,10 +266,9 @@ Setup proposed(const Site& s) {
     Setup out;
     out.parts = {part("site"), part("sources")};
     const bool decided = any_entry(s, [](const site::LedgerEntry&) { return true; });
-    if (decided) {
-        out.parts.push_back(part("removed"));
-        out.parts.push_back(part("pictures"));
-    }
+    // That nothing was removed, of how many, is said too.
+    if (!s.items.empty()) out.parts.push_back(part("removed"));
+    if (decided) out.parts.push_back(part("pictures"));
     if (any_entry(s, [](const site::LedgerEntry& e) {
             return std::any_of(e.cause.acts.begin(), e.cause.acts.end(), any_rule);
         }))

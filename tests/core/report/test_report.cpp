@@ -230,6 +230,20 @@ TEST_CASE("CountsBeforeAndAfterAddUpAndShareNoElement") {
     CHECK(before - gone == after);
 }
 
+TEST_CASE("ASiteWithoutDecisionsIsCountedToo") {
+    const site::SitePtr s =
+        site::add_cloud(site::Site(), test::random_cloud(1234, test::Shape::Terrain, 4), "Kammer", "");
+    const Report r = compose(material(s, false), proposed(*s));
+    const Table t = table(r, "removed");
+    REQUIRE(t.rows.size() == 2);
+    CHECK(*t.rows[0][2].value == 1234);
+    CHECK(*t.rows[1][2].value == 1234);
+    CHECK(json_of(r).find("nothing was removed") != std::string::npos);
+    // What was removed is not "nothing", even where a repair made as much again.
+    CHECK(json_of(compose(material(test::report_site(), false), proposed(*test::report_site())))
+              .find("nothing was removed") == std::string::npos);
+}
+
 TEST_CASE("WhatWasNotCheckedCannotBeLeftOut") {
     const site::SitePtr s = test::report_site();
     Setup setup = proposed(*s);

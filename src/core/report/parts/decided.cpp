@@ -238,6 +238,7 @@ std::size_t number_of(const site::Site& s, const LedgerEntry* entry) {
 
 void make_removed(Context& c) {
     std::uint64_t all = 0, left = 0;
+    bool nothing = true;
     Table t{"removed",
             "Counts before and after, by item and reason. What several decisions took counts for the first.",
             {{"item", "Item", false, 2},
@@ -251,6 +252,7 @@ void make_removed(Context& c) {
                             now = i->total() - i->removed->count();
         all += before;
         left += now;
+        nothing = nothing && i->removed->empty();
         const auto share = [&](std::uint64_t n) {
             const double v = before > 0 ? static_cast<double>(n) / static_cast<double>(before) : 0;
             return Cell{percent(v), 100 * v, "%"};
@@ -272,7 +274,9 @@ void make_removed(Context& c) {
     c.say({{figure(static_cast<double>(all), 0), true},
            {" elements were there before any decision, ", false},
            {figure(static_cast<double>(left), 0), true},
-           {" are left. Nothing is deleted: each decision can be lifted in the project.", false}});
+           {nothing ? " are left: nothing was removed."
+                    : " are left. Nothing is deleted: each decision can be lifted in the project.",
+            false}});
     c.add(std::move(t));
     Table classes{"classes",
                   "Classes that were given.",
