@@ -2,6 +2,7 @@
 
 #include <QEvent>
 #include <QHBoxLayout>
+#include <QHeaderView>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QListWidget>
@@ -9,9 +10,11 @@
 #include <QPushButton>
 #include <QStyledItemDelegate>
 #include <QTimer>
+#include <QTreeWidget>
 
 #include "app/look/make.h"
 #include "app/look/theme.h"
+#include "app/model/document.h"
 
 namespace pristine::app {
 
@@ -21,6 +24,45 @@ Cover::Cover(const char* name, QWidget* foot, QWidget* parent) : QWidget(parent)
     setAutoFillBackground(true);
     parent->installEventFilter(this);
     hide();
+}
+
+QVBoxLayout* Cover::build_frame(const QString& title, QWidget* side) {
+    auto* columns = new QHBoxLayout(this);
+    columns->setContentsMargins(0, 0, 0, 0);
+    columns->setSpacing(0);
+    auto* middle = new QVBoxLayout;
+    middle->setContentsMargins(0, 0, 0, 0);
+    middle->setSpacing(0);
+    build_head(middle);
+    set_title(title);
+    columns->addLayout(middle, 1);
+    columns->addWidget(side);
+    return middle;
+}
+
+QTreeWidget* Cover::build_list(QVBoxLayout* rows, const char* name, const QString& what,
+                               const QStringList& columns) {
+    auto* list = new QTreeWidget(this);
+    list->setObjectName(QString::fromLatin1(name));
+    list->setAccessibleName(what);
+    list->setHeaderLabels(columns);
+    list->setRootIsDecorated(false);
+    list->header()->setStretchLastSection(true);
+    list->setFrameShape(QFrame::NoFrame);
+    auto* padded = new QHBoxLayout;
+    padded->setContentsMargins(16, 0, 0, 16);
+    padded->addWidget(list);
+    rows->addLayout(padded, 1);
+    return list;
+}
+
+void Cover::follow(Document* document, std::function<void()> again) {
+    connect(document, &Document::changed, this, [this, again = std::move(again)] {
+        if (isVisible()) again();
+    });
+    connect(document, &Document::replaced, this, [this] {
+        if (isVisible()) go_back();
+    });
 }
 
 QHBoxLayout* Cover::build_head(QVBoxLayout* rows) {

@@ -4,14 +4,18 @@
 
 #include <QWidget>
 #include <filesystem>
+#include <functional>
 
 class QLabel;
 class QListWidget;
 class QHBoxLayout;
 class QPushButton;
+class QTreeWidget;
 class QVBoxLayout;
 
 namespace pristine::app {
+
+class Document;
 
 class Cover : public QWidget {
     Q_OBJECT
@@ -27,6 +31,12 @@ class Cover : public QWidget {
     void left();
 
   protected:
+    /// A head with this title; what is added below it stands left of the column that build_side() made.
+    QVBoxLayout* build_frame(const QString& title, QWidget* side);
+    /// The list of what will be written, in such a frame.
+    QTreeWidget* build_list(QVBoxLayout*, const char* name, const QString& what, const QStringList& columns);
+    /// Calls this after each change of the site while the page is shown; it goes back when another is opened.
+    void follow(Document*, std::function<void()> again);
     /// The row with the way back and a title; more can be added behind them.
     QHBoxLayout* build_head(QVBoxLayout*);
     /// The column at the right edge.

@@ -46,34 +46,12 @@ QString role_words(const std::string& role) {
 
 DeliverPage::DeliverPage(Document* document, Jobs* jobs, QWidget* foot, QWidget* parent)
     : Cover("deliverPage", foot, parent), document_(document), planning_(jobs), writing_(jobs) {
-    auto* columns = new QHBoxLayout(this);
-    columns->setContentsMargins(0, 0, 0, 0);
-    columns->setSpacing(0);
-    auto* middle = new QVBoxLayout;
-    middle->setContentsMargins(0, 0, 0, 0);
-    build_head(middle);
-    set_title(tr("Deliverable: what will be written"));
-    list_ = new QTreeWidget(this);
-    list_->setObjectName(QStringLiteral("deliverFiles"));
-    list_->setAccessibleName(tr("Files of the deliverable"));
-    list_->setHeaderLabels(
-        {tr("File"), tr("What it is"), tr("Records"), tr("What the format has no place for")});
-    list_->setRootIsDecorated(false);
+    QWidget* side = build_settings();
+    list_ = build_list(build_frame(tr("Deliverable: what will be written"), side), "deliverFiles",
+                       tr("Files of the deliverable"),
+                       {tr("File"), tr("What it is"), tr("Records"), tr("What the format has no place for")});
     list_->setTextElideMode(Qt::ElideMiddle);
-    list_->header()->setStretchLastSection(true);
-    list_->setFrameShape(QFrame::NoFrame);
-    auto* padded = new QHBoxLayout;
-    padded->setContentsMargins(16, 0, 0, 16);
-    padded->addWidget(list_);
-    middle->addLayout(padded, 1);
-    columns->addLayout(middle, 1);
-    columns->addWidget(build_settings());
-    connect(document_, &Document::changed, this, [this] {
-        if (isVisible()) fill();
-    });
-    connect(document_, &Document::replaced, this, [this] {
-        if (isVisible()) go_back();
-    });
+    follow(document_, [this] { fill(); });
 }
 
 QWidget* DeliverPage::build_settings() {

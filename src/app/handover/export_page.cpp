@@ -62,35 +62,13 @@ QString words_of(const io::Trial& t, const Lengths& lengths) {
 
 ExportPage::ExportPage(Document* document, Jobs* jobs, QWidget* foot, QWidget* parent)
     : Cover("exportPage", foot, parent), document_(document), trying_(jobs) {
-    auto* columns = new QHBoxLayout(this);
-    columns->setContentsMargins(0, 0, 0, 0);
-    columns->setSpacing(0);
-    auto* middle = new QVBoxLayout;
-    middle->setContentsMargins(0, 0, 0, 0);
-    build_head(middle);
-    set_title(tr("Export: what will be written"));
-    list_ = new QTreeWidget(this);
-    list_->setObjectName(QStringLiteral("exportFiles"));
-    list_->setAccessibleName(tr("Files that will be written"));
-    list_->setHeaderLabels(
-        {tr("File"), tr("From"), tr("Points or triangles"), tr("About"), tr("On the way")});
-    list_->setRootIsDecorated(false);
+    QWidget* side = build_settings();
+    list_ = build_list(build_frame(tr("Export: what will be written"), side), "exportFiles",
+                       tr("Files that will be written"),
+                       {tr("File"), tr("From"), tr("Points or triangles"), tr("About"), tr("On the way")});
     list_->setWordWrap(true);
     list_->setUniformRowHeights(false);
-    list_->header()->setStretchLastSection(true);
-    list_->setFrameShape(QFrame::NoFrame);
-    auto* padded = new QHBoxLayout;
-    padded->setContentsMargins(16, 0, 0, 16);
-    padded->addWidget(list_);
-    middle->addLayout(padded, 1);
-    columns->addLayout(middle, 1);
-    columns->addWidget(build_settings());
-    connect(document_, &Document::changed, this, [this] {
-        if (isVisible()) fill();
-    });
-    connect(document_, &Document::replaced, this, [this] {
-        if (isVisible()) go_back();
-    });
+    follow(document_, [this] { fill(); });
 }
 
 QWidget* ExportPage::build_settings() {

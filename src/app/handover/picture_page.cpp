@@ -50,13 +50,7 @@ QPixmap on_board(const report::Image& image, QSize room) {
 
 PicturePage::PicturePage(Document* document, const Stage* stage, Jobs* jobs, QWidget* foot, QWidget* parent)
     : Cover("picturePage", foot, parent), document_(document), stage_(stage), drawing_(jobs), writing_(jobs) {
-    auto* columns = new QHBoxLayout(this);
-    columns->setContentsMargins(0, 0, 0, 0);
-    columns->setSpacing(0);
-    auto* middle = new QVBoxLayout;
-    middle->setSpacing(0);
-    build_head(middle);
-    set_title(tr("Picture, film, page for the client"));
+    QVBoxLayout* middle = build_frame(tr("Picture, film, page for the client"), build_settings());
     view_ = new QLabel(this);
     view_->setObjectName(QStringLiteral("pictureView"));
     view_->setAccessibleName(tr("The picture, in small"));
@@ -64,18 +58,11 @@ PicturePage::PicturePage(Document* document, const Stage* stage, Jobs* jobs, QWi
     view_->setMinimumSize(80, 80);
     view_->setProperty("copies_as_picture", true);
     middle->addWidget(view_, 1);
-    columns->addLayout(middle, 1);
-    columns->addWidget(build_settings());
     soon_ = new QTimer(this);
     soon_->setSingleShot(true);
     soon_->setInterval(250);
     connect(soon_, &QTimer::timeout, this, &PicturePage::draw);
-    connect(document_, &Document::changed, this, [this] {
-        if (isVisible()) draw();
-    });
-    connect(document_, &Document::replaced, this, [this] {
-        if (isVisible()) go_back();
-    });
+    follow(document_, [this] { draw(); });
 }
 
 QWidget* PicturePage::build_settings() {

@@ -27,29 +27,17 @@ namespace pristine::app {
 
 SheetPage::SheetPage(Document* document, Jobs* jobs, QWidget* foot, QWidget* parent)
     : Cover("sheetPage", foot, parent), document_(document), latest_(jobs), writing_(jobs) {
-    auto* columns = new QHBoxLayout(this);
-    columns->setContentsMargins(0, 0, 0, 0);
-    columns->setSpacing(0);
-    auto* middle = new QVBoxLayout;
-    middle->setSpacing(0);
-    build_head(middle);
-    set_title(tr("Plan sheet"));
+    QVBoxLayout* middle = build_frame(tr("Plan sheet"), build_settings());
     middle->addWidget(view_ = new PageView(this), 1);
     view_->setObjectName(QStringLiteral("sheetView"));
     view_->setAccessibleName(tr("The sheet"));
-    columns->addLayout(middle, 1);
-    columns->addWidget(build_settings());
     soon_ = new QTimer(this);
     soon_->setSingleShot(true);
     soon_->setInterval(350);
     connect(soon_, &QTimer::timeout, this, &SheetPage::draw);
-    connect(document_, &Document::changed, this, [this] {
-        if (!isVisible()) return;
+    follow(document_, [this] {
         fill_parts();
         draw();
-    });
-    connect(document_, &Document::replaced, this, [this] {
-        if (isVisible()) go_back();
     });
 }
 
