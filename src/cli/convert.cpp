@@ -1,9 +1,14 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <cmath>
+#include <optional>
 
 #include "cli/command.h"
 #include "core/io/reference/reproject.h"
 #include "core/io/reference/system.h"
 #include "core/io/scans.h"
+#include "core/io/trial.h"
 
 namespace pristine::cli {
 namespace {
@@ -13,7 +18,7 @@ struct ConvertRequest {
     std::string output, to_crs;
     double cell = 0, no_data = -9999;
     io::LasOptions las;
-    bool by_scan = false;
+    bool by_scan = false, plan_only = false;
     Common common;
 };
 
@@ -45,12 +50,42 @@ void run_by_scan(const ConvertRequest& r) {
     print(r.common, {{"outputs", files}}, text);
 }
 
+// What the file would be, found out by a trial of a few thousand elements.
+void print_trial(const ConvertRequest& r, const io::Trial& t) {
+    const nlohmann::json moved = std::isnan(t.moved) ? nlohmann::json() : nlohmann::json(t.moved);
+    std::string text = fmt::format("Would be written: {}, {}, {} elements, about {} bytes\n", r.output,
+                                   t.format, t.elements, t.bytes);
+    text += std::isnan(t.moved) ? "How far coordinates move could not be told.\n"
+                                : fmt::format("Coordinates move by up to {:.2g} of their unit.\n", t.moved);
+    if (!t.unit.empty()) text += fmt::format("Unit of the file: {}\n", t.unit);
+    if (!t.columns.empty()) text += fmt::format("Not held: {}\n", fmt::join(t.columns, ", "));
+    if (!t.empty_columns.empty())
+        text +=
+            fmt::format("Not held, and without a value in the trial: {}\n", fmt::join(t.empty_columns, ", "));
+    for (const std::string& b : t.beside) text += fmt::format("Beside it: {}\n", b);
+    for (const std::string& l : t.lost) text += l + "\n";
+    print(r.common,
+          {{"output", r.output},
+           {"written", false},
+           {"format", t.format},
+           {"elements", t.elements},
+           {"bytes", t.bytes},
+           {"moved", moved},
+           {"unit", t.unit},
+           {"not_held", t.columns},
+           {"not_held_without_value", t.empty_columns},
+           {"beside", t.beside},
+           {"lost", t.lost}},
+          text);
+}
+
 void run(const ConvertRequest& r) {
     const std::vector<std::string>& inputs = r.inputs;
     const std::string& output = r.output;
     const Common& common = r.common;
     std::uint64_t points = 0, vertices = 0;
     bool triangles = false;
+    std::optional<io::Trial> trial;
     with_progress(r.common, [&](Progress& p) {
         std::vector<io::WriteItem> items;
         for (const std::string& in : inputs) {
@@ -65,10 +100,15 @@ void run(const ConvertRequest& r) {
                 vertices += m->vertices.size();
             }
         const io::WriteOptions options{r.common.force, r.cell, r.no_data, r.las};
+        if (r.plan_only) {
+            trial = io::try_write(items, r.output, options, p);
+            return;
+        }
         points = io::write_cloud(items, r.output, options, p);
         for (const std::string& sentence : io::lost_in(items, r.output, options))
             fmt::print(stderr, "{}\n", sentence);
     });
+    if (trial) return print_trial(r, *trial);
     // Of triangles what is written is triangles.
     const std::string ending = std::filesystem::path(output).extension().string();
     const std::string kind =
@@ -96,8 +136,11 @@ void add_convert(CLI::App& app) {
     sub->add_option("--no-data", r->no_data, "Of a grid: what cells without a height hold (-9999)");
     add_las_options(*sub, r->las, r->common);
     add_common(*sub, r->common, true, true);
+    auto* plan = sub->add_flag("--plan", r->plan_only,
+                               "Say what would be written, found out by a trial, and write nothing");
     sub->add_flag("--by-scan", r->by_scan,
-                  "Each scan in a file of its own: OUT.e57 becomes 'OUT - NAME.e57' for each name");
+                  "Each scan in a file of its own: OUT.e57 becomes 'OUT - NAME.e57' for each name")
+        ->excludes(plan);
     sub->callback([=] {
         r->common.scans_apart = r->by_scan;
         r->by_scan ? run_by_scan(*r) : run(*r);

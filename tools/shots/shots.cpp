@@ -1,10 +1,12 @@
 #include "shots.h"
 
 #include <QApplication>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
 #include <QDoubleSpinBox>
 #include <QElapsedTimer>
+#include <QLineEdit>
 #include <QListWidget>
 #include <QMouseEvent>
 #include <QPushButton>
@@ -16,6 +18,7 @@
 #include "app/cards/mesh_card.h"
 #include "app/cards/rule_card.h"
 #include "app/cards/work_card.h"
+#include "app/handover/picture_page.h"
 #include "app/handover/report_page.h"
 #include "app/handover/sheet_page.h"
 #include "app/panes/panorama_pane.h"
@@ -107,6 +110,30 @@ bool shoot_culvert(MainWindow& w, const std::filesystem::path& folder) {
     w.stage().set_camera(c);
     w.findChild<QPushButton*>("tunnelTake")->click();
     return wait_for([&] { return w.document().numbers().ready; }) && wait_settled(w);
+}
+
+// What would be written of both scans with a coarser step, and the same site as a picture without background.
+bool shoot_handing_over(MainWindow& w, const std::filesystem::path& folder,
+                        const std::function<bool(const char*)>& shot) {
+    w.commands().trigger("site.export");
+    const auto choose = [&](const char* name, const QVariant& data) {
+        auto* box = w.findChild<QComboBox*>(QString::fromLatin1(name));
+        box->setCurrentIndex(box->findData(data));
+        emit box->activated(box->currentIndex());
+    };
+    w.findChild<QLineEdit*>("exportFolder")->setText(QString::fromStdString(folder.string()));
+    choose("exportWhat", static_cast<int>(site::Export::EachShown));
+    choose("exportFormat", QStringLiteral("laz"));
+    choose("exportPointFormat", 3);
+    w.findChild<QDoubleSpinBox*>("exportStep")->setValue(0.002);
+    if (!wait_settled(w) || !shot("export")) return false;
+    w.commands().trigger("handover.picture");
+    auto* page = w.findChild<PicturePage*>();
+    w.findChild<QCheckBox*>("pictureClear")->setChecked(true);
+    if (!wait_for([&] { return page->preview() != nullptr; }) || !wait_settled(w) || !shot("picture"))
+        return false;
+    page->go_back();
+    return true;
 }
 
 // The report of the spoil bank at its change, and that on a plan sheet.
@@ -211,7 +238,7 @@ bool shoot_spoil(MainWindow& w, const std::filesystem::path& folder,
         return now;
     });
     w.commands().trigger("view.profile");
-    if (!wait_settled(w) || !shot("contours")) return false;
+    if (!wait_settled(w)) return false;
     w.commands().trigger("view.profile");
     w.document().undo();
     w.document().undo();
@@ -439,6 +466,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     w.commands().trigger("decide.remove");
     w.commands().trigger("view.ghosts");
     if (!wait_settled(w) || !shot("ledger-and-ghosts")) return 1;
+    if (!shoot_handing_over(w, scans.front().parent_path(), shot)) return 1;
     w.commands().trigger("view.ghosts");
     w.commands().trigger("decide.guard_ground");
     if (!wait_settled(w)) return 1;
@@ -530,8 +558,7 @@ int make_shots(MainWindow& w, const QString& folder, const std::vector<std::file
     w.findChild<RuleCard*>()->choose("group");
     if (!wait_settled(w)) return 1;
     w.findChild<QDoubleSpinBox*>("ruleHigh")->setValue(200);
-    if (!wait_for([&] { return w.document().numbers().ready; }) || !wait_settled(w) || !shot("rule"))
-        return 1;
+    if (!wait_for([&] { return w.document().numbers().ready; }) || !wait_settled(w)) return 1;
     // The same scan in the colours of its heights above the floor; what stands on it is taken.
     auto* rule = w.findChild<RuleCard*>();
     rule->choose("floor");

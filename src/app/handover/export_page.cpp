@@ -40,6 +40,13 @@ QString listed(const std::vector<std::string>& names) {
     return out.join(QStringLiteral(", "));
 }
 
+// In millimetres where it is small.
+QString moved_words(double data, const Lengths& lengths) {
+    const double mm = data * lengths.data_metres() * 1000;
+    if (lengths.metres() != 1 || !lengths.known() || mm >= 10) return lengths.brief(data, 1);
+    return ExportPage::tr("%1 mm").arg(shown_figure(mm, mm >= 1 ? 1 : mm >= 0.1 ? 2 : 4));
+}
+
 QString words_of(const io::Trial& t, const Lengths& lengths) {
     QStringList out;
     if (!t.unit.empty())
@@ -49,7 +56,7 @@ QString words_of(const io::Trial& t, const Lengths& lengths) {
     else if (lengths.shown(t.moved) < 1e-7)
         out << ExportPage::tr("Coordinates stay what they are.");
     else
-        out << ExportPage::tr("Coordinates move by up to %1.").arg(lengths.brief(t.moved, 1));
+        out << ExportPage::tr("Coordinates move by up to %1.").arg(moved_words(t.moved, lengths));
     if (!t.columns.empty()) out << ExportPage::tr("Not held: %1.").arg(listed(t.columns));
     if (!t.empty_columns.empty())
         out << ExportPage::tr("Not held, and without a value in the trial: %1.").arg(listed(t.empty_columns));
@@ -176,9 +183,9 @@ void ExportPage::offer_formats() {
         if (!fits || !f.writes) continue;
         const QString ending = QString::fromStdString(f.endings.front());
         if (marked && ending != "las" && ending != "laz") continue;
-        as_->addItem(QStringLiteral("%1 (.%2)").arg(QString::fromStdString(f.title), ending), ending);
+        as_->addItem(QStringLiteral(".%1  %2").arg(ending, QString::fromStdString(f.title)), ending);
     }
-    if (!triangles && !marked) as_->addItem(tr("LandXML survey points (.xml)"), QStringLiteral("xml"));
+    if (!triangles && !marked) as_->addItem(tr(".xml  LandXML survey points"), QStringLiteral("xml"));
     const QString last =
         QSettings()
             .value(triangles ? "export/triangles" : "export/points", triangles ? "xml" : "laz")
@@ -302,9 +309,9 @@ void ExportPage::show_row(QTreeWidgetItem* at, const Row& row) const {
         at->setText(4, io::is_grid_ending(wish().path) ? tr("The side of a cell is asked for next.")
                                                        : tr("Being tried…"));
     }
-    for (const int c : {2, 3}) at->setTextAlignment(c, Qt::AlignRight | Qt::AlignTop);
+    for (const int c : {2, 3}) at->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
     for (const int c : {0, 1, 4}) {
-        at->setTextAlignment(c, Qt::AlignLeft | Qt::AlignTop);
+        at->setTextAlignment(c, Qt::AlignLeft | Qt::AlignVCenter);
         at->setToolTip(c, at->text(c));
     }
 }
